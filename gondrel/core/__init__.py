@@ -1,0 +1,1 @@
+"""The application without a screen: model, formats, carriage and use cases."""

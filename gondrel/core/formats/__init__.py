@@ -1,0 +1,1 @@
+"""One package per exchange format; see base.py for what a format declares."""

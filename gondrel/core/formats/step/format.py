@@ -1,0 +1,42 @@
+"""Declaration of the STEP format and of what each protocol can hold."""
+
+from __future__ import annotations
+
+from gondrel.core.formats.base import THINGS, Carries, Format, Target
+
+__all__ = ["FORMAT"]
+
+_EDITION_1 = "AP203 edition 1 has no place for it"
+_NOT_IN_203 = ("colours", "layers", "materials", "metadata", "validation")
+
+_AP203 = Carries(
+    things=frozenset(THINGS) - frozenset(_NOT_IN_203),
+    reasons=tuple((thing, f"{_EDITION_1} (ISO 10303-203:1994)") for thing in _NOT_IN_203),
+)
+_AP214 = Carries(
+    things=frozenset(THINGS),
+    metadata_kinds=frozenset(("text", "integer", "real")),
+    occurrence_metadata=True,
+)
+_AP242 = Carries(
+    things=frozenset(THINGS),
+    metadata_kinds=frozenset(("text", "integer", "real", "boolean")),
+    occurrence_metadata=True,
+)
+
+FORMAT = Format(
+    key="step",
+    title="STEP",
+    suffixes=(".stp", ".step", ".p21"),
+    starts=(b"ISO-10303-21",),
+    card="gondrel.core.formats.step.card:read_card",
+    read="gondrel.core.formats.step.read:read",
+    write="gondrel.core.formats.step.write:write",
+    targets=(
+        Target("step-ap242", "STEP AP242", ".stp", _AP242,
+               "AP242_MANAGED_MODEL_BASED_3D_ENGINEERING_MIM_LF { 1 0 10303 442 1 1 4 }"),
+        Target("step-ap214", "STEP AP214", ".stp", _AP214,
+               "AUTOMOTIVE_DESIGN { 1 0 10303 214 1 1 1 1 }"),
+        Target("step-ap203", "STEP AP203", ".stp", _AP203, "CONFIG_CONTROL_DESIGN"),
+    ),
+)  # fmt: skip

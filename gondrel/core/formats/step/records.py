@@ -1,0 +1,262 @@
+"""What a STEP file holds, read from its text alone: the file card and the proof's second witness.
+
+Pure Python, no kernel. The file is mapped, not loaded; records are indexed in one pass and their
+parameters parsed only when asked for.
+"""
+
+from __future__ import annotations
+
+import mmap
+import re
+from array import array
+from bisect import bisect_left
+from collections import defaultdict
+from collections.abc import Iterator
+from functools import cached_property
+from pathlib import Path
+
+from gondrel.core.errors import InputError, MalformedFile
+from gondrel.core.formats.step.tokens import (
+    HEADER_RECORD,
+    RECORD,
+    Parameter,
+    Reference,
+    Typed,
+    parse_parameters,
+)
+
+__all__ = ["Record", "Records", "open_records"]
+
+_DATA = re.compile(rb"(?:^|[;\s/])DATA\s*(?:\((?:[^';]|'[^']*')*\))?\s*;")
+_END = re.compile(rb"END-ISO-10303-21\s*;")
+_REFERENCE = re.compile(rb"#(\d+)")
+_STRING = re.compile(rb"'[^']*'")
+
+
+class Record:
+    """One record: its number, keyword and parameters; a complex record has several parts."""
+
+    __slots__ = ("keyword", "number", "parts")
+
+    def __init__(self, number: int, keyword: str, parts: dict[str, tuple[Parameter, ...]]) -> None:
+        self.number = number
+        self.keyword = keyword
+        self.parts = parts
+
+    @property
+    def parameters(self) -> tuple[Parameter, ...]:
+        """Parameters of a simple record."""
+        return self.parts.get(self.keyword, ())
+
+    def text(self, index: int) -> str:
+        """A parameter as text, empty when it is missing or of another type."""
+        value = self.parameters[index] if index < len(self.parameters) else None
+        return value if isinstance(value, str) else ""
+
+    def ref(self, index: int) -> int:
+        """A parameter as a record number, 0 when it is missing or of another type."""
+        value = self.parameters[index] if index < len(self.parameters) else None
+        return value.number if isinstance(value, Reference) else 0
+
+    def refs(self, index: int) -> list[int]:
+        """A list parameter's record numbers."""
+        value = self.parameters[index] if index < len(self.parameters) else None
+        if not isinstance(value, tuple):
+            return []
+        return [item.number for item in value if isinstance(item, Reference)]
+
+
+class Records:
+    """The index of a STEP file. Use as a context manager or close it."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self._numbers = array("Q")
+        self._starts = array("Q")
+        self._kinds: defaultdict[bytes, array[int]] = defaultdict(lambda: array("Q"))
+        self._cache: dict[int, Record] = {}
+        self._stream = path.open("rb")
+        try:
+            self.size = path.stat().st_size
+            self._buffer = mmap.mmap(self._stream.fileno(), 0, access=mmap.ACCESS_READ)
+            self._index()
+        except BaseException:
+            self.close()
+            raise
+
+    def __enter__(self) -> Records:
+        return self
+
+    def __exit__(self, *unused: object) -> None:
+        self.close()
+
+    def close(self) -> None:
+        """Let go of the file."""
+        if hasattr(self, "_buffer") and not self._buffer.closed:
+            self._buffer.close()
+        self._stream.close()
+
+    def _index(self) -> None:
+        data = _DATA.search(self._buffer)
+        if data is None:
+            raise MalformedFile(
+                "there is no DATA section", file=str(self.path), where=f"{self.size} bytes read"
+            )
+        self._data_start = data.end()
+        numbers, starts, kinds = self._numbers.append, self._starts.append, self._kinds
+        end = data.end()
+        for ordinal, match in enumerate(RECORD.finditer(self._buffer, data.end()), 1):
+            numbers(int(match[1]))
+            starts(match.start())
+            kinds[match[2]].append(ordinal)
+            end = match.end()
+        self._tail = end
+
+    def __len__(self) -> int:
+        return len(self._numbers)
+
+    @property
+    def is_complete(self) -> bool:
+        """Whether the file ends as the standard asks; a missing ENDSEC alone is let pass."""
+        return _END.search(self._buffer, self._tail) is not None
+
+    @property
+    def last_number(self) -> int:
+        """Number of the last whole record, 0 when there is none."""
+        return self._numbers[-1] if self._numbers else 0
+
+    @property
+    def tail_offset(self) -> int:
+        """Offset in bytes behind the last whole record."""
+        return self._tail
+
+    @cached_property
+    def counts(self) -> dict[str, int]:
+        """Number of records by keyword; a complex record counts under each of its parts."""
+        found = {
+            kind.decode("ascii").upper(): len(ordinals)
+            for kind, ordinals in self._kinds.items()
+            if kind
+        }
+        for record in self._complex:
+            for part in record.parts:
+                found[part] = found.get(part, 0) + 1
+        return found
+
+    @cached_property
+    def _complex(self) -> list[Record]:
+        return [self._parse(ordinal) for ordinal in self._kinds.get(b"", ())]
+
+    def count(self, *keywords: str) -> int:
+        """How many records have one of these keywords."""
+        return sum(self.counts.get(keyword, 0) for keyword in keywords)
+
+    def of(self, *keywords: str) -> Iterator[Record]:
+        """Every record with one of these keywords, complex ones included, in file order by keyword."""
+        for keyword in keywords:
+            for ordinal in self._kinds.get(keyword.encode("ascii"), ()):
+                yield self._parse(ordinal)
+            for record in self._complex:
+                if keyword in record.parts:
+                    yield record
+
+    def at(self, ordinal: int) -> Record:
+        """The record at a place in the file, from 1. Raises IndexError."""
+        if not 1 <= ordinal <= len(self._numbers):
+            raise IndexError(ordinal)
+        return self._parse(ordinal)
+
+    def get(self, number: int) -> Record | None:
+        """Record #number, None when the file has none."""
+        ordinal = self._ordinal(number)
+        return self._parse(ordinal) if ordinal else None
+
+    @cached_property
+    def _sorted(self) -> tuple[list[int], list[int]]:
+        order = sorted(range(len(self._numbers)), key=self._numbers.__getitem__)
+        return [self._numbers[i] for i in order], [i + 1 for i in order]
+
+    def _ordinal(self, number: int) -> int:
+        if 0 < number <= len(self._numbers) and self._numbers[number - 1] == number:
+            return number
+        numbers, ordinals = self._sorted
+        at = bisect_left(numbers, number)
+        return ordinals[at] if at < len(numbers) and numbers[at] == number else 0
+
+    def _parse(self, ordinal: int) -> Record:
+        cached = self._cache.get(ordinal)
+        if cached is not None:
+            return cached
+        match = RECORD.match(self._buffer, self._starts[ordinal - 1])
+        assert match is not None
+        number, keyword = int(match[1]), match[2].decode("ascii").upper()
+        try:
+            record = self._record(number, keyword, match[3])
+        except ValueError as error:
+            raise MalformedFile(
+                f"its parameters can't be read: {error}", file=str(self.path), where=f"#{number}"
+            ) from error
+        self._cache[ordinal] = record
+        return record
+
+    @staticmethod
+    def _record(number: int, keyword: str, body: bytes) -> Record:
+        if keyword:
+            return Record(number, keyword, {keyword: parse_parameters(body)})
+        # A complex record's parts follow one another without commas.
+        parts = parse_parameters(body)
+        return Record(
+            number, "", {part.name: part.parameters for part in parts if isinstance(part, Typed)}
+        )
+
+    def header(self) -> dict[str, tuple[Parameter, ...]]:
+        """Header records by keyword, their parameters decoded; a broken one is left out."""
+        found: dict[str, tuple[Parameter, ...]] = {}
+        for match in HEADER_RECORD.finditer(self._buffer, 0, self._data_start):
+            try:
+                found[match[1].decode("ascii").upper()] = parse_parameters(match[2])
+            except ValueError:
+                continue
+        return found
+
+    def dangling(self) -> list[tuple[int, int]]:
+        """References to records the file does not hold: (from record, to record), at most 100."""
+        known = set(self._numbers)
+        named = {int(n) for n in set(_REFERENCE.findall(self._buffer, self._data_start))}
+        missing = named - known
+        if not missing:
+            return []
+        found: list[tuple[int, int]] = []
+        for start, number in zip(self._starts, self._numbers, strict=True):
+            match = RECORD.match(self._buffer, start)
+            assert match is not None
+            for target in _REFERENCE.findall(_STRING.sub(b"", match[3])):
+                if int(target) in missing:
+                    found.append((number, int(target)))
+            if len(found) >= 100:
+                break
+        return found
+
+    def swallowed(self) -> int:
+        """Number of a record that runs on into the next for want of its semicolon, or 0."""
+        for start, number in zip(self._starts, self._numbers, strict=True):
+            match = RECORD.match(self._buffer, start)
+            assert match is not None
+            if b"=" in match[3] and re.search(rb"#\d+\s*=", _STRING.sub(b"", match[3])):
+                return number
+        return 0
+
+
+def open_records(path: str) -> Records:
+    """Index a STEP file.
+
+    Raises:
+        InputError: when the file can't be opened or is empty.
+        MalformedFile: when it has no DATA section.
+    """
+    try:
+        return Records(Path(path))
+    except ValueError as error:
+        raise MalformedFile("the file is empty", file=path) from error
+    except OSError as error:
+        raise InputError(f"can't be opened: {error.strerror}", file=path) from error

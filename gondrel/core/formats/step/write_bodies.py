@@ -1,0 +1,122 @@
+"""Geometry blocks of bodies: taken from the kernel, renumbered into the file."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from gondrel.core.errors import KernelRefused
+from gondrel.core.formats.step.compose import Composer
+from gondrel.core.formats.step.tokens import RECORD, Reference, encode_string, parse_parameters
+from gondrel.core.kernel.step_out import BodyText
+
+__all__ = ["WrittenBody", "add_body"]
+
+_REFERENCE = re.compile(r"#(\d+)")
+_SOLID = ("MANIFOLD_SOLID_BREP", "BREP_WITH_VOIDS")
+_PRODUCT_REPRESENTATION = "SHAPE_DEFINITION_REPRESENTATION"
+
+
+@dataclass(frozen=True, slots=True)
+class WrittenBody:
+    """Where a body stands in the file.
+
+    Args:
+        representation: keyword of the representation its items belong into.
+        items: numbers of its top items.
+        faces: number of each face's record by face index; empty when they can't be told apart.
+    """
+
+    representation: str
+    items: tuple[int, ...]
+    faces: tuple[int, ...]
+
+
+class _Block:
+    """The records of one kernel-written body."""
+
+    def __init__(self, data: bytes) -> None:
+        self.texts: dict[int, str] = {}
+        self.kinds: dict[int, str] = {}
+        for match in RECORD.finditer(data, data.index(b"DATA;")):
+            number = int(match[1])
+            self.kinds[number] = match[2].decode("ascii")
+            body = re.sub(r"\s*\n\s*", "", match[3].decode("ascii"))
+            self.texts[number] = self.kinds[number] + body
+
+    def refs(self, number: int) -> list[int]:
+        return [int(n) for n in _REFERENCE.findall(self.texts[number])]
+
+    def parameters(self, number: int) -> tuple[object, ...]:
+        text = self.texts[number]
+        return parse_parameters(text[len(self.kinds[number]) :].encode("ascii"))
+
+    def representations(self) -> list[int]:
+        """The shape representations that hold geometry, from the product's own one on."""
+        roots = [self.refs(n)[-1] for n, kind in self.kinds.items()
+                 if kind == _PRODUCT_REPRESENTATION]  # fmt: skip
+        related = [self.refs(n) for n, text in self.texts.items()
+                   if "SHAPE_REPRESENTATION_RELATIONSHIP" in text]  # fmt: skip
+        found = list(roots)
+        for first, *others in related:
+            found += [n for n in (first, *others) if n not in found and n in self.texts
+                      and self.kinds[n].endswith("REPRESENTATION")]  # fmt: skip
+        return found
+
+    def items(self, representation: int) -> list[int]:
+        listed = self.parameters(representation)[1]
+        numbers = [r.number for r in listed if isinstance(r, Reference)]  # type: ignore[attr-defined]
+        return [n for n in numbers if self.kinds[n] != "AXIS2_PLACEMENT_3D"]
+
+    def closure(self, start: list[int]) -> list[int]:
+        seen: set[int] = set()
+        stack = list(start)
+        while stack:
+            number = stack.pop()
+            if number not in seen:
+                seen.add(number)
+                stack.extend(self.refs(number))
+        return sorted(seen)
+
+    def face_records(self, items: list[int]) -> list[int]:
+        faces: list[int] = []
+        for item in items:
+            shells = self.refs(item) if "SHELL" not in self.kinds[item] else [item]
+            if self.kinds[item] == "SHELL_BASED_SURFACE_MODEL":
+                shells = self.refs(item)
+            for shell in shells:
+                inner = shell
+                if self.kinds[inner] == "ORIENTED_CLOSED_SHELL":
+                    inner = self.refs(inner)[0]
+                if self.kinds[inner] in ("CLOSED_SHELL", "OPEN_SHELL"):
+                    faces += self.refs(inner)
+        return faces
+
+
+def add_body(composer: Composer, text: BodyText, name: str) -> WrittenBody:
+    """Put a body's geometry into the file and name it.
+
+    Raises:
+        KernelRefused: when the kernel's text holds no geometry.
+    """
+    block = _Block(text.data)
+    found = [(r, items) for r in block.representations() if (items := block.items(r))]
+    if not found:
+        raise KernelRefused("the kernel wrote a body without geometry")
+    representation, _ = found[0]
+    items = [item for _, each in found for item in each]
+    kept = block.closure(items)
+    offset = composer.next_number
+    numbers = {old: offset + n for n, old in enumerate(kept)}
+    named = encode_string(name)
+    for old in kept:
+        line = _REFERENCE.sub(lambda m: f"#{numbers[int(m[1])]}", block.texts[old])
+        if old in items and name:
+            line = re.sub(r"^(\w+)\('[^']*'", lambda m: f"{m[1]}({named}", line, count=1)
+        composer.add_text(line)
+    faces = block.face_records(items)
+    ordered: tuple[int, ...] = ()
+    if len(faces) == len(text.face_order) == len(set(text.face_order)):
+        by_index = dict(zip(text.face_order, (numbers[f] for f in faces), strict=True))
+        ordered = tuple(by_index[i] for i in range(len(faces)))
+    return WrittenBody(block.kinds[representation], tuple(numbers[i] for i in items), ordered)

@@ -1,0 +1,127 @@
+"""Metadata, materials and validation properties as property records.
+
+Source: ISO 10303-41 (property_definition) and ISO 10303-45 (materials). The names of validation,
+material and user-defined properties are common practice of the trade, from memory.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from gondrel.core.formats.step.compose import Composer, ref
+from gondrel.core.formats.step.tokens import Enumeration, Typed
+from gondrel.core.model.product import Material, Metadatum
+
+__all__ = ["Figures", "Properties"]
+
+
+@dataclass(frozen=True, slots=True)
+class Figures:
+    """Validation figures in mm; centroid None when there is no volume or area to have one."""
+
+    volume: float
+    area: float
+    centroid: tuple[float, float, float] | None
+
+
+class Properties:
+    """Writes properties of products and usages.
+
+    Args:
+        context: geometric context; length: its length unit; unit_mm: millimetres in that unit.
+        booleans: whether the protocol knows a boolean value.
+    """
+
+    def __init__(
+        self, composer: Composer, context: int, length: int, unit_mm: float, *, booleans: bool
+    ) -> None:
+        self.composer = composer
+        self.context = context
+        self.length = length
+        self.unit_mm = unit_mm
+        self.booleans = booleans
+
+    def _property(self, name: str, text: str, target: int, title: str, *items: int) -> None:
+        add = self.composer.add
+        definition = add("PROPERTY_DEFINITION", name, text, ref(target))
+        listed = tuple(ref(item) for item in items)
+        representation = add("REPRESENTATION", title, listed, ref(self.context))
+        add("PROPERTY_DEFINITION_REPRESENTATION", ref(definition), ref(representation))
+
+    def metadata(self, target: int, values: tuple[Metadatum, ...]) -> None:
+        """User-defined attributes of a product definition or a usage."""
+        add = self.composer.add
+        for datum in values:
+            item = self._value(datum)
+            definition = add("PROPERTY_DEFINITION", datum.key, "", ref(target))
+            general = add("GENERAL_PROPERTY", "", datum.key, "user defined attribute")
+            add("GENERAL_PROPERTY_ASSOCIATION", "", "", ref(general), ref(definition))
+            representation = add("REPRESENTATION", datum.key, (ref(item),), ref(self.context))
+            add("PROPERTY_DEFINITION_REPRESENTATION", ref(definition), ref(representation))
+
+    def _value(self, datum: Metadatum) -> int:
+        add, value = self.composer.add, datum.value
+        if isinstance(value, bool):
+            if self.booleans:
+                truth = Enumeration("T" if value else "F")
+                return add("BOOLEAN_REPRESENTATION_ITEM", datum.key, truth)
+            return add("DESCRIPTIVE_REPRESENTATION_ITEM", datum.key, str(value).lower())
+        if isinstance(value, int):
+            return add("INTEGER_REPRESENTATION_ITEM", datum.key, value)
+        if isinstance(value, float):
+            return add("REAL_REPRESENTATION_ITEM", datum.key, value)
+        return add("DESCRIPTIVE_REPRESENTATION_ITEM", datum.key, value)
+
+    def material(self, definition: int, material: Material) -> None:
+        """Material name and density (kg/m3) of a product definition."""
+        add, share = self.composer.add, self.composer.share
+        item = add("DESCRIPTIVE_REPRESENTATION_ITEM", material.name, material.description)
+        self._property("material property", "material name", definition, "material name", item)
+        if material.density is None:
+            return
+        share_text = self.composer.share_text
+        kilogram = share_text("(MASS_UNIT() NAMED_UNIT(*) SI_UNIT(.KILO.,.GRAM.))")
+        metre = share_text("(LENGTH_UNIT() NAMED_UNIT(*) SI_UNIT($,.METRE.))")
+        mass = share("DERIVED_UNIT_ELEMENT", ref(kilogram), 1.0)
+        volume = share("DERIVED_UNIT_ELEMENT", ref(metre), -3.0)
+        unit = share("DERIVED_UNIT", (ref(mass), ref(volume)))
+        value = Typed("POSITIVE_RATIO_MEASURE", (material.density,))
+        item = add("MEASURE_REPRESENTATION_ITEM", "density", value, ref(unit))
+        self._property("material property", "density", definition, "density", item)
+
+    def validation(self, shape: int, figures: Figures) -> None:
+        """Volume, area and centroid, of a product definition shape or of one body's aspect."""
+        self._measure(shape, "volume", "VOLUME_MEASURE", figures.volume, 3)
+        self._measure(shape, "surface area", "AREA_MEASURE", figures.area, 2)
+        if figures.centroid is not None:
+            scaled = tuple(c / self.unit_mm for c in figures.centroid)
+            point = self.composer.add("CARTESIAN_POINT", "centre point", scaled)
+            self._property("geometric validation property", "centroid", shape, "centroid", point)
+
+    def children(self, definition: int, count: int) -> None:
+        """The number of components an assembly has."""
+        item = self.composer.add(
+            "VALUE_REPRESENTATION_ITEM",
+            "number of children",
+            Typed("COUNT_MEASURE", (float(count),)),
+        )
+        self._property("assembly validation property", "", definition, "number of children", item)
+
+    def body_aspect(self, shape: int, item: int, name: str) -> int:
+        """A shape aspect that stands for one body, so that figures can be given for it alone."""
+        add = self.composer.add
+        aspect = add("SHAPE_ASPECT", name, "body", ref(shape), Enumeration("F"))
+        definition = add("PROPERTY_DEFINITION", "", "shape for validation", ref(aspect))
+        holder = add("SHAPE_REPRESENTATION", "", (ref(item),), ref(self.context))
+        add("SHAPE_DEFINITION_REPRESENTATION", ref(definition), ref(holder))
+        return aspect
+
+    def _measure(self, shape: int, title: str, kind: str, value: float, power: int) -> None:
+        share = self.composer.share
+        element = share("DERIVED_UNIT_ELEMENT", ref(self.length), float(power))
+        unit = share("DERIVED_UNIT", (ref(element),))
+        scaled = value / self.unit_mm**power
+        item = self.composer.add(
+            "MEASURE_REPRESENTATION_ITEM", f"{title} measure", Typed(kind, (scaled,)), ref(unit)
+        )
+        self._property("geometric validation property", title, shape, title, item)

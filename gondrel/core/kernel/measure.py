@@ -1,0 +1,95 @@
+"""Measures of a B-rep: volume, area, inertia, counts and tolerances."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+import numpy as np
+from OCP.Bnd import Bnd_Box
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepGProp import BRepGProp
+from OCP.GProp import GProp_GProps
+from OCP.ShapeAnalysis import ShapeAnalysis_ShapeTolerance
+from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
+
+from gondrel.core.kernel.calls import kernel_call
+from gondrel.core.kernel.shape import edges_of, faces_of, kind_of, vertices_of
+from gondrel.core.model.body import BodyFacts, BodyKind
+
+__all__ = ["INTEGRATION_ERROR", "measure", "surface_kind"]
+
+INTEGRATION_ERROR = 1e-8
+"""Relative error asked of the kernel's adaptive integration of the volume."""
+
+
+def surface_kind(face: TopoDS_Face) -> str:
+    """The kind of surface a face lies on: plane, cylinder, cone, sphere, torus, bspline, ..."""
+    name = BRepAdaptor_Surface(face, False).GetType().name
+    return name.removeprefix("GeomAbs_").removesuffix("Surface").removeprefix("SurfaceOf").lower()
+
+
+def _bbox(shape: TopoDS_Shape) -> tuple[float, float, float, float, float, float]:
+    box = Bnd_Box()
+    BRepBndLib.AddOptimal_s(shape, box, False, False)
+    if box.IsVoid():
+        return (0.0,) * 6
+    low, high = box.CornerMin(), box.CornerMax()
+    return (low.X(), low.Y(), low.Z(), high.X(), high.Y(), high.Z())
+
+
+def _properties(shape: TopoDS_Shape, kind: BodyKind) -> tuple[float, float, float, GProp_GProps]:
+    """Volume, area, edge length, and the properties that centroid and inertia are taken from."""
+    length = GProp_GProps()
+    BRepGProp.LinearProperties_s(shape, length, True)
+    surface = GProp_GProps()
+    volume = GProp_GProps()
+    if kind in (BodyKind.SOLID, BodyKind.SHEET):
+        BRepGProp.SurfaceProperties_s(shape, surface, 10 * INTEGRATION_ERROR)
+    if kind is BodyKind.SOLID:
+        BRepGProp.VolumeProperties_s(shape, volume, INTEGRATION_ERROR)
+    chosen = {BodyKind.SOLID: volume, BodyKind.SHEET: surface}.get(kind, length)
+    return volume.Mass(), surface.Mass(), length.Mass(), chosen
+
+
+def measure(shape: TopoDS_Shape) -> BodyFacts:
+    """Measure one body. Lengths in mm, in the body's own frame.
+
+    Volume, area and moments are integrated by the kernel over the exact surfaces to a relative
+    error of 1e-8 (area 1e-7), not over triangles. Raises KernelRefused.
+
+    Source: divergence theorem over the bounding faces, as the kernel documents its integration.
+    """
+    with kernel_call("measuring a body"):
+        kind = kind_of(shape)
+        faces = faces_of(shape)
+        volume, area, length, props = _properties(shape, kind)
+        centre = props.CentreOfMass()
+        matrix = props.MatrixOfInertia()
+        rows = np.array([[matrix.Value(r, c) for c in (1, 2, 3)] for r in (1, 2, 3)])
+        principal = np.linalg.eigvalsh((rows + rows.T) / 2)
+        tolerance = ShapeAnalysis_ShapeTolerance()
+        worst = max(
+            tolerance.Tolerance(shape, 1, TopAbs_ShapeEnum.TopAbs_EDGE),
+            tolerance.Tolerance(shape, 1, TopAbs_ShapeEnum.TopAbs_VERTEX),
+        )
+        vertices = vertices_of(shape)
+        centroid = (centre.X(), centre.Y(), centre.Z())
+        box = _bbox(shape)
+        if kind is BodyKind.POINT:
+            centroid = (box[0], box[1], box[2])
+        return BodyFacts(
+            volume=volume,
+            area=area,
+            centroid=centroid,
+            inertia=(float(principal[0]), float(principal[1]), float(principal[2])),
+            inertia_matrix=tuple(float(x) for x in rows.ravel()),
+            bbox=box,
+            faces=len(faces),
+            edges=len(edges_of(shape)),
+            vertices=len(vertices),
+            surfaces=tuple(sorted(Counter(surface_kind(face) for face in faces).items())),
+            tolerance=worst,
+            length=length,
+        )

@@ -1,0 +1,101 @@
+"""Bodies are values: a B-rep blob addressed by its content hash, with name and looks."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import Enum
+
+__all__ = ["Body", "BodyFacts", "BodyKind", "Rgba"]
+
+
+class BodyKind(Enum):
+    """What a body is made of."""
+
+    SOLID = "solid"
+    SHEET = "sheet"
+    WIRE = "wire"
+    POINT = "point"
+    MESH = "mesh"
+
+
+@dataclass(frozen=True, slots=True)
+class Rgba:
+    """A colour as sRGB shares 0 to 1; alpha 1 is opaque."""
+
+    red: float
+    green: float
+    blue: float
+    alpha: float = 1.0
+
+    @property
+    def hex(self) -> str:
+        """The colour as #rrggbb."""
+        return "#" + "".join(
+            f"{round(min(max(c, 0.0), 1.0) * 255):02x}" for c in (self.red, self.green, self.blue)
+        )
+
+    @property
+    def label(self) -> str:
+        """The colour for people: #rrggbb and, when not opaque, its transparency in per cent."""
+        seen_through = round((1.0 - self.alpha) * 100)
+        return f"{self.hex} {seen_through} % transparent" if seen_through else self.hex
+
+    @classmethod
+    def from_hex(cls, text: str, alpha: float = 1.0) -> Rgba:
+        """A colour from #rrggbb. Raises ValueError on any other form."""
+        digits = text.strip().lstrip("#")
+        if len(digits) != 6:
+            raise ValueError(f"a colour must be #rrggbb (got {text!r})")
+        red, green, blue = (int(digits[i : i + 2], 16) / 255 for i in (0, 2, 4))
+        return cls(red, green, blue, alpha)
+
+
+@dataclass(frozen=True, slots=True)
+class Body:
+    """One body of a product.
+
+    Args:
+        id: unique in its model and stable over edits.
+        blob: content hash of the B-rep in the store.
+        colour: of the whole body, None when the file gives none.
+        face_colours: (face index from 0 in the order of the B-rep, colour), where a face differs.
+        layers: names of the layers the body is on.
+    """
+
+    id: str
+    kind: BodyKind
+    name: str
+    blob: str
+    colour: Rgba | None = None
+    face_colours: tuple[tuple[int, Rgba], ...] = ()
+    layers: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class BodyFacts:
+    """What was measured on a B-rep, in its own frame.
+
+    Args:
+        volume: mm3, 0 when nothing is enclosed.
+        area: mm2.
+        centroid: mm; of the volume for solids, else of area or length.
+        inertia: principal moments of the volume (mm5) or area (mm4) about the centroid, ascending.
+        inertia_matrix: row-major 3x3 about the centroid, same unit.
+        bbox: xmin, ymin, zmin, xmax, ymax, zmax in mm.
+        surfaces: face count by kind of surface.
+        tolerance: largest tolerance of any edge or vertex, mm.
+        length: summed length of the edges, mm.
+    """
+
+    volume: float
+    area: float
+    centroid: tuple[float, float, float]
+    inertia: tuple[float, float, float]
+    inertia_matrix: tuple[float, ...]
+    bbox: tuple[float, float, float, float, float, float]
+    faces: int
+    edges: int
+    vertices: int
+    surfaces: tuple[tuple[str, int], ...]
+    tolerance: float
+    length: float

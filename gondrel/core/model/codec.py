@@ -1,0 +1,46 @@
+"""Model data to plain JSON values and back."""
+
+from __future__ import annotations
+
+from typing import Any, TypeVar
+
+import cattrs
+from cattrs.gen import make_dict_structure_fn, make_dict_unstructure_fn, override
+
+from gondrel.core.model.product import Metadatum
+from gondrel.core.model.snapshot import Model
+
+__all__ = ["from_plain", "to_plain"]
+
+T = TypeVar("T")
+
+_KINDS: dict[str, type] = {"text": str, "integer": int, "real": float, "boolean": bool}
+
+
+def _converter() -> cattrs.Converter:
+    converter = cattrs.Converter()
+    converter.register_unstructure_hook(
+        Metadatum, lambda m: {"key": m.key, "kind": m.kind, "value": m.value}
+    )
+    converter.register_structure_hook(
+        Metadatum, lambda d, _: Metadatum(d["key"], _KINDS[d["kind"]](d["value"]))
+    )
+    derived = {name: override(omit=True) for name in ("by_id", "quantities", "depth")}
+    converter.register_unstructure_hook(
+        Model, make_dict_unstructure_fn(Model, converter, **derived)
+    )
+    converter.register_structure_hook(Model, make_dict_structure_fn(Model, converter))
+    return converter
+
+
+_CONVERTER = _converter()
+
+
+def to_plain(value: Any) -> Any:
+    """Dictionaries, lists and numbers that json can write."""
+    return _CONVERTER.unstructure(value)
+
+
+def from_plain(plain: Any, kind: type[T]) -> T:
+    """The dataclass again. Raises a cattrs error when the shape is wrong."""
+    return _CONVERTER.structure(plain, kind)

@@ -1,0 +1,103 @@
+"""Products and the places where they occur."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from gondrel.core.model.body import Body, Rgba
+
+__all__ = [
+    "IDENTITY",
+    "Material",
+    "Metadatum",
+    "Occurrence",
+    "Placement",
+    "Product",
+    "Validation",
+    "Value",
+]
+
+Placement = tuple[float, ...]
+"""16 numbers, row-major 4x4, child to parent, millimetres."""
+
+IDENTITY: Placement = (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1)
+
+Value = str | int | float | bool
+
+
+@dataclass(frozen=True, slots=True)
+class Metadatum:
+    """One user-defined property: a key and a typed value (text, integer, real or boolean)."""
+
+    key: str
+    value: Value
+
+    @property
+    def kind(self) -> str:
+        """The value's type in words."""
+        return {bool: "boolean", int: "integer", float: "real"}.get(type(self.value), "text")
+
+
+@dataclass(frozen=True, slots=True)
+class Material:
+    """A material: its name and, where the file says, its density in kg/m3."""
+
+    name: str
+    density: float | None = None
+    description: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Validation:
+    """Geometric validation properties that travel with a product.
+
+    Args:
+        volume: mm3; area: mm2; centroid: mm in the product's frame; each None when not given.
+        occurrences: how many children the sender says the product has, None when not given.
+        bodies: how many bodies of the product carry figures of their own.
+    """
+
+    volume: float | None = None
+    area: float | None = None
+    centroid: tuple[float, float, float] | None = None
+    occurrences: int | None = None
+    bodies: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Occurrence:
+    """A product placed in another. A colour here overrides the product's own."""
+
+    id: str
+    product: str
+    name: str
+    placement: Placement = IDENTITY
+    colour: Rgba | None = None
+    hidden: bool = False
+    metadata: tuple[Metadatum, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Product:
+    """A part or an assembly: identity, metadata, its own bodies and what occurs in it."""
+
+    id: str
+    number: str
+    name: str
+    revision: str = ""
+    description: str = ""
+    material: Material | None = None
+    metadata: tuple[Metadatum, ...] = ()
+    bodies: tuple[Body, ...] = ()
+    occurrences: tuple[Occurrence, ...] = ()
+    validation: Validation | None = None
+
+    @property
+    def label(self) -> str:
+        """What people call it: its name, else its number."""
+        return self.name or self.number or "(unnamed)"
+
+    @property
+    def is_assembly(self) -> bool:
+        """Whether other products occur in it."""
+        return bool(self.occurrences)

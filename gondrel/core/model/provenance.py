@@ -1,0 +1,69 @@
+"""Where a model came from, and what there is to say about how it came."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+__all__ = ["FileFacts", "Note", "Provenance", "Writer"]
+
+
+@dataclass(frozen=True, slots=True)
+class Note:
+    """Something to tell about a model: a stable code, a sentence, and the place it concerns."""
+
+    code: str
+    text: str
+    where: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Writer:
+    """Who wrote a file, with what and when, in the file's own words."""
+
+    system: str = ""
+    translator: str = ""
+    author: str = ""
+    organisation: str = ""
+    date: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class FileFacts:
+    """The file card: what a file says of itself, read without the kernel.
+
+    Args:
+        bytes: size of the file.
+        length_unit: key of the unit, "" when the file gives none.
+        mm_per_unit: millimetres in one unit.
+        uncertainty: smallest distance the sender tells apart, mm, None when not given.
+        counts: what the file holds, by contract word (products, solids, faces, ...).
+    """
+
+    path: str
+    bytes: int
+    format: str
+    variant: str = ""
+    schema: str = ""
+    schema_text: str = ""
+    length_unit: str = ""
+    mm_per_unit: float = 1.0
+    angle_unit: str = "radian"
+    uncertainty: float | None = None
+    written_by: Writer = field(default_factory=Writer)
+    counts: tuple[tuple[str, int], ...] = ()
+    missing_files: tuple[str, ...] = ()
+    notes: tuple[Note, ...] = ()
+
+    def count(self, thing: str) -> int:
+        """How many of a thing the file holds, 0 when it is not counted."""
+        return dict(self.counts).get(thing, 0)
+
+
+@dataclass(frozen=True, slots=True)
+class Provenance:
+    """The source of a received model: the file's card and hash, and the settings it was read with."""
+
+    file: FileFacts
+    sha256: str
+    settings: tuple[tuple[str, str], ...] = ()
+    received: str = ""

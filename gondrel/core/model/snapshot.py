@@ -1,0 +1,114 @@
+"""The immutable model snapshot and the questions asked of it everywhere."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+import numpy as np
+
+from gondrel.core.model.body import Body
+from gondrel.core.model.product import IDENTITY, Occurrence, Placement, Product
+from gondrel.core.model.provenance import Note, Provenance
+from gondrel.core.model.units import MILLIMETRE, LengthUnit
+
+__all__ = ["Model", "Placed", "compose"]
+
+
+def compose(parent: Placement, child: Placement) -> Placement:
+    """The placement of a child's child in the parent's frame: the matrix product."""
+    product = np.asarray(parent).reshape(4, 4) @ np.asarray(child).reshape(4, 4)
+    return tuple(float(x) for x in product.ravel())
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """One product in its place in the whole.
+
+    Args:
+        path: occurrence ids from a root down, empty for a root itself.
+        placement: product frame to model frame.
+    """
+
+    product: str
+    path: tuple[str, ...]
+    placement: Placement
+
+
+@dataclass(frozen=True)
+class Model:
+    """All products of a crossing at one moment. Never changed: edits make a new one.
+
+    Args:
+        products: every product once.
+        roots: ids of the products that stand on their own.
+        units: the unit the source was written in (lengths inside are always mm).
+    """
+
+    products: tuple[Product, ...] = ()
+    roots: tuple[str, ...] = ()
+    units: LengthUnit = MILLIMETRE
+    provenance: Provenance | None = None
+    notes: tuple[Note, ...] = field(default=())
+
+    @cached_property
+    def by_id(self) -> dict[str, Product]:
+        """Products by id."""
+        return {product.id: product for product in self.products}
+
+    def product(self, product_id: str) -> Product:
+        """The product with this id. Raises KeyError when there is none."""
+        return self.by_id[product_id]
+
+    def bodies(self) -> Iterator[tuple[Product, Body]]:
+        """Every body once, with its product."""
+        for product in self.products:
+            for body in product.bodies:
+                yield product, body
+
+    def blobs(self) -> tuple[str, ...]:
+        """Content hashes of all bodies, each once, in order."""
+        return tuple(dict.fromkeys(body.blob for _, body in self.bodies()))
+
+    def with_product(self, product: Product) -> Model:
+        """The model with the product of the same id replaced."""
+        return replace(
+            self, products=tuple(product if p.id == product.id else p for p in self.products)
+        )
+
+    def walk(self, root: str | None = None) -> Iterator[Placed]:
+        """Every product in its place, parents before children, from one root or all."""
+        for start in (root,) if root else self.roots:
+            stack = [Placed(start, (), IDENTITY)]
+            while stack:
+                place = stack.pop()
+                yield place
+                product = self.by_id.get(place.product)
+                if product is None:
+                    continue
+                for occurrence in reversed(product.occurrences):
+                    stack.append(
+                        Placed(
+                            occurrence.product,
+                            (*place.path, occurrence.id),
+                            compose(place.placement, occurrence.placement),
+                        )
+                    )
+
+    def occurrences(self) -> Iterator[tuple[Product, Occurrence]]:
+        """Every occurrence once, with the product it occurs in."""
+        for product in self.products:
+            for occurrence in product.occurrences:
+                yield product, occurrence
+
+    @cached_property
+    def quantities(self) -> Counter[str]:
+        """How many times each product stands in the whole, roots counting once."""
+        return Counter(place.product for place in self.walk())
+
+    @cached_property
+    def depth(self) -> int:
+        """Levels of the structure: 1 for a single part."""
+        return max((len(place.path) + 1 for place in self.walk()), default=0)

@@ -1,0 +1,80 @@
+"""The store of blobs on disk, addressed by content, with caches keyed by the same hash."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import tempfile
+from pathlib import Path
+
+from gondrel.core.errors import WriteFailed
+
+__all__ = ["BlobStore", "write_whole"]
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """Write a file so that it appears whole or not at all; an old file stays until then.
+
+    Raises:
+        WriteFailed: when the folder can't be written to.
+    """
+    try:
+        handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+    except OSError as error:
+        raise WriteFailed(
+            f"the folder can't be written to: {error.strerror}", file=str(path)
+        ) from error
+    try:
+        with os.fdopen(handle, "wb") as stream:
+            stream.write(data)
+            stream.flush()
+            os.fsync(stream.fileno())
+        os.chmod(temporary, 0o644)
+        os.replace(temporary, path)
+    except OSError as error:
+        Path(temporary).unlink(missing_ok=True)
+        raise WriteFailed(f"writing failed: {error.strerror}", file=str(path)) from error
+
+
+class BlobStore:
+    """A folder of blobs named by their SHA-256, shared by the application and its workers."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        folder.mkdir(parents=True, exist_ok=True)
+
+    def put(self, data: bytes) -> str:
+        """Keep the bytes; returns their hash. Raises WriteFailed."""
+        key = hashlib.sha256(data).hexdigest()
+        self.put_as(key, "brep", data)
+        return key
+
+    def get(self, key: str) -> bytes:
+        """The bytes with this hash. Raises KeyError when they are not here."""
+        return self.get_as(key, "brep")
+
+    def has(self, key: str, kind: str = "brep") -> bool:
+        """Whether a blob, or a thing of another kind derived from it, is here."""
+        return self._path(key, kind).exists()
+
+    def put_as(self, key: str, kind: str, data: bytes) -> None:
+        """Keep something derived from a blob (mesh, facts) under the blob's hash."""
+        path = self._path(key, kind)
+        if path.exists():
+            return
+        temporary = path.with_name(f".{path.name}.{os.getpid()}")
+        try:
+            temporary.write_bytes(data)
+            os.replace(temporary, path)
+        except OSError as error:
+            raise WriteFailed(f"keeping a body failed: {error.strerror}", file=str(path)) from error
+
+    def get_as(self, key: str, kind: str) -> bytes:
+        """Something derived from a blob. Raises KeyError when it is not here."""
+        try:
+            return self._path(key, kind).read_bytes()
+        except FileNotFoundError:
+            raise KeyError(key) from None
+
+    def _path(self, key: str, kind: str) -> Path:
+        return self.folder / f"{key}.{kind}"
