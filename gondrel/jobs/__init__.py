@@ -1,0 +1,1 @@
+"""Worker processes: kernel work out of the application's own process."""

@@ -35,6 +35,7 @@ def _bbox(shape: TopoDS_Shape) -> tuple[float, float, float, float, float, float
     BRepBndLib.AddOptimal_s(shape, box, False, False)
     if box.IsVoid():
         return (0.0,) * 6
+    box.SetGap(0.0)
     low, high = box.CornerMin(), box.CornerMax()
     return (low.X(), low.Y(), low.Z(), high.X(), high.Y(), high.Z())
 

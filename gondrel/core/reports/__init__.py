@@ -1,0 +1,1 @@
+"""Findings and proofs as text and JSON: data in, text out."""

@@ -146,7 +146,7 @@ def _read_property(records: Records, graph: Graph, prop: Record, rep: Record) ->
     owner, whole = _owner(records, graph, prop.ref(2))
     if not owner:
         return
-    name = prop.text(0).strip()
+    name = prop.text(0)
     items = [item for n in rep.refs(1) if (item := records.get(n)) is not None]
     facts = graph.products.get(owner)
     if name.lower() == _GEOMETRIC and facts is not None:

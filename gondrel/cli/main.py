@@ -1,0 +1,139 @@
+"""The program: without a subcommand it starts the application, else it does what it is told."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+import tempfile
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any, NoReturn
+
+from gondrel import __version__
+from gondrel.cli.text import forecast_lines, inspect_lines, proof_lines
+from gondrel.core.errors import GondrelError, UsageError
+from gondrel.core.work import Cancelled
+from gondrel.jobs.messages import Job, Progressed
+from gondrel.jobs.worker import Worker, run_blocking
+
+__all__ = ["main"]
+
+SUBCOMMANDS = ("inspect", "send", "prove")
+_COMMANDS = "gondrel.core.service.commands"
+
+
+class _Parser(argparse.ArgumentParser):
+    """A parser that raises instead of printing its own pages."""
+
+    def error(self, message: str) -> NoReturn:
+        raise UsageError(message)
+
+
+def _parser() -> _Parser:
+    parser = _Parser(prog="gondrel", description="Move models between systems and prove what came across.")
+    parser.add_argument("--version", action="version", version=f"gondrel {__version__}")
+    commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
+    inspect = commands.add_parser("inspect", help="say what is in a file")
+    inspect.add_argument("file")
+    send = commands.add_parser("send", help="write a file in another form and prove it")
+    send.add_argument("file")
+    send.add_argument("--out", default="")
+    send.add_argument("--as", dest="kind", required=True)
+    send.add_argument("--set", dest="settings", action="append", default=[], metavar="KEY=VALUE")
+    send.add_argument("--forecast-only", action="store_true")
+    prove = commands.add_parser("prove", help="compare what was meant with what came back")
+    prove.add_argument("meant")
+    prove.add_argument("returned")
+    for command in (inspect, send, prove):
+        command.add_argument("--json", action="store_true", help="print one JSON object")
+    return parser
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run the program; returns the exit status of the contract."""
+    given = list(sys.argv[1:] if arguments is None else arguments)
+    if not given or given[0] not in (*SUBCOMMANDS, "--version", "--help", "-h"):
+        from gondrel.ui.application import run
+
+        return run(given)
+    as_json = "--json" in given
+    try:
+        return _command(_parser().parse_args(given))
+    except GondrelError as error:
+        if as_json:
+            print(json.dumps({"error": error.as_dict()}))
+        print(f"gondrel: {error}", file=sys.stderr)
+        return 2
+    except Cancelled:
+        print("gondrel: cancelled; nothing was written", file=sys.stderr)
+        return 2
+
+
+def _command(options: argparse.Namespace) -> int:
+    if options.command == "inspect":
+        job = _job("inspect_command", (options.file,), f"reading {Path(options.file).name}")
+        result = _run(job)
+        _print(options, result, inspect_lines)
+        return 1 if result["missing_files"] else 0
+    if options.command == "prove":
+        files = (options.meant, options.returned)
+        result = _run(_job("prove_command", files, f"comparing {files[0]} with {files[1]}"))
+        _print(options, result, proof_lines)
+        return 0 if result["verdict"] == "carried" else 1
+    return _send(options)
+
+
+def _send(options: argparse.Namespace) -> int:
+    if not options.out and not options.forecast_only:
+        raise UsageError("--out is missing: where should the file go?")
+    settings = {}
+    for pair in options.settings:
+        key, equals, value = pair.partition("=")
+        if not equals:
+            raise UsageError(f"--set wants KEY=VALUE (got {pair!r})")
+        settings[key] = value
+    args = (options.file, options.out, options.kind, settings, options.forecast_only)
+    result = _run(_job("send_command", args, f"sending {Path(options.file).name}"))
+    if options.forecast_only:
+        _print(options, result, forecast_lines)
+        return 0
+    _print(options, result, lambda r: [*forecast_lines(r), *proof_lines(r["proof"])])
+    return 1 if result["proof"]["unannounced_losses"] else 0
+
+
+def _job(function: str, args: tuple[Any, ...], doing: str) -> tuple[str, tuple[Any, ...], str]:
+    return f"{_COMMANDS}:{function}", args, doing
+
+
+def _run(described: tuple[str, tuple[Any, ...], str]) -> dict[str, Any]:
+    function, args, doing = described
+    worker = Worker("command")
+    try:
+        with tempfile.TemporaryDirectory(prefix="gondrel-") as store:
+            job = Job(function, (*args, store), doing=doing)
+            result: dict[str, Any] = run_blocking(worker, job, _show_progress)
+    finally:
+        worker.close()
+        if sys.stderr.isatty():
+            print("\r\033[K", end="", file=sys.stderr)
+    return result
+
+
+def _show_progress(message: Any) -> None:
+    if isinstance(message, Progressed) and sys.stderr.isatty():
+        done = round(message.share * 24)
+        bar = "#" * done + "." * (24 - done)
+        print(f"\r\033[K{bar} {message.share:4.0%} {message.text}", end="", file=sys.stderr, flush=True)
+
+
+def _print(
+    options: argparse.Namespace,
+    result: dict[str, Any],
+    lines: Callable[[dict[str, Any]], list[str]],
+) -> None:
+    print(json.dumps(result) if options.json else "\n".join(lines(result)))
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,89 @@
+"""Contract objects as lines for people."""
+
+from __future__ import annotations
+
+from typing import Any
+
+__all__ = ["forecast_lines", "inspect_lines", "proof_lines"]
+
+_MARK = {"carried": "+", "altered": "~", "lost": "-", "added": "*", "unproved": "?"}
+_SHOWN = 8
+
+
+def inspect_lines(result: dict[str, Any]) -> list[str]:
+    """What is in a file."""
+    file, totals = result["file"], result["totals"]
+    writer = file["written_by"]
+    lines = [
+        f"{file['path']}",
+        f"  {file['schema'] or file['format']}, {file['length_unit'] or 'no unit'}, "
+        f"{file['bytes'] / 1e6:.2f} MB, written by {writer['system'] or 'an unnamed system'}"
+        f" {writer['date']}",
+        f"  {totals['products']} products, {totals['occurrences']} placed components, "
+        f"{totals['solids']} solids ({totals['placed_solids']} placed), {totals['sheets']} sheets",
+        f"  volume {totals['placed_volume']:,.3f} mm3, area {totals['placed_area']:,.3f} mm2",
+        "",
+    ]
+    for root in result["roots"]:
+        lines += _tree(result, root, 0)
+    for note in result["notes"]:
+        lines.append(f"note: {note['where'] + ': ' if note['where'] else ''}{note['text']}")
+    return lines
+
+
+def _tree(result: dict[str, Any], index: int, depth: int) -> list[str]:
+    product = result["products"][index]
+    bodies = len(product["bodies"])
+    parts = [product["name"] or product["number"] or "(unnamed)"]
+    if product["revision"]:
+        parts.append(f"rev {product['revision']}")
+    if bodies:
+        volume = sum(b.get("volume", 0.0) for b in product["bodies"])
+        parts.append(f"{bodies} {'body' if bodies == 1 else 'bodies'}, {volume:,.3f} mm3")
+    lines = ["  " * (depth + 1) + "  ".join(parts)]
+    counted: dict[int, int] = {}
+    for child in product["children"]:
+        counted[child["product"]] = counted.get(child["product"], 0) + 1
+    for child, times in counted.items():
+        below = _tree(result, child, depth + 1)
+        below[0] += f"  x {times}" if times > 1 else ""
+        lines += below
+    return lines
+
+
+def forecast_lines(result: dict[str, Any]) -> list[str]:
+    """What will not simply be carried."""
+    groups = [g for g in result["forecast"] if g["fate"] != "carried"]
+    if not groups:
+        return ["Forecast: everything is carried"]
+    lines = ["Forecast:"]
+    for group in groups:
+        lines.append(
+            f"  {_MARK[group['fate']]} {group['thing']}: {group['count']} {group['fate']}: {group['why']}"
+        )
+    return lines
+
+
+def proof_lines(proof: dict[str, Any]) -> list[str]:
+    """The ledger and what did not come across."""
+    lines = [f"Proof: {proof['verdict']}"]
+    for entry in proof["ledger"]:
+        if not entry["items"]:
+            continue
+        mark = _MARK[entry["verdict"]]
+        lines.append(
+            f"  {mark} {entry['thing']:<11} {entry['before']:>9} > {entry['after']:<12} {entry['verdict']}"
+        )
+        troubled = [i for i in entry["items"] if i["verdict"] in ("lost", "altered", "unproved")]
+        for item in troubled[:_SHOWN]:
+            change = f"{item['before']} > {item['after'] or 'nothing'}"
+            lines.append(f"      {item['path']}: {item['aspect']}: {change} {item['detail']}".rstrip())
+        if len(troubled) > _SHOWN:
+            lines.append(f"      and {len(troubled) - _SHOWN} more")
+    lines.append(
+        f"  largest deviation {proof['max_deviation']:.2g} mm, volume error "
+        f"{proof['max_volume_error']:.2g} relative"
+    )
+    if proof["unannounced_losses"]:
+        lines.append(f"  {proof['unannounced_losses']} LOSSES WERE NOT ANNOUNCED")
+    return lines

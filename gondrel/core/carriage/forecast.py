@@ -1,0 +1,107 @@
+"""The forecast: item by item, what a target will lose or alter, computed before sending."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from gondrel.core.carriage.inventory import THINGS, Item, Key, inventory
+from gondrel.core.carriage.target import TargetTraits
+from gondrel.core.model.product import Metadatum
+from gondrel.core.model.snapshot import Model
+
+__all__ = ["Forecast", "Foreseen", "make_forecast"]
+
+
+@dataclass(frozen=True, slots=True)
+class Foreseen:
+    """One item and its foreseen fate: carried, altered or lost, with why when it is not carried."""
+
+    item: Item
+    fate: str
+    why: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Forecast:
+    """Every item of the model with its foreseen fate."""
+
+    target: str
+    entries: tuple[Foreseen, ...]
+
+    def announced(self) -> dict[Key, str]:
+        """The items that will not simply be carried, with their fate."""
+        return {e.item.key: e.fate for e in self.entries if e.fate != "carried"}
+
+    def of(self, thing: str) -> list[Foreseen]:
+        """The entries of one thing."""
+        return [entry for entry in self.entries if entry.item.thing == thing]
+
+    def fate(self, thing: str) -> str:
+        """The worst fate foreseen for a thing; empty when the model has none of it."""
+        fates = {entry.fate for entry in self.of(thing)}
+        return next((f for f in ("lost", "altered", "carried") if f in fates), "")
+
+    def groups(self) -> Iterator[tuple[str, str, str, list[Item]]]:
+        """Thing, fate, why and items, in the order of the ledger."""
+        for thing in THINGS:
+            found: dict[tuple[str, str], list[Item]] = {}
+            for entry in self.of(thing):
+                found.setdefault((entry.fate, entry.why), []).append(entry.item)
+            for (fate, why), items in sorted(found.items(), key=lambda pair: pair[0]):
+                yield thing, fate, why, items
+
+
+def make_forecast(model: Model, traits: TargetTraits) -> Forecast:
+    """What becomes of every item of a model when it is sent to a target."""
+    special = dict(_exceptions(model, traits))
+    entries = []
+    for key, item in inventory(model).items():
+        if item.aspect == "description" and "names" in traits.things:
+            entries.append(Foreseen(item, "carried"))
+        elif item.thing not in traits.things:
+            entries.append(Foreseen(item, "lost", traits.why_not(item.thing)))
+        elif key in special:
+            fate, why = special[key]
+            entries.append(Foreseen(item, fate, why))
+        else:
+            entries.append(Foreseen(item, "carried"))
+    return Forecast(traits.title, tuple(entries))
+
+
+def _exceptions(model: Model, traits: TargetTraits) -> Iterator[tuple[Key, tuple[str, str]]]:
+    """Items that fare otherwise than their thing does."""
+    if model.units.key != traits.unit:
+        why = f"written in {traits.unit}; sizes stay as they are"
+        yield ("units", "", "length unit"), ("altered", why)
+    for product in model.products:
+        for occurrence in product.occurrences:
+            child = model.by_id.get(occurrence.product)
+            whole = child is not None and not child.bodies
+            if occurrence.colour is not None and whole and not traits.assembly_colours:
+                why = "a colour on the occurrence of an assembly is not written"
+                yield ("colours", occurrence.id, "occurrence colour"), ("lost", why)
+            if not traits.occurrence_metadata:
+                for aspect, _ in _metadata_keys(occurrence.metadata):
+                    why = f"{traits.title} has no place for metadata of an occurrence"
+                    yield ("metadata", occurrence.id, aspect), ("lost", why)
+        for aspect, kind in _metadata_keys(product.metadata):
+            if kind not in traits.metadata_kinds:
+                why = f"{traits.title} has no {kind} value; it is written as text"
+                yield ("metadata", product.id, aspect), ("altered", why)
+        for occurrence in product.occurrences:
+            for aspect, kind in _metadata_keys(occurrence.metadata):
+                if traits.occurrence_metadata and kind not in traits.metadata_kinds:
+                    why = f"{traits.title} has no {kind} value; it is written as text"
+                    yield ("metadata", occurrence.id, aspect), ("altered", why)
+
+
+def _metadata_keys(metadata: tuple[Metadatum, ...]) -> list[tuple[str, str]]:
+    """Aspect and kind of each datum, as the inventory names them."""
+    seen: Counter[str] = Counter()
+    found = []
+    for datum in metadata:
+        seen[datum.key] += 1
+        found.append((f"{datum.key}#{seen[datum.key]}", datum.kind))
+    return found

@@ -1,0 +1,130 @@
+"""Everything a model has that can be carried or lost, item by item."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from gondrel.core.model.product import Material, Occurrence, Product
+from gondrel.core.model.snapshot import Model
+
+__all__ = ["THINGS", "Item", "Key", "inventory", "material_text"]
+
+THINGS = (
+    "bodies", "geometry", "units", "structure", "placement", "names", "numbers", "revisions",
+    "colours", "layers", "materials", "metadata", "validation",
+)  # fmt: skip
+"""The carried things, in the order of the ledger (words of the command line contract)."""
+
+Key = tuple[str, str, str]
+"""Thing, id of the subject in the meant model, aspect of it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """One carried item.
+
+    Args:
+        thing: one of THINGS; subject: id of a product, occurrence or body, "" for the whole.
+        aspect: what of the subject it is.
+        path: where it is, for people.
+        text: its value, for people.
+        weight: how many countable things it stands for (faces of a body, say).
+        products: ids of the products concerned, for marking them on screen.
+    """
+
+    thing: str
+    subject: str
+    aspect: str
+    path: str
+    text: str
+    weight: int = 1
+    products: tuple[str, ...] = ()
+
+    @property
+    def key(self) -> Key:
+        """What the item is told apart by."""
+        return (self.thing, self.subject, self.aspect)
+
+
+def material_text(material: Material | None) -> str:
+    """A material in words, empty for none."""
+    if material is None:
+        return ""
+    density = f"{material.density:g} kg/m3" if material.density is not None else ""
+    return ", ".join(part for part in (material.name, density) if part)
+
+
+def inventory(model: Model) -> dict[Key, Item]:
+    """Every item of a model by its key, in the order of the ledger and of the model."""
+    unit = model.units.key
+    items = [Item("units", "", "length unit", "whole model", unit)]
+    for root in model.roots:
+        if root in model.by_id:
+            label = model.product(root).label
+            items.append(Item("structure", root, "root", label, "stands on its own", 1, (root,)))
+    for product in model.products:
+        items += _of_product(product)
+        items += _of_bodies(product)
+        for occurrence in product.occurrences:
+            items += _of_occurrence(model, product, occurrence)
+    order = {thing: index for index, thing in enumerate(THINGS)}
+    items.sort(key=lambda item: order[item.thing])
+    return {item.key: item for item in items}
+
+
+def _of_product(product: Product) -> Iterator[Item]:
+    label, ids = product.label, (product.id,)
+    for thing, aspect, text in (
+        ("names", "product name", product.name),
+        ("numbers", "number", product.number),
+        ("revisions", "revision", product.revision),
+        ("materials", "material", material_text(product.material)),
+        ("metadata", "description", product.description),
+    ):
+        if text:
+            yield Item(thing, product.id, aspect, label, text, 1, ids)
+    seen: Counter[str] = Counter()
+    for datum in product.metadata:
+        seen[datum.key] += 1
+        yield Item("metadata", product.id, f"{datum.key}#{seen[datum.key]}",
+                   f"{label}: {datum.key}", f"{datum.value} ({datum.kind})", 1, ids)  # fmt: skip
+    if product.validation is not None:
+        yield Item("validation", product.id, "figures", label, "validation figures", 1, ids)
+
+
+def _of_bodies(product: Product) -> Iterator[Item]:
+    ids = (product.id,)
+    for index, body in enumerate(product.bodies, 1):
+        path = f"{product.label} / {body.name or f'body {index}'}"
+        yield Item("bodies", body.id, "body", path, body.kind.value, 1, ids)
+        yield Item("geometry", body.id, "shape", path, body.kind.value, 1, ids)
+        if body.name:
+            yield Item("names", body.id, "body name", path, body.name, 1, ids)
+        if body.colour is not None:
+            yield Item("colours", body.id, "body colour", path, body.colour.label, 1, ids)
+        if body.face_colours:
+            count = len(body.face_colours)
+            yield Item("colours", body.id, "face colours", path, f"{count} faces", count, ids)
+        for layer in body.layers:
+            yield Item("layers", body.id, f"layer {layer}", path, layer, 1, ids)
+
+
+def _of_occurrence(model: Model, parent: Product, occurrence: Occurrence) -> Iterator[Item]:
+    child = model.by_id.get(occurrence.product)
+    label = occurrence.name or (child.label if child else occurrence.id)
+    path = f"{parent.label} / {label}"
+    ids = (occurrence.product, parent.id)
+    yield Item("structure", occurrence.id, "component", path, child.label if child else "?", 1, ids)
+    yield Item("placement", occurrence.id, "place", path, "placed", 1, ids)
+    if occurrence.name:
+        yield Item("names", occurrence.id, "occurrence name", path, occurrence.name, 1, ids)
+    if occurrence.colour is not None:
+        text = occurrence.colour.label
+        yield Item("colours", occurrence.id, "occurrence colour", path, text, 1, ids)
+    seen: Counter[str] = Counter()
+    for datum in occurrence.metadata:
+        seen[datum.key] += 1
+        yield Item("metadata", occurrence.id, f"{datum.key}#{seen[datum.key]}",
+                   f"{path}: {datum.key}", f"{datum.value} ({datum.kind})", 1, ids)  # fmt: skip

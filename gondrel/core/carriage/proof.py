@@ -1,0 +1,375 @@
+"""The proof: what was meant and what came back, compared thing by thing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from gondrel.core.carriage.compare import compare_metadata, compare_text, scale_between, unlike
+from gondrel.core.carriage.forecast import Forecast
+from gondrel.core.carriage.inventory import Item, Key, inventory, material_text
+from gondrel.core.carriage.ledger import Compared, Proof, make_ledger
+from gondrel.core.carriage.matching import Matching, match_models
+from gondrel.core.errors import InputError
+from gondrel.core.kernel.deviation import ACCURACY, METHOD, Deviation
+from gondrel.core.model.body import Body, BodyFacts
+from gondrel.core.model.mass import totals_of
+from gondrel.core.model.product import Metadatum, Occurrence, Product
+from gondrel.core.model.snapshot import Model
+
+__all__ = ["Limits", "prove_models"]
+
+Measure = Callable[[str, str], Deviation]
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """What still counts as carried.
+
+    Args:
+        volume: relative error of volume and area; deviation: mm between surfaces.
+        shift: mm between places; angle: rad between directions.
+    """
+
+    volume: float = 1e-6
+    deviation: float = 1e-3
+    shift: float = 1e-4
+    angle: float = 1e-6
+
+
+@dataclass(slots=True)
+class _Sides:
+    meant: Model
+    returned: Model
+    facts: Mapping[str, BodyFacts]
+    matching: Matching
+    limits: Limits
+    measure: Measure
+    deviation: float = 0.0
+    volume_error: float = 0.0
+    shift: float = 0.0
+    bodies: dict[str, tuple[Product, Body]] = field(default_factory=dict)
+    uses: dict[str, tuple[Product, Occurrence]] = field(default_factory=dict)
+
+
+def prove_models(
+    meant: Model,
+    returned: Model,
+    facts: Mapping[str, BodyFacts],
+    *,
+    measure: Measure,
+    forecast: Forecast | None = None,
+    limits: Limits | None = None,
+) -> Proof:
+    """Compare what was meant with what came back.
+
+    Args:
+        facts: measures of the bodies of both models by hash.
+        measure: the deviation between two bodies given by their hashes.
+
+    Raises:
+        InputError: when there is nothing to compare at all.
+    """
+    if not meant.products:
+        raise InputError("there is nothing to compare: the first model holds no product")
+    sides = _Sides(
+        meant, returned, facts, match_models(meant, returned, facts), limits or Limits(), measure
+    )
+    sides.bodies = {b.id: (p, b) for model in (meant, returned) for p, b in _tagged(model, returned)}
+    sides.uses = {o.id: (p, o) for model in (meant, returned) for p, o in _tagged_uses(model, returned)}
+    compared = [_compare(sides, item) for item in inventory(meant).values()]
+    compared += _size_change(sides)
+    compared += _added(sides)
+    announced = None if forecast is None else forecast.announced()
+    if announced is not None:
+        compared = [
+            replace(c, announced=announced.get(c.item.key) == c.verdict)
+            if c.verdict in ("lost", "altered")
+            else replace(c, announced=True)
+            for c in compared
+        ]
+    ledger = make_ledger(
+        compared, announced, (meant.units.key, returned.units.key), sides.deviation
+    )
+    return Proof(
+        verdict=_overall(compared),
+        ledger=ledger,
+        max_deviation=sides.deviation,
+        max_volume_error=sides.volume_error,
+        max_shift=sides.shift,
+        unannounced=tuple(_unannounced(compared, announced)),
+        false_alarms=tuple(_false_alarms(compared, forecast)),
+        method=f"{METHOD.format(limit=1500)}; accurate to {ACCURACY:g} mm",
+    )
+
+
+_RETURNED = "returned:"
+
+
+def _tagged(model: Model, returned: Model) -> Iterator[tuple[Product, Body]]:
+    for product, body in model.bodies():
+        yield product, replace(body, id=_RETURNED + body.id) if model is returned else body
+
+
+def _tagged_uses(model: Model, returned: Model) -> Iterator[tuple[Product, Occurrence]]:
+    for product, use in model.occurrences():
+        yield product, replace(use, id=_RETURNED + use.id) if model is returned else use
+
+
+def _overall(compared: list[Compared]) -> str:
+    verdicts = {c.verdict for c in compared}
+    grave = any(c.verdict == "added" and c.item.thing in ("bodies", "structure") for c in compared)
+    if "lost" in verdicts:
+        return "lost"
+    return "altered" if grave or verdicts & {"altered", "unproved"} else "carried"
+
+
+def _unannounced(
+    compared: list[Compared], announced: dict[Key, str] | None
+) -> Iterator[Compared]:
+    for each in compared:
+        grave = each.verdict == "added" and each.item.thing in ("bodies", "structure")
+        if grave or (each.verdict in ("lost", "altered") and not (announced and each.announced)):
+            yield each
+
+
+def _false_alarms(compared: list[Compared], forecast: Forecast | None) -> Iterator[Item]:
+    if forecast is None:
+        return
+    happened = {c.item.key: c.verdict for c in compared}
+    for entry in forecast.entries:
+        if entry.fate != "carried" and happened.get(entry.item.key) != entry.fate:
+            yield entry.item
+
+
+def _compare(sides: _Sides, item: Item) -> Compared:
+    """The verdict of one item of the meant model."""
+    if item.thing == "units":
+        after = sides.returned.units.key
+        verdict = "carried" if after == item.text else "altered"
+        return Compared(item, verdict, after, after_weight=1)
+    if item.subject in sides.meant.by_id:
+        return _compare_product(sides, item)
+    if item.subject in sides.bodies:
+        return _compare_body(sides, item)
+    return _compare_use(sides, item)
+
+
+def _lost(item: Item, detail: str) -> Compared:
+    return Compared(item, "lost", "", detail)
+
+
+def _compare_product(sides: _Sides, item: Item) -> Compared:
+    theirs_id = sides.matching.products.get(item.subject)
+    if theirs_id is None:
+        return _lost(item, "the product did not come back")
+    ours, theirs = sides.meant.product(item.subject), sides.returned.product(theirs_id)
+    ids = (theirs_id,)
+    if item.aspect == "root":
+        is_root = theirs_id in sides.returned.roots
+        after = item.text if is_root else "a component of another"
+        return Compared(item, "carried" if is_root else "altered", after, "", 1, ids)
+    if item.thing == "validation":
+        return _compare_validation(sides, item, ours, theirs)
+    if item.thing == "metadata" and item.aspect != "description":
+        return compare_metadata(item, ours.metadata, theirs.metadata, ids)
+    after = {
+        "product name": theirs.name,
+        "number": theirs.number,
+        "revision": theirs.revision,
+        "material": material_text(theirs.material),
+        "description": theirs.description,
+    }[item.aspect]
+    return compare_text(item, after, ids)
+
+
+def _compare_validation(sides: _Sides, item: Item, ours: Product, theirs: Product) -> Compared:
+    after, before = theirs.validation, ours.validation
+    if after is None or before is None:
+        return _lost(item, "no validation figures came back")
+    totals = totals_of(sides.returned, sides.facts)[theirs.id]
+    missing = [
+        name
+        for name, was, now in (
+            ("volume", before.volume, after.volume),
+            ("area", before.area, after.area),
+            ("centroid", before.centroid, after.centroid),
+            ("number of children", before.occurrences, after.occurrences),
+        )
+        if was is not None and now is None
+    ]
+    wrong = [
+        name
+        for name, said, measured in (
+            ("volume", after.volume, totals.volume),
+            ("area", after.area, totals.area),
+        )
+        if said is not None and unlike(said, measured) > sides.limits.volume
+    ]
+    if missing or wrong:
+        detail = ", ".join([f"{n} missing" for n in missing] + [f"{n} wrong" for n in wrong])
+        return Compared(item, "altered", "validation figures", detail, 1, (theirs.id,))
+    return Compared(item, "carried", "figures agree with the geometry", "", 1, (theirs.id,))
+
+
+def _compare_body(sides: _Sides, item: Item) -> Compared:
+    theirs_id = sides.matching.bodies.get(item.subject)
+    if theirs_id is None:
+        return _lost(item, "the body did not come back")
+    _, ours = sides.bodies[item.subject]
+    product, theirs = sides.bodies[_RETURNED + theirs_id]
+    ids = (product.id,)
+    if item.aspect == "body":
+        same = ours.kind is theirs.kind
+        return Compared(item, "carried" if same else "altered", theirs.kind.value, "", 1, ids)
+    if item.aspect == "shape":
+        return _compare_shape(sides, item, ours, theirs, ids)
+    if item.aspect == "body name":
+        return compare_text(item, theirs.name, ids)
+    if item.aspect == "body colour":
+        return compare_text(item, theirs.colour.label if theirs.colour else "", ids)
+    if item.aspect == "face colours":
+        return _compare_face_colours(item, ours, theirs, ids)
+    after = item.text if item.text in theirs.layers else ", ".join(theirs.layers)
+    return compare_text(item, after, ids)
+
+
+def _compare_face_colours(
+    item: Item, ours: Body, theirs: Body, ids: tuple[str, ...]
+) -> Compared:
+    after = {index: colour.label for index, colour in theirs.face_colours}
+    before = {index: colour.label for index, colour in ours.face_colours}
+    own = theirs.colour.label if theirs.colour else ""
+    kept = sum(after.get(index, own) == label for index, label in before.items())
+    if kept == len(before):
+        return Compared(item, "carried", f"{kept} faces", "", kept, ids)
+    # The order of faces may change on the way; then the colours are compared as a whole.
+    if sorted(before.values()) == sorted(after.values()):
+        return Compared(item, "carried", f"{len(after)} faces", "", len(after), ids)
+    gone = len(before) - kept
+    verdict = "altered" if after else "lost"
+    return Compared(item, verdict, f"{kept} faces", f"{gone} faces differ", kept, ids)
+
+
+def _compare_shape(
+    sides: _Sides, item: Item, ours: Body, theirs: Body, ids: tuple[str, ...]
+) -> Compared:
+    a, b = sides.facts.get(ours.blob), sides.facts.get(theirs.blob)
+    if a is None or b is None:
+        return Compared(item, "unproved", "", "the body could not be measured", 0, ids)
+    volume = unlike(a.volume, b.volume)
+    area = unlike(a.area, b.area) if a.area or b.area else unlike(a.length, b.length)
+    deviation = 0.0 if ours.blob == theirs.blob else sides.measure(ours.blob, theirs.blob).value
+    sides.volume_error = max(sides.volume_error, volume)
+    sides.deviation = max(sides.deviation, deviation)
+    reasons = []
+    if volume > sides.limits.volume:
+        reasons.append(f"volume {b.volume / a.volume - 1:+.3g} relative" if a.volume else "volume")
+    if area > sides.limits.volume:
+        reasons.append(f"area off by {area:.3g} relative")
+    if deviation > sides.limits.deviation:
+        reasons.append(f"surfaces up to {deviation:.4g} mm apart")
+    if a.surfaces != b.surfaces:
+        reasons.append(_surface_change(a, b))
+    text = f"within {deviation:.2g} mm"
+    return Compared(item, "altered" if reasons else "carried", text, "; ".join(reasons), 1, ids)
+
+
+def _surface_change(a: BodyFacts, b: BodyFacts) -> str:
+    before, after = dict(a.surfaces), dict(b.surfaces)
+    kinds = sorted(k for k in before.keys() | after.keys() if before.get(k, 0) != after.get(k, 0))
+    return "faces: " + ", ".join(f"{k} {before.get(k, 0)} to {after.get(k, 0)}" for k in kinds)
+
+
+def _compare_use(sides: _Sides, item: Item) -> Compared:
+    theirs_id = sides.matching.occurrences.get(item.subject)
+    if theirs_id is None:
+        return _lost(item, "the component did not come back")
+    _, ours = sides.uses[item.subject]
+    parent, theirs = sides.uses[_RETURNED + theirs_id]
+    ids = (theirs.product, parent.id)
+    if item.aspect == "component":
+        if theirs.product in sides.matching.copies:
+            detail = "it came back as a copy, no longer shared"
+            return Compared(item, "altered", "copy", detail, 1, ids)
+        return Compared(item, "carried", item.text, "", 1, ids)
+    if item.aspect == "place":
+        return _compare_place(sides, item, ours, theirs, ids)
+    if item.aspect == "occurrence name":
+        return compare_text(item, theirs.name, ids)
+    if item.aspect == "occurrence colour":
+        return compare_text(item, theirs.colour.label if theirs.colour else "", ids)
+    return compare_metadata(item, ours.metadata, theirs.metadata, ids)
+
+
+def _compare_place(
+    sides: _Sides, item: Item, ours: Occurrence, theirs: Occurrence, ids: tuple[str, ...]
+) -> Compared:
+    a, b = (np.asarray(o.placement).reshape(4, 4) for o in (ours, theirs))
+    shift = float(np.linalg.norm(a[:3, 3] - b[:3, 3]))
+    turn = float(np.abs(a[:3, :3] - b[:3, :3]).max())
+    sides.shift = max(sides.shift, shift)
+    reasons = []
+    if shift > sides.limits.shift:
+        reasons.append(f"moved by {shift:.4g} mm")
+    if turn > sides.limits.angle:
+        reasons.append(f"turned by about {np.degrees(turn):.3g} degrees")
+    text = f"shift {shift:.1g} mm"
+    return Compared(item, "altered" if reasons else "carried", text, "; ".join(reasons), 1, ids)
+
+
+def _size_change(sides: _Sides) -> Iterator[Compared]:
+    """One scale for everything is a unit taken for another, and is told as such."""
+    pairs = [
+        (sides.facts[sides.bodies[a][1].blob], sides.facts[sides.bodies[_RETURNED + b][1].blob])
+        for a, b in sides.matching.bodies.items()
+        if sides.bodies[a][1].blob in sides.facts
+        and sides.bodies[_RETURNED + b][1].blob in sides.facts
+    ]
+    factor = scale_between(pairs)
+    if factor is None:
+        return
+    item = Item("units", "", "size", "whole model", "true size")
+    detail = f"everything came back {factor:.6g} times its size"
+    yield Compared(item, "altered", f"x {factor:.6g}", detail, 1)
+
+
+def _added(sides: _Sides) -> Iterator[Compared]:
+    """What the returned model has and the meant one has not."""
+    found = sides.matching
+    for product_id in (*found.added_products, *found.copies):
+        product = sides.returned.product(product_id)
+        item = Item("structure", _RETURNED + product_id, "added product", product.label, "")
+        detail = "a copy of a shared part" if product_id in found.copies else "not in the model sent"
+        yield Compared(item, "added", product.label, detail, 1, (product_id,))
+    for occurrence_id in found.added_occurrences:
+        parent, use = sides.uses[_RETURNED + occurrence_id]
+        path = f"{parent.label} / {use.name}"
+        item = Item("structure", use.id, "added component", path, "")
+        yield Compared(item, "added", use.name, "not in the model sent", 1, (parent.id,))
+    for body_id in found.added_bodies:
+        product, body = sides.bodies[_RETURNED + body_id]
+        item = Item("bodies", body.id, "added body", f"{product.label} / {body.name}", "")
+        yield Compared(item, "added", body.kind.value, "not in the model sent", 1, (product.id,))
+    yield from _added_properties(sides)
+
+
+def _added_properties(sides: _Sides) -> Iterator[Compared]:
+    """Properties that a matched product has gained."""
+    for ours_id, theirs_id in sides.matching.products.items():
+        ours, theirs = sides.meant.product(ours_id), sides.returned.product(theirs_id)
+        gained: list[tuple[str, str, str]] = []
+        if theirs.validation is not None and ours.validation is None:
+            gained.append(("validation", "figures", "validation figures"))
+        if theirs.material is not None and ours.material is None:
+            gained.append(("materials", "material", material_text(theirs.material)))
+        known = {m.key for m in ours.metadata}
+        extra: list[Metadatum] = [m for m in theirs.metadata if m.key not in known]
+        gained += [("metadata", m.key, f"{m.value} ({m.kind})") for m in extra]
+        for thing, aspect, text in gained:
+            item = Item(thing, _RETURNED + theirs_id, aspect, theirs.label, "", 1, (ours_id,))
+            yield Compared(item, "added", text, "", 1, (theirs_id,))
+
+

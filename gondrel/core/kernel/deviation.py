@@ -1,0 +1,160 @@
+"""The largest distance between the surfaces of two bodies, sampled on both."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRep import BRep_Tool
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+from OCP.BRepMesh import BRepMesh_IncrementalMesh
+from OCP.gp import gp_Pnt
+from OCP.ShapeAnalysis import ShapeAnalysis_Surface
+from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
+from scipy.spatial import cKDTree
+
+from gondrel.core.kernel.calls import kernel_call
+from gondrel.core.kernel.shape import faces_of
+
+__all__ = ["ACCURACY", "METHOD", "Deviation", "measure_deviation"]
+
+METHOD = (
+    "sample points on every face of either body, up to {limit} in all, each projected on the "
+    "nearest faces of the other; where that leaves more than 0.001 mm, the exact distance is taken"
+)
+ACCURACY = 1e-7
+"""Convergence of the projections, mm."""
+
+_LIMIT = 1500
+_PER_FACE = 12
+_DOUBT = 1e-3
+_MOST_EXACT = 40
+
+
+@dataclass(frozen=True, slots=True)
+class Deviation:
+    """The largest deviation found, mm, its place in the bodies' frame, and how many samples."""
+
+    value: float
+    at: tuple[float, float, float]
+    samples: int
+
+
+def measure_deviation(one: TopoDS_Shape, other: TopoDS_Shape) -> Deviation:
+    """Largest distance from sample points of each body to the other, both ways.
+
+    A missing face is seen from the body that still has it. Raises KernelRefused.
+
+    Source: one-sided distances in both directions (Hausdorff distance on samples); own choice of
+    samples: nodes and centroids of a coarse triangulation, which cover every face and its rim.
+    """
+    with kernel_call("measuring the deviation of two bodies"):
+        first, second = _Sampled(one), _Sampled(other)
+        there, back = first.farthest_from(second), second.farthest_from(first)
+    worst = max(there, back, key=lambda d: d.value)
+    return Deviation(worst.value, worst.at, there.samples + back.samples)
+
+
+class _Sampled:
+    """A body with points on each of its faces and a way to project on them."""
+
+    def __init__(self, shape: TopoDS_Shape) -> None:
+        self.shape = shape
+        self.faces = faces_of(shape)
+        size = _diagonal(shape)
+        BRepMesh_IncrementalMesh(shape, max(size / 300, 1e-4), False, 0.5, True)
+        nodes = [_nodes(face) for face in self.faces]
+        self.points = [_thinned(p, _PER_FACE) for p in nodes]
+        dense = [_thinned(p, 60) for p in nodes]
+        self.owner = np.concatenate([np.full(len(p), i) for i, p in enumerate(dense)] or [[]])
+        cloud = np.concatenate(dense) if dense else np.zeros((0, 3))
+        self.tree = cKDTree(cloud) if len(cloud) else None
+        self.surfaces: dict[int, ShapeAnalysis_Surface] = {}
+
+    def farthest_from(self, other: _Sampled) -> Deviation:
+        points = np.concatenate(self.points) if self.points else np.zeros((0, 3))
+        points = _thinned(points, _LIMIT)
+        if not len(points) or other.tree is None:
+            return Deviation(0.0, (0.0, 0.0, 0.0), 0)
+        _, near = other.tree.query(points, k=min(6, len(other.owner)))
+        near = np.atleast_2d(near.reshape(len(points), -1))
+        distances = np.array(
+            [
+                other.distance(point, list(dict.fromkeys(other.owner[row].astype(int))))
+                for point, row in zip(points, near, strict=True)
+            ]
+        )
+        order = np.argsort(distances)[::-1]
+        for index in order[:_MOST_EXACT]:
+            if distances[index] <= _DOUBT:
+                break
+            distances[index] = other.exact(points[index])
+        worst = int(np.argmax(distances))
+        x, y, z = (float(v) for v in points[worst])
+        return Deviation(float(distances[worst]), (x, y, z), len(points))
+
+    def distance(self, point: NDArray[np.float64], faces: Sequence[int]) -> float:
+        best = np.inf
+        target = gp_Pnt(*map(float, point))
+        for index in faces:
+            surface = self.surfaces.get(index)
+            if surface is None:
+                surface = ShapeAnalysis_Surface(BRep_Tool.Surface_s(self.faces[index]))
+                self.surfaces[index] = surface
+            surface.ValueOfUV(target, ACCURACY)
+            best = min(best, surface.Gap())
+            if best <= ACCURACY:
+                break
+        return float(best)
+
+    def exact(self, point: NDArray[np.float64]) -> float:
+        vertex = BRepBuilderAPI_MakeVertex(gp_Pnt(*map(float, point))).Vertex()
+        search = BRepExtrema_DistShapeShape(vertex, self.shape)
+        # Inside a solid the distance is zero; the rim of the other shape is what counts.
+        if search.IsDone() and not search.InnerSolution():
+            return float(search.Value())
+        shell = BRepExtrema_DistShapeShape(vertex, self._skin())
+        return float(shell.Value()) if shell.IsDone() else 0.0
+
+    def _skin(self) -> TopoDS_Shape:
+        from OCP.BRep import BRep_Builder
+        from OCP.TopoDS import TopoDS_Compound
+
+        compound = TopoDS_Compound()
+        builder = BRep_Builder()
+        builder.MakeCompound(compound)
+        for face in self.faces:
+            builder.Add(compound, face)
+        return compound
+
+
+def _diagonal(shape: TopoDS_Shape) -> float:
+    from OCP.Bnd import Bnd_Box
+    from OCP.BRepBndLib import BRepBndLib
+
+    box = Bnd_Box()
+    BRepBndLib.Add_s(shape, box)
+    return 0.0 if box.IsVoid() else float(box.SquareExtent() ** 0.5)
+
+
+def _nodes(face: TopoDS_Face) -> NDArray[np.float64]:
+    location = TopLoc_Location()
+    triangulation = BRep_Tool.Triangulation_s(face, location)
+    if triangulation is None or triangulation.NbNodes() == 0:
+        return np.zeros((0, 3))
+    points = [triangulation.Node(i) for i in range(1, triangulation.NbNodes() + 1)]
+    if not location.IsIdentity():
+        transform = location.Transformation()
+        points = [p.Transformed(transform) for p in points]
+    return np.array([p.Coord() for p in points])
+
+
+def _thinned(points: NDArray[np.float64], most: int) -> NDArray[np.float64]:
+    if len(points) <= most:
+        return points
+    chosen = np.linspace(0, len(points) - 1, most).round().astype(int)
+    return points[chosen]

@@ -1,0 +1,193 @@
+"""The JSON shapes of the command line contract."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from gondrel.core.carriage.forecast import Forecast
+from gondrel.core.carriage.ledger import Compared, Proof
+from gondrel.core.model.body import Body, BodyFacts, BodyKind
+from gondrel.core.model.mass import totals_of
+from gondrel.core.model.product import Product
+from gondrel.core.model.provenance import FileFacts
+from gondrel.core.model.snapshot import Model
+
+__all__ = ["file_object", "forecast_list", "inspect_object", "proof_object"]
+
+Json = dict[str, Any]
+
+
+def file_object(card: FileFacts) -> Json:
+    """The contract's file object."""
+    writer = card.written_by
+    return {
+        "path": card.path,
+        "bytes": card.bytes,
+        "format": card.format,
+        "variant": card.variant,
+        "schema": card.schema,
+        "schema_text": card.schema_text,
+        "length_unit": card.length_unit,
+        "mm_per_unit": card.mm_per_unit,
+        "angle_unit": card.angle_unit,
+        "uncertainty": card.uncertainty,
+        "written_by": {
+            "system": writer.system,
+            "translator": writer.translator,
+            "author": writer.author,
+            "organisation": writer.organisation,
+            "date": writer.date,
+        },
+        "counts": dict(card.counts),
+    }
+
+
+def _body(body: Body, facts: Mapping[str, BodyFacts]) -> Json:
+    found = facts.get(body.blob)
+    shape: Json = {}
+    if found is not None:
+        shape = {
+            "faces": found.faces,
+            "edges": found.edges,
+            "vertices": found.vertices,
+            "volume": found.volume,
+            "area": found.area,
+            "centroid": list(found.centroid),
+            "bbox": list(found.bbox),
+            "surfaces": dict(found.surfaces),
+            "tolerance": found.tolerance,
+        }
+    return {
+        "name": body.name,
+        "kind": body.kind.value,
+        **shape,
+        "colour": body.colour.hex if body.colour else None,
+        "alpha": body.colour.alpha if body.colour else None,
+        "coloured_faces": len(body.face_colours),
+        "layer": body.layers[0] if body.layers else None,
+        "layers": list(body.layers),
+    }
+
+
+def _product(product: Product, model: Model, facts: Mapping[str, BodyFacts]) -> Json:
+    index = {p.id: i for i, p in enumerate(model.products)}
+    material = product.material
+    validation = product.validation
+    return {
+        "number": product.number,
+        "name": product.name,
+        "revision": product.revision,
+        "description": product.description,
+        "material": material.name if material else None,
+        "density": material.density if material else None,
+        "metadata": {datum.key: datum.value for datum in product.metadata},
+        "bodies": [_body(body, facts) for body in product.bodies],
+        "children": [
+            {
+                "product": index[o.product],
+                "name": o.name,
+                "placement": list(o.placement),
+                "colour": o.colour.hex if o.colour else None,
+                "metadata": {datum.key: datum.value for datum in o.metadata},
+            }
+            for o in product.occurrences
+        ],
+        "validation": None if validation is None else {
+            "volume": validation.volume,
+            "area": validation.area,
+            "centroid": list(validation.centroid) if validation.centroid else None,
+            "children": validation.occurrences,
+        },
+    }  # fmt: skip
+
+
+def inspect_object(model: Model, facts: Mapping[str, BodyFacts]) -> Json:
+    """The output of ``gondrel inspect``. The model must have been read from a file."""
+    assert model.provenance is not None
+    totals = totals_of(model, facts)
+    roots = [totals[root] for root in model.roots if root in totals]
+    places = list(model.walk())
+    kinds = [body.kind for _, body in model.bodies()]
+    placed = sum(
+        body.kind is BodyKind.SOLID
+        for place in places
+        for body in model.by_id[place.product].bodies
+    )
+    boxes = [t.bbox for t in roots if t.bbox is not None]
+    box = (
+        [min(b[i] for b in boxes) for i in range(3)] + [max(b[i] for b in boxes) for i in (3, 4, 5)]
+        if boxes
+        else None
+    )
+    index = {p.id: i for i, p in enumerate(model.products)}
+    return {
+        "file": file_object(model.provenance.file),
+        "products": [_product(product, model, facts) for product in model.products],
+        "roots": [index[root] for root in model.roots],
+        "totals": {
+            "products": len(model.products),
+            "occurrences": sum(1 for place in places if place.path),
+            "bodies": len(kinds),
+            "solids": sum(kind is BodyKind.SOLID for kind in kinds),
+            "sheets": sum(kind is BodyKind.SHEET for kind in kinds),
+            "placed_solids": placed,
+            "placed_volume": sum(t.volume for t in roots),
+            "placed_area": sum(t.area for t in roots),
+            "placed_bbox": box,
+            "levels": model.depth,
+        },
+        "missing_files": list(model.provenance.file.missing_files),
+        "notes": [{"code": n.code, "text": n.text, "where": n.where} for n in model.notes],
+    }
+
+
+def forecast_list(forecast: Forecast) -> list[Json]:
+    """The contract's forecast."""
+    return [
+        {
+            "thing": thing,
+            "fate": fate,
+            "count": sum(item.weight for item in items),
+            "why": why,
+            "items": [item.path for item in items],
+        }
+        for thing, fate, why, items in forecast.groups()
+    ]
+
+
+def _item(compared: Compared) -> Json:
+    return {
+        "path": compared.item.path,
+        "aspect": compared.item.aspect,
+        "before": compared.item.text,
+        "after": compared.after,
+        "verdict": compared.verdict,
+        "detail": compared.detail,
+        "announced": compared.announced,
+    }
+
+
+def proof_object(proof: Proof) -> Json:
+    """The contract's proof object."""
+    return {
+        "verdict": proof.verdict,
+        "ledger": [
+            {
+                "thing": entry.thing,
+                "before": entry.before,
+                "after": entry.after,
+                "verdict": entry.verdict,
+                "announced": entry.announced,
+                "items": [_item(compared) for compared in entry.items],
+            }
+            for entry in proof.ledger.entries
+        ],
+        "max_deviation": proof.max_deviation,
+        "max_volume_error": proof.max_volume_error,
+        "max_shift": proof.max_shift,
+        "unannounced_losses": len(proof.unannounced),
+        "false_alarms": len(proof.false_alarms),
+        "method": proof.method,
+        "witness": list(proof.witness),
+    }

@@ -1,0 +1,81 @@
+"""Prove: what was meant against what came back, by two witnesses."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from pathlib import Path
+
+from gondrel.core.carriage.forecast import Forecast
+from gondrel.core.carriage.ledger import Proof
+from gondrel.core.carriage.proof import Measure, prove_models
+from gondrel.core.carriage.witness import compare_witnesses
+from gondrel.core.kernel.deviation import Deviation, measure_deviation
+from gondrel.core.kernel.shape import shape_from_blob
+from gondrel.core.model.body import BodyFacts
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.service.receive import measure_all, receive
+from gondrel.core.work import SILENT, Progress
+
+__all__ = ["prove_against", "prove_files"]
+
+
+def prove_files(
+    meant_path: str, returned_path: str, store_folder: str, *, progress: Progress = SILENT
+) -> Proof:
+    """Read two files raw and compare the second with the first.
+
+    Raises:
+        InputError: when one of them can't be read.
+    """
+    meant = receive(meant_path, store_folder, progress=progress.part(0.0, 0.3))
+    facts = measure_all(meant.blobs(), store_folder, progress=progress.part(0.3, 0.4))
+    _, proof, _ = prove_against(
+        meant, facts, returned_path, store_folder, None, progress.part(0.4, 1.0)
+    )
+    return proof
+
+
+def prove_against(
+    meant: Model,
+    facts: Mapping[str, BodyFacts],
+    path: str,
+    store_folder: str,
+    forecast: Forecast | None,
+    progress: Progress = SILENT,
+) -> tuple[Model, Proof, dict[str, BodyFacts]]:
+    """Read a file raw and compare it with the model it was meant to be.
+
+    Returns: the returned model, the proof and the measures of the returned bodies.
+
+    Raises:
+        InputError: when the file can't be read back.
+    """
+    returned = receive(path, store_folder, progress=progress.part(0.0, 0.5))
+    back = measure_all(returned.blobs(), store_folder, progress=progress.part(0.5, 0.7))
+    proof = prove_models(
+        meant,
+        returned,
+        {**facts, **back},
+        measure=_measuring(BlobStore(Path(store_folder)), progress.part(0.7, 1.0)),
+        forecast=forecast,
+    )
+    lines, agree = compare_witnesses(returned)
+    verdict = proof.verdict if agree or proof.verdict == "lost" else "altered"
+    return returned, replace(proof, witness=lines, verdict=verdict), back
+
+
+def _measuring(store: BlobStore, progress: Progress) -> Measure:
+    """A measure of deviation that is told each body pair once."""
+    done: dict[tuple[str, str], Deviation] = {}
+
+    def measure(one: str, other: str) -> Deviation:
+        if (one, other) not in done:
+            progress.at(0.5, f"Comparing surfaces of body {len(done) + 1}")
+            done[one, other] = measure_deviation(
+                shape_from_blob(store.get(one)), shape_from_blob(store.get(other))
+            )
+        return done[one, other]
+
+    return measure

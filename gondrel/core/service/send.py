@@ -1,0 +1,129 @@
+"""Send: forecast, write to one side, read back, prove, then put in place."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+from gondrel.core.carriage.forecast import Forecast, make_forecast
+from gondrel.core.carriage.ledger import Proof
+from gondrel.core.carriage.target import TargetTraits
+from gondrel.core.errors import UsageError, WriteFailed
+from gondrel.core.formats.registry import all_formats, target
+from gondrel.core.formats.settings import SendSettings
+from gondrel.core.model.body import BodyFacts
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.model.units import BY_KEY
+from gondrel.core.service.prove import prove_against
+from gondrel.core.service.receive import measure_all
+from gondrel.core.work import SILENT, Progress
+
+__all__ = ["Sent", "forecast_for", "send", "settings_from", "target_kinds"]
+
+
+@dataclass(frozen=True, slots=True)
+class Sent:
+    """A written and proved file.
+
+    Args:
+        returned: the model as read back from it; facts: measures of its bodies.
+    """
+
+    path: str
+    bytes: int
+    kind: str
+    forecast: Forecast
+    proof: Proof
+    returned: Model
+    facts: dict[str, BodyFacts]
+
+
+def target_kinds() -> tuple[tuple[str, str, str], ...]:
+    """Kind, title and suffix of everything that can be sent as."""
+    return tuple((t.kind, t.title, t.suffix) for f in all_formats() for t in f.targets)
+
+
+def settings_from(values: Mapping[str, str]) -> SendSettings:
+    """Send settings from KEY=VALUE pairs: unit, author, organisation, system.
+
+    Raises:
+        UsageError: for an unknown key or unit.
+    """
+    known = {"unit", "author", "organisation", "system"}
+    for key in values:
+        if key not in known:
+            raise UsageError(f"unknown setting {key!r}", hint=f"one of {', '.join(sorted(known))}")
+    unit = values.get("unit", "mm")
+    if unit not in SendSettings.unit_keys():
+        raise UsageError(f"unknown unit {unit!r}", hint=f"one of {', '.join(SendSettings.unit_keys())}")
+    texts = {key: value for key, value in values.items() if key != "unit"}
+    return SendSettings(unit=BY_KEY[unit], **texts)
+
+
+def forecast_for(model: Model, kind: str, settings: SendSettings) -> Forecast:
+    """What the target will lose or alter of this model. Raises UsageError for an unknown kind."""
+    _, chosen = target(kind)
+    carries = chosen.carries
+    traits = TargetTraits(
+        title=chosen.title,
+        unit=settings.unit.key,
+        things=carries.things,
+        reasons=carries.reasons,
+        metadata_kinds=carries.metadata_kinds,
+        assembly_colours=carries.assembly_colours,
+        occurrence_metadata=carries.occurrence_metadata,
+    )
+    return make_forecast(model, traits)
+
+
+def send(
+    model: Model,
+    out: str,
+    kind: str,
+    settings: SendSettings,
+    store_folder: str,
+    *,
+    progress: Progress = SILENT,
+) -> Sent:
+    """Write a model, read the file back raw and prove it, then put it in place.
+
+    Raises:
+        UsageError: for an unknown kind. OutputError: when it can't be written.
+        KernelRefused: when the kernel fails over a body.
+    """
+    form, chosen = target(kind)
+    store = BlobStore(Path(store_folder))
+    forecast = forecast_for(model, kind, settings)
+    facts = measure_all(model.blobs(), store_folder, progress=progress.part(0.0, 0.1))
+    data: bytes = form.function("write")(
+        model, chosen, settings, store, facts,
+        name=Path(out).name, progress=progress.part(0.1, 0.4),
+    )  # fmt: skip
+    temporary = _beside(Path(out), data)
+    try:
+        progress.at(0.4, "Reading the file back")
+        returned, proof, returned_facts = prove_against(
+            model, facts, str(temporary), store_folder, forecast, progress.part(0.4, 1.0)
+        )
+        os.replace(temporary, out)
+    except OSError as error:
+        raise WriteFailed(f"can't be put in place: {error.strerror}", file=out) from error
+    finally:
+        temporary.unlink(missing_ok=True)
+    return Sent(out, len(data), kind, forecast, proof, returned, returned_facts)
+
+
+def _beside(out: Path, data: bytes) -> Path:
+    """The data in a temporary file in the same folder. Raises WriteFailed."""
+    try:
+        handle, name = tempfile.mkstemp(dir=out.parent, prefix=".", suffix=out.suffix or ".tmp")
+        with os.fdopen(handle, "wb") as stream:
+            stream.write(data)
+        os.chmod(name, 0o644)
+    except OSError as error:
+        raise WriteFailed(f"can't be written: {error.strerror}", file=str(out)) from error
+    return Path(name)

@@ -1,0 +1,81 @@
+"""The worker process: loads the kernel once, then runs one job after another."""
+
+from __future__ import annotations
+
+import faulthandler
+import os
+import sys
+import time
+import traceback
+from importlib import import_module
+from multiprocessing.connection import Connection
+from typing import Any
+
+from gondrel.core.errors import GondrelError
+from gondrel.core.work import Cancelled, Progress
+from gondrel.jobs.messages import Done, Failed, Job, Partial, Progressed, Ready, Stopped
+
+__all__ = ["main"]
+
+_LEAST_INTERVAL = 0.05
+
+
+class _Reporter:
+    """Sends progress at most twenty times a second and learns of a cancel."""
+
+    def __init__(self, connection: Connection) -> None:
+        self.connection = connection
+        self.last = 0.0
+
+    def report(self, share: float, text: str) -> None:
+        if self.connection.poll():
+            self.connection.recv()
+            raise Cancelled
+        now = time.monotonic()
+        if now - self.last >= _LEAST_INTERVAL:
+            self.last = now
+            self.connection.send(Progressed(share, text))
+
+    def emit(self, value: Any) -> None:
+        self.connection.send(Partial(value))
+
+
+def _run(job: Job, connection: Connection) -> Done | Failed | Stopped:
+    reporter = _Reporter(connection)
+    module, _, name = job.function.partition(":")
+    try:
+        function = getattr(import_module(module), name)
+        progress = Progress(reporter.report, reporter.emit)
+        return Done(function(*job.args, **job.kwargs, progress=progress))
+    except Cancelled:
+        return Stopped()
+    except GondrelError as error:
+        return Failed(error)
+    except MemoryError:
+        return Failed(GondrelError(f"memory ran out while {job.doing}"))
+    except Exception as error:
+        traceback.print_exc()
+        reason = f"{type(error).__name__}: {error}"
+        return Failed(GondrelError(f"an internal error stopped {job.doing}: {reason}"))
+
+
+def main() -> None:
+    """Serve jobs from the connection whose descriptor is the first argument."""
+    faulthandler.enable()
+    connection = Connection(int(sys.argv[1]))
+    # The kernel prints on standard output; that must not reach a command's own output.
+    os.dup2(os.open(os.devnull, os.O_WRONLY), 1)
+    import_module("gondrel.core.formats.step.read")
+    connection.send(Ready())
+    while True:
+        try:
+            job = connection.recv()
+        except (EOFError, OSError):
+            return
+        if not isinstance(job, Job):
+            continue  # a cancel that came too late
+        connection.send(_run(job, connection))
+
+
+if __name__ == "__main__":
+    main()

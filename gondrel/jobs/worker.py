@@ -1,0 +1,238 @@
+"""One warm worker process, seen from the application: start, run, cancel, limits, restart."""
+
+from __future__ import annotations
+
+import collections
+import os
+import socket
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Callable
+from multiprocessing.connection import Connection
+from typing import Any
+
+from gondrel.core.errors import KernelCrashed, LimitExceeded
+from gondrel.core.work import Cancelled
+from gondrel.jobs.messages import Done, Failed, Job, Ready, Stopped
+
+__all__ = ["CANCEL_GRACE", "Worker", "run_blocking"]
+
+CANCEL_GRACE = 1.5
+"""Seconds a cancelled job gets to end by itself before its process is ended."""
+
+_WATCH = 0.1
+_START_LIMIT = 120.0
+
+Listener = Callable[[Any], None]
+
+
+class Worker:
+    """A worker process. One job at a time; messages go to the listener given with the job.
+
+    The listener is called in a thread of the worker's own. After a crash, a limit or a forced
+    cancel the process is started anew by the next job.
+    """
+
+    def __init__(self, name: str = "worker") -> None:
+        self.name = name
+        self._process: subprocess.Popen[bytes] | None = None
+        self._connection: Connection | None = None
+        self._lock = threading.Lock()
+        self._queue: collections.deque[tuple[Job, Listener]] = collections.deque()
+        self._wake = threading.Condition(self._lock)
+        self._current: Job | None = None
+        self._cancel_at: float | None = None
+        self._closed = False
+        self._thread = threading.Thread(target=self._serve, name=f"gondrel-{name}", daemon=True)
+        self._thread.start()
+
+    @property
+    def pid(self) -> int | None:
+        """Process id of the worker, None when it is not running."""
+        process = self._process
+        return process.pid if process is not None and process.poll() is None else None
+
+    @property
+    def is_busy(self) -> bool:
+        """Whether a job is running or waiting."""
+        with self._lock:
+            return self._current is not None or bool(self._queue)
+
+    def warm_up(self) -> None:
+        """Start the process now, so that the first job need not wait for it."""
+        with self._lock:
+            self._wake.notify()
+
+    def submit(self, job: Job, listener: Listener) -> None:
+        """Queue a job; its last message is Done, Failed or Stopped."""
+        with self._lock:
+            self._queue.append((job, listener))
+            self._wake.notify()
+
+    def cancel(self) -> None:
+        """Ask the running job to end and drop the waiting ones; ended by force after a grace time."""
+        with self._lock:
+            dropped = list(self._queue)
+            self._queue.clear()
+            connection = self._connection
+            if self._current is not None and self._cancel_at is None:
+                self._cancel_at = time.monotonic()
+                if connection is not None:
+                    _send(connection, "cancel")
+        for _, listener in dropped:
+            listener(Stopped())
+
+    def close(self) -> None:
+        """End the process and the thread."""
+        with self._lock:
+            self._closed = True
+            self._queue.clear()
+            self._wake.notify()
+        self._end_process()
+
+    def _serve(self) -> None:
+        while True:
+            with self._lock:
+                if self._closed:
+                    return
+                if not self._queue and self._process is not None:
+                    self._wake.wait()
+                if self._closed:
+                    return
+                job, listener = self._queue.popleft() if self._queue else (None, None)
+                self._current, self._cancel_at = job, None
+            if job is None or listener is None:
+                if self._process is None:
+                    self._start()
+                continue
+            last = self._run(job, listener)
+            with self._lock:
+                self._current, self._cancel_at = None, None
+            listener(last)
+
+    def _start(self) -> None:
+        ours, theirs = socket.socketpair()
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "gondrel.jobs.child", str(theirs.fileno())],
+            pass_fds=[theirs.fileno()],
+            stdin=subprocess.DEVNULL,
+            stderr=None if os.environ.get("GONDREL_WORKER_LOG") else subprocess.DEVNULL,
+        )
+        theirs.close()
+        self._connection = Connection(ours.detach())
+        deadline = time.monotonic() + _START_LIMIT
+        while time.monotonic() < deadline:
+            if self._connection.poll(_WATCH):
+                try:
+                    if isinstance(self._connection.recv(), Ready):
+                        return
+                except (EOFError, OSError):
+                    return
+            if self._process.poll() is not None or self._closed:
+                return
+
+    def _run(self, job: Job, listener: Listener) -> Done | Failed | Stopped:
+        if self.pid is None:
+            self._start()
+        connection = self._connection
+        assert connection is not None
+        if not _send(connection, job):
+            return self._died(job)
+        began = time.monotonic()
+        while True:
+            try:
+                if connection.poll(_WATCH):
+                    message = connection.recv()
+                    if isinstance(message, Done | Failed | Stopped):
+                        return message
+                    listener(message)
+            except (EOFError, OSError):
+                return self._died(job)
+            ended = self._overdue(job, began)
+            if ended is not None:
+                self._end_process()
+                return ended
+
+    def _overdue(self, job: Job, began: float) -> Failed | Stopped | None:
+        """How a job must end now for a cancel that is not heeded or a limit that is passed."""
+        now = time.monotonic()
+        if self._cancel_at is not None and now - self._cancel_at > CANCEL_GRACE:
+            return Stopped()
+        if job.seconds and now - began > job.seconds:
+            text = f"{job.doing} took longer than the {job.seconds:g} s allowed and was ended"
+            return Failed(LimitExceeded(text, hint="nothing that was open is lost"))
+        if job.megabytes and self._resident_megabytes() > job.megabytes:
+            text = f"{job.doing} needed more than the {job.megabytes} MB allowed and was ended"
+            return Failed(LimitExceeded(text, hint="nothing that was open is lost"))
+        return None
+
+    def _resident_megabytes(self) -> float:
+        try:
+            with open(f"/proc/{self.pid}/statm", encoding="ascii") as stream:
+                return int(stream.read().split()[1]) * os.sysconf("SC_PAGE_SIZE") / 1e6
+        except (OSError, IndexError, ValueError):
+            return 0.0
+
+    def _died(self, job: Job) -> Failed | Stopped:
+        process = self._process
+        code = process.wait() if process is not None else 0
+        self._end_process()
+        if self._cancel_at is not None:
+            return Stopped()
+        how = f"signal {-code}" if code < 0 else f"exit code {code}"
+        text = f"the worker process died ({how}) while {job.doing}"
+        return Failed(KernelCrashed(text, hint="nothing that was open is lost; try again"))
+
+    def _end_process(self) -> None:
+        process, self._process = self._process, None
+        connection, self._connection = self._connection, None
+        if process is not None and process.poll() is None:
+            process.kill()
+            process.wait()
+        if connection is not None:
+            connection.close()
+
+
+def _send(connection: Connection, message: Any) -> bool:
+    try:
+        connection.send(message)
+    except (OSError, ValueError):
+        return False
+    return True
+
+
+def run_blocking(worker: Worker, job: Job, listener: Listener) -> Any:
+    """Run a job and wait for its result, as the command line does.
+
+    Raises:
+        GondrelError: what the job failed with. Cancelled: when it was cancelled.
+    """
+    finished = threading.Event()
+    last: list[Done | Failed | Stopped] = []
+
+    def listen(message: Any) -> None:
+        if isinstance(message, Done | Failed | Stopped):
+            last.append(message)
+            finished.set()
+        else:
+            listener(message)
+
+    worker.submit(job, listen)
+    try:
+        while not finished.wait(0.2):
+            pass
+    except KeyboardInterrupt:
+        worker.cancel()
+        finished.wait(CANCEL_GRACE + 1.0)
+        raise Cancelled from None
+    match last[0]:
+        case Done(value):
+            return value
+        case Failed(error):
+            raise error
+        case _:
+            raise Cancelled
+
+
