@@ -1,0 +1,1 @@
+"""The window: presenters without widgets, widgets over them, the picture in scene/."""

@@ -7,9 +7,10 @@ from pathlib import Path
 from typing import Any
 
 from gondrel.core.errors import InputError
+from gondrel.core.model.notes import with_measured_notes
 from gondrel.core.reports.contract import forecast_list, inspect_object, proof_object
 from gondrel.core.service.prove import prove_files
-from gondrel.core.service.receive import measure_all, receive, with_measured_notes
+from gondrel.core.service.receive import measure_all, receive
 from gondrel.core.service.send import forecast_for, send, settings_from
 from gondrel.core.work import SILENT, Progress
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Mapping
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
@@ -12,18 +11,17 @@ from gondrel.core.errors import InputError
 from gondrel.core.formats.registry import by_content
 from gondrel.core.kernel.derive import facts_of, mesh_of
 from gondrel.core.model.body import BodyFacts
-from gondrel.core.model.provenance import FileFacts, Note, Provenance
+from gondrel.core.model.provenance import FileFacts, Provenance
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["file_card", "measure_all", "mesh_bodies", "receive", "with_measured_notes"]
+__all__ = ["file_card", "measure_all", "mesh_bodies", "receive"]
 
 _CHUNK = 1 << 20
-_KERNEL_TOLERANCE = 1e-7
 
 
-def file_card(path: str) -> FileFacts:
+def file_card(path: str, *, progress: Progress = SILENT) -> FileFacts:
     """What a file says of itself, without loading it.
 
     Raises:
@@ -87,23 +85,3 @@ def mesh_bodies(
         found[key] = mesh_of(store, key)
         progress.give(("mesh", key, found[key]))
     return found
-
-
-def with_measured_notes(model: Model, facts: Mapping[str, BodyFacts]) -> Model:
-    """The model with a note for each body whose edges or vertices need a wider tolerance than sent.
-
-    The kernel widens tolerances where curves, vertices and surfaces do not meet; geometry stays
-    as it was. That is the one change the raw reading makes, so it is measured and told.
-    """
-    card = model.provenance.file if model.provenance else None
-    allowed = max(card.uncertainty or 0.0 if card else 0.0, _KERNEL_TOLERANCE) * 1.001
-    notes = [note for note in model.notes if note.code != "tolerance-widened"]
-    for product, body in model.bodies():
-        found = facts.get(body.blob)
-        if found is not None and found.tolerance > allowed:
-            text = (
-                f"its edges or vertices lie up to {found.tolerance:.3g} mm off; the file claims "
-                f"{allowed:.1g} mm; the tolerance was widened to match, the geometry was not touched"
-            )
-            notes.append(Note("tolerance-widened", text, product.label))
-    return replace(model, notes=tuple(notes))

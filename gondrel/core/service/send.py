@@ -5,46 +5,52 @@ from __future__ import annotations
 import os
 import tempfile
 from collections.abc import Mapping
-from dataclasses import dataclass
 from pathlib import Path
 
 from gondrel.core.carriage.forecast import Forecast, make_forecast
-from gondrel.core.carriage.ledger import Proof
 from gondrel.core.carriage.target import TargetTraits
 from gondrel.core.errors import UsageError, WriteFailed
 from gondrel.core.formats.registry import all_formats, target
 from gondrel.core.formats.settings import SendSettings
-from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.model.units import BY_KEY
+from gondrel.core.service.messages import Sent, TargetChoice
 from gondrel.core.service.prove import prove_against
 from gondrel.core.service.receive import measure_all
+from gondrel.core.service.write import write_model
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["Sent", "forecast_for", "send", "settings_from", "target_kinds"]
+__all__ = [
+    "forecast_for",
+    "forecast_values",
+    "send",
+    "send_values",
+    "settings_from",
+    "target_kinds",
+]
 
 
-@dataclass(frozen=True, slots=True)
-class Sent:
-    """A written and proved file.
-
-    Args:
-        returned: the model as read back from it; facts: measures of its bodies.
-    """
-
-    path: str
-    bytes: int
-    kind: str
-    forecast: Forecast
-    proof: Proof
-    returned: Model
-    facts: dict[str, BodyFacts]
+def target_kinds(*, progress: Progress = SILENT) -> tuple[TargetChoice, ...]:
+    """Everything that can be sent as."""
+    return tuple(
+        TargetChoice(t.kind, t.title, t.suffix) for f in all_formats() for t in f.targets
+    )
 
 
-def target_kinds() -> tuple[tuple[str, str, str], ...]:
-    """Kind, title and suffix of everything that can be sent as."""
-    return tuple((t.kind, t.title, t.suffix) for f in all_formats() for t in f.targets)
+def forecast_values(
+    model: Model, kind: str, values: Mapping[str, str], *, progress: Progress = SILENT
+) -> Forecast:
+    """The forecast for settings given as KEY=VALUE. Raises UsageError."""
+    return forecast_for(model, kind, settings_from(values))
+
+
+def send_values(
+    model: Model, out: str, kind: str, values: Mapping[str, str], store_folder: str,
+    *, progress: Progress = SILENT,
+) -> Sent:  # fmt: skip
+    """Send with settings given as KEY=VALUE. Raises as send and settings_from do."""
+    return send(model, out, kind, settings_from(values), store_folder, progress=progress)
 
 
 def settings_from(values: Mapping[str, str]) -> SendSettings:
@@ -95,14 +101,12 @@ def send(
         UsageError: for an unknown kind. OutputError: when it can't be written.
         KernelRefused: when the kernel fails over a body.
     """
-    form, chosen = target(kind)
     store = BlobStore(Path(store_folder))
     forecast = forecast_for(model, kind, settings)
     facts = measure_all(model.blobs(), store_folder, progress=progress.part(0.0, 0.1))
-    data: bytes = form.function("write")(
-        model, chosen, settings, store, facts,
-        name=Path(out).name, progress=progress.part(0.1, 0.4),
-    )  # fmt: skip
+    data = write_model(
+        model, kind, settings, store, facts, name=Path(out).name, progress=progress.part(0.1, 0.4)
+    )
     temporary = _beside(Path(out), data)
     try:
         progress.at(0.4, "Reading the file back")

@@ -1,0 +1,1 @@
+"""Fonts and icons that ship with the application."""

@@ -1,0 +1,1 @@
+"""The picture: the only place with VTK."""

@@ -1,0 +1,50 @@
+"""Plain types that cross from the workers to the interface; importing this loads no kernel."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from gondrel.core.carriage.forecast import Forecast, Foreseen
+from gondrel.core.carriage.inventory import THINGS, Item
+from gondrel.core.carriage.ledger import Compared, Entry, Ledger, Proof
+from gondrel.core.model.body import BodyFacts
+from gondrel.core.model.snapshot import Model
+
+__all__ = [
+    "THINGS",
+    "Compared",
+    "Entry",
+    "Forecast",
+    "Foreseen",
+    "Item",
+    "Ledger",
+    "Proof",
+    "Sent",
+    "TargetChoice",
+]
+
+
+@dataclass(frozen=True, slots=True)
+class TargetChoice:
+    """One thing to send as, for a list of choices."""
+
+    kind: str
+    title: str
+    suffix: str
+
+
+@dataclass(frozen=True, slots=True)
+class Sent:
+    """A written and proved file.
+
+    Args:
+        returned: the model as read back from it; facts: measures of its bodies.
+    """
+
+    path: str
+    bytes: int
+    kind: str
+    forecast: Forecast
+    proof: Proof
+    returned: Model
+    facts: dict[str, BodyFacts]

@@ -1,0 +1,164 @@
+"""Rows of the manifest as a Qt item model, with a filter that keeps ancestors of what fits."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QAbstractItemModel, QModelIndex, QPersistentModelIndex, Qt
+from PySide6.QtGui import QColor
+
+from gondrel.core.model import Model
+from gondrel.ui.presenters.rows import (
+    Row,
+    build_flat,
+    build_structure,
+    build_where_used,
+    matches,
+)
+from gondrel.ui.theme import palette
+
+__all__ = ["COLUMNS", "STATE_ROLE", "SWATCH_ROLE", "ManifestModel"]
+
+COLUMNS = ("ITEM", "REV", "QTY", "STATE")
+STATE_ROLE = int(Qt.ItemDataRole.UserRole) + 1
+SWATCH_ROLE = int(Qt.ItemDataRole.UserRole) + 2
+HIDDEN_ROLE = int(Qt.ItemDataRole.UserRole) + 3
+
+Index = QModelIndex | QPersistentModelIndex
+
+
+class ManifestModel(QAbstractItemModel):
+    """Read-only rows: structure, flat list or where-used."""
+
+    def __init__(self, parent: Any = None) -> None:
+        super().__init__(parent)
+        self.roots: list[Row] = []
+        self.states: dict[str, str] = {}
+        self.hidden: set[Any] = set()
+        self.focused: frozenset[str] = frozenset()
+        self.words: tuple[str, ...] = ()
+        self._fits: dict[int, bool] = {}
+        self._kept: dict[int, list[Row]] = {}
+
+    def show(self, model: Model | None, mode: str) -> None:
+        """Show a model in one of the three ways: structure, flat, used."""
+        self.beginResetModel()
+        build = {"structure": build_structure, "flat": build_flat, "used": build_where_used}[mode]
+        self.roots = build(model) if model is not None else []
+        self._kept.clear()
+        self._fits.clear()
+        self.endResetModel()
+
+    def set_filter(self, text: str) -> int:
+        """Keep rows that fit, with what leads to them; returns how many fit."""
+        self.beginResetModel()
+        self.words = tuple(text.lower().split())
+        self._kept.clear()
+        self._fits.clear()
+        count = sum(self._count(row) for row in self.roots) if self._is_filtered else 0
+        self.endResetModel()
+        return count
+
+    def set_states(self, states: dict[str, str]) -> None:
+        """Take the verdict of each product."""
+        self.states = states
+        self.touch()
+
+    def touch(self) -> None:
+        """Say that every visible cell may look different."""
+        self.layoutChanged.emit()
+
+    @property
+    def _is_filtered(self) -> bool:
+        return bool(self.words or self.focused)
+
+    def set_focus(self, products: frozenset[str]) -> None:
+        """Keep only rows of these products; none to keep all."""
+        self.beginResetModel()
+        self.focused = products
+        self._kept.clear()
+        self._fits.clear()
+        self.endResetModel()
+
+    def _fits_itself(self, row: Row) -> bool:
+        if self.focused and row.product.id not in self.focused:
+            return False
+        return matches(row, self.words, self.states)
+
+    def _is_kept(self, row: Row) -> bool:
+        key = id(row)
+        if key not in self._fits:
+            inside = self._fits_itself(row) or any(self._is_kept(c) for c in row.children)
+            self._fits[key] = inside
+        return self._fits[key]
+
+    def _count(self, row: Row) -> int:
+        return int(self._fits_itself(row)) + sum(self._count(c) for c in row.children)
+
+    def children_of(self, row: Row | None) -> list[Row]:
+        """Visible rows below a row, or the roots."""
+        key = id(row) if row is not None else 0
+        if key not in self._kept:
+            rows = row.children if row is not None else self.roots
+            self._kept[key] = [r for r in rows if self._is_kept(r)] if self._is_filtered else rows
+        return self._kept[key]
+
+    def row_of(self, index: Index) -> Row | None:
+        """The row behind an index."""
+        found = index.internalPointer() if index.isValid() else None
+        return found if isinstance(found, Row) else None
+
+    def index_of(self, row: Row) -> QModelIndex:
+        """The index of a visible row; invalid when it is filtered out."""
+        siblings = self.children_of(row.parent)
+        for place, sibling in enumerate(siblings):
+            if sibling is row:
+                return self.createIndex(place, 0, row)
+        return QModelIndex()
+
+    def index(self, row: int, column: int, parent: Index = QModelIndex()) -> QModelIndex:
+        siblings = self.children_of(self.row_of(parent))
+        if not (0 <= row < len(siblings) and 0 <= column < len(COLUMNS)):
+            return QModelIndex()
+        return self.createIndex(row, column, siblings[row])
+
+    def parent(self, index: Index = QModelIndex()) -> QModelIndex:  # type: ignore[override]
+        row = self.row_of(index)
+        return self.index_of(row.parent) if row is not None and row.parent is not None else QModelIndex()
+
+    def rowCount(self, parent: Index = QModelIndex()) -> int:
+        return len(self.children_of(self.row_of(parent))) if parent.column() <= 0 else 0
+
+    def columnCount(self, parent: Index = QModelIndex()) -> int:
+        return len(COLUMNS)
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
+        if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
+            return COLUMNS[section]
+        if role == Qt.ItemDataRole.TextAlignmentRole and section:
+            return int(Qt.AlignmentFlag.AlignCenter)
+        return None
+
+    def data(self, index: Index, role: int = 0) -> Any:
+        row = self.row_of(index)
+        if row is None:
+            return None
+        product, column = row.product, index.column()
+        if role == Qt.ItemDataRole.DisplayRole:
+            return (row.label, product.revision, str(row.quantity), "")[column]
+        if role == Qt.ItemDataRole.TextAlignmentRole and column:
+            return int(Qt.AlignmentFlag.AlignCenter)
+        if role == Qt.ItemDataRole.ForegroundRole:
+            hidden = row.chain in self.hidden
+            return QColor(palette().quiet if column or hidden else palette().ink)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            number = f"{product.number}  " if product.number else ""
+            state = self.states.get(product.id, "")
+            return f"{number}{product.label}\n{product.description}\n{state}".strip()
+        if role == STATE_ROLE and column == 3:
+            return self.states.get(product.id, "")
+        if role == SWATCH_ROLE and column == 0:
+            return "assembly" if product.is_assembly else row.colour or "none"
+        if role == HIDDEN_ROLE:
+            return row.chain in self.hidden
+        return None

@@ -1,0 +1,1 @@
+"""What the widgets show, computed without widgets."""

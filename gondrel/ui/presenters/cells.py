@@ -1,0 +1,158 @@
+"""Cells of the carriage ledger and the lists behind them, before and after a proof."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from gondrel.core.service.messages import THINGS, Compared, Forecast, Foreseen, Proof
+
+__all__ = ["Cell", "Finding", "findings_of", "forecast_cells", "proof_cells", "summary"]
+
+TITLES = {
+    "bodies": "Bodies", "geometry": "Geometry", "units": "Units", "structure": "Structure",
+    "placement": "Placement", "names": "Names", "numbers": "Numbers", "revisions": "Revisions",
+    "colours": "Colours", "layers": "Layers", "materials": "Materials", "metadata": "Metadata",
+    "validation": "Figures",
+}  # fmt: skip
+"""How each thing is headed on screen. Validation properties are figures to an engineer."""
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """One cell: title, before, after, and the verdict or foreseen fate."""
+
+    thing: str
+    title: str
+    before: str
+    after: str
+    verdict: str
+    is_quiet: bool
+    is_forecast: bool
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One line behind a cell: what, where, and whether it was announced."""
+
+    thing: str
+    verdict: str
+    title: str
+    text: str
+    note: str
+    products: frozenset[str]
+    returned: frozenset[str]
+    lines: tuple[str, ...] = ()
+
+
+def proof_cells(proof: Proof) -> list[Cell]:
+    """The ledger of a proof."""
+    cells = []
+    for entry in proof.ledger.entries:
+        quiet = entry.is_empty
+        before, after = ("", "") if quiet else (entry.before, entry.after)
+        troubled = sum(c.verdict in ("lost", "altered") for c in entry.items)
+        note = "none here" if quiet else ""
+        if troubled and entry.announced is False:
+            note = "not announced"
+        cells.append(
+            Cell(entry.thing, TITLES[entry.thing], before, after, entry.verdict, quiet, False, note)
+        )
+    return cells
+
+
+def forecast_cells(forecast: Forecast) -> list[Cell]:
+    """The same cells before a send: what there is and what is foreseen."""
+    cells = []
+    for thing in THINGS:
+        entries = forecast.of(thing)
+        fate = forecast.fate(thing)
+        before = sum(e.item.weight for e in entries)
+        after = sum(e.item.weight for e in entries if e.fate != "lost")
+        if thing == "units" and entries:
+            said = entries[0].item.text
+            cells.append(Cell(thing, TITLES[thing], said, said, fate, False, True))
+            continue
+        quiet = not entries
+        figures = ("", "") if quiet else (str(before), str(after))
+        note = "none here" if quiet else ""
+        cells.append(Cell(thing, TITLES[thing], *figures, fate or "none", quiet, True, note))
+    return cells
+
+
+def summary(proof: Proof) -> tuple[str, str]:
+    """A verdict and a sentence for the head of the Prove sheet."""
+    lost = [e for e in proof.ledger.entries if e.verdict == "lost"]
+    altered = [e for e in proof.ledger.entries if e.verdict == "altered"]
+    if proof.unannounced:
+        count = len(proof.unannounced)
+        return "lost", f"{count} {'change' if count == 1 else 'changes'} not announced"
+    if lost:
+        things = _count(len(lost), "thing")
+        return "lost", f"{things} lost, as announced"
+    if altered:
+        return "altered", f"{_count(len(altered), 'thing')} altered, as announced"
+    return "carried", "Everything came across"
+
+
+def _count(number: int, word: str) -> str:
+    return f"{number} {word}" if number == 1 else f"{number} {word}s"
+
+
+def findings_of(
+    proof: Proof | None, forecast: Forecast | None, thing: str = ""
+) -> list[Finding]:
+    """What did not, or will not, simply come across; of one thing everything, else only losses."""
+    found = []
+    if proof is not None:
+        for entry in proof.ledger.entries:
+            if thing and entry.thing != thing:
+                continue
+            groups: dict[tuple[str, str, str], list[Compared]] = {}
+            for c in entry.items:
+                if c.verdict in ("lost", "altered", "unproved") or thing:
+                    groups.setdefault((c.verdict, _aspect(c.item.aspect), c.detail), []).append(c)
+            found += [_proved(entry.thing, key, items) for key, items in groups.items()]
+    elif forecast is not None:
+        for name, fate, why, items in forecast.groups():
+            if (thing and name != thing) or (not thing and fate == "carried"):
+                continue
+            count = sum(item.weight for item in items)
+            found.append(
+                Finding(
+                    name, fate, TITLES[name], f"{count} of {_total(forecast.of(name))} {fate}",
+                    why or "the target holds it", frozenset(i.products[0] for i in items if i.products),
+                    frozenset(), tuple(f"{i.path}: {i.text}" for i in items),
+                )  # fmt: skip
+            )
+    order = {"lost": 0, "altered": 1, "unproved": 2, "added": 3, "carried": 4}
+    return sorted(found, key=lambda f: order.get(f.verdict, 5))
+
+
+def _aspect(aspect: str) -> str:
+    return aspect.rpartition("#")[0] or aspect
+
+
+def _total(entries: list[Foreseen]) -> int:
+    return sum(e.item.weight for e in entries)
+
+
+def _proved(thing: str, key: tuple[str, str, str], items: list[Compared]) -> Finding:
+    verdict, aspect, detail = key
+    first = items[0]
+    if len(items) == 1:
+        text = first.item.path
+        if first.item.text and verdict != "carried":
+            text += f": {first.item.text}" + (f" to {first.after}" if first.after else "")
+    else:
+        text = f"{len(items)} items, {first.item.path} and others"
+    said = {True: "announced", False: "not announced", None: ""}[first.announced]
+    note = ", ".join(p for p in (detail, said if verdict in ("lost", "altered") else "") if p)
+    lines = tuple(
+        f"{c.item.path}: {c.item.text or 'nothing'} > {c.after or 'nothing'}" for c in items
+    )
+    return Finding(
+        thing, verdict, f"{TITLES[thing]}: {aspect}", text, note,
+        frozenset(c.item.products[0] for c in items if c.item.products),
+        frozenset(c.returned_products[0] for c in items if c.returned_products), lines,
+    )  # fmt: skip

@@ -1,0 +1,139 @@
+"""The route band: the crossing's name, the six stations, and search."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from gondrel.ui.session import STATIONS
+from gondrel.ui.theme import elided, font, palette
+
+__all__ = ["RouteBand"]
+
+_LEFT, _RIGHT = 300, 56
+
+
+class RouteBand(QWidget):
+    """Stations on a line; the current one is white, those behind it lit."""
+
+    chosen = Signal(int)
+    help_wanted = Signal()
+
+    def __init__(self, parent: Any = None) -> None:
+        super().__init__(parent)
+        self.setFixedHeight(52)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setMouseTracking(True)
+        self.name, self.subtitle = "New crossing", "nothing received yet"
+        self.current = 0
+        self.reached = 0
+        self.badges: dict[int, tuple[int, str]] = {}
+        self.setAccessibleName("Route: stations of the work")
+
+    def sizeHint(self) -> QSize:
+        return QSize(1280, 52)
+
+    def show_state(
+        self, name: str, subtitle: str, current: int, reached: int,
+        badges: dict[int, tuple[int, str]],
+    ) -> None:  # fmt: skip
+        """Take what is to be shown; a badge is a count and a verdict by station."""
+        self.name, self.subtitle, self.current, self.reached = name, subtitle, current, reached
+        self.badges = badges
+        self.setToolTip(f"{name}\n{subtitle}")
+        self.update()
+
+    def centre(self, station: int) -> QPointF:
+        """Centre of a station's stop in pixels."""
+        width = self.width() - _LEFT - _RIGHT
+        step = width / len(STATIONS)
+        return QPointF(_LEFT + step * (station + 0.5), 20)
+
+    def _station_at(self, x: float) -> int | None:
+        step = (self.width() - _LEFT - _RIGHT) / len(STATIONS)
+        index = int((x - _LEFT) // step)
+        return index if 0 <= index < len(STATIONS) else None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.position().x() > self.width() - _RIGHT:
+            self.help_wanted.emit()
+            return
+        station = self._station_at(event.position().x())
+        if station is not None:
+            self.chosen.emit(station)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        over = self._station_at(event.position().x()) is not None
+        self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        if step is None:
+            super().keyPressEvent(event)
+            return
+        self.chosen.emit(min(max(self.current + step, 0), len(STATIONS) - 1))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = palette()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(p.band))
+        painter.setPen(QColor(p.on_band))
+        title = font(15, QFont.Weight.DemiBold)
+        painter.setFont(title)
+        painter.drawText(QRectF(18, 6, _LEFT - 30, 22), Qt.AlignmentFlag.AlignVCenter,
+                         elided(self.name, title, _LEFT - 34))  # fmt: skip
+        small = font(11)
+        painter.setFont(small)
+        painter.setPen(QColor(p.band_quiet))
+        painter.drawText(QRectF(18, 27, _LEFT - 24, 18), Qt.AlignmentFlag.AlignVCenter,
+                         elided(self.subtitle, small, _LEFT - 30))  # fmt: skip
+        self._paint_line(painter)
+        for station in range(len(STATIONS)):
+            self._paint_station(painter, station)
+        at = QPointF(self.width() - 30, 26)
+        painter.setPen(QPen(QColor(p.band_quiet), 1.4))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(at, 11, 11)
+        painter.setFont(font(13))
+        painter.drawText(QRectF(at.x() - 11, at.y() - 11, 22, 22), Qt.AlignmentFlag.AlignCenter, "?")
+
+    def _paint_line(self, painter: QPainter) -> None:
+        first, last = self.centre(0), self.centre(len(STATIONS) - 1)
+        painter.setPen(QPen(QColor("#3C4F5A"), 2.5))
+        painter.drawLine(first, last)
+        painter.setPen(QPen(QColor("#7FB3CB"), 2.5))
+        painter.drawLine(first, self.centre(max(self.reached, self.current)))
+
+    def _paint_station(self, painter: QPainter, station: int) -> None:
+        p = palette()
+        at = self.centre(station)
+        here = station == self.current
+        lit = station <= max(self.reached, self.current)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor("#FFFFFF" if here else "#7FB3CB" if lit else "#53656F"))
+        radius = 8.5 if here else 6.0
+        painter.drawEllipse(at, radius, radius)
+        if here and self.hasFocus():
+            painter.setPen(QPen(QColor("#7FB3CB"), 1.5))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(at, radius + 3, radius + 3)
+        painter.setPen(QColor(p.on_band if here else p.band_quiet))
+        painter.setFont(font(12, QFont.Weight.DemiBold if here else QFont.Weight.Normal))
+        box = QRectF(at.x() - 50, 31, 100, 18)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, STATIONS[station])
+        if station in self.badges:
+            count, verdict = self.badges[station]
+            fill = {"lost": "#C8595C", "altered": "#B7791F"}.get(verdict, "#3E8E69")
+            text = str(count)
+            width = 13 + 7 * len(text)
+            box = QRectF(at.x() + 9, 5, width, 16)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(fill))
+            painter.drawRoundedRect(box, 8, 8)
+            painter.setPen(QColor("#FFFFFF"))
+            painter.setFont(font(11, QFont.Weight.DemiBold))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)

@@ -1,0 +1,282 @@
+"""Placed bodies as VTK actors, and picking by our own ray."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+
+import numpy as np
+from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
+from vtkmodules.vtkCommonCore import mutable, vtkPoints
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData, vtkStaticCellLocator
+from vtkmodules.vtkCommonMath import vtkMatrix4x4
+from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
+
+from gondrel.core.model import Body, Model, Rgba
+
+__all__ = ["BodyMesh", "PlacedBody", "Scene"]
+
+PLAIN = Rgba(0.70, 0.73, 0.77)
+"""Colour of a body that the file gives none."""
+
+_EDGE = (0.13, 0.18, 0.22)
+
+
+@dataclass(slots=True)
+class BodyMesh:
+    """One body's triangles, shared by all its placed instances."""
+
+    points: np.ndarray
+    triangles: np.ndarray
+    face_starts: np.ndarray
+    surface: vtkPolyData
+    lines: vtkPolyData
+    chord: float
+    _locator: vtkStaticCellLocator | None = None
+
+    @classmethod
+    def from_bytes(cls, data: bytes) -> BodyMesh:
+        """Build from the stored mesh of a body."""
+        arrays = np.load(io.BytesIO(data))
+        points, triangles = arrays["points"], arrays["triangles"]
+        surface = _poly(points, _cells(triangles))
+        surface.GetPointData().SetNormals(numpy_to_vtk(arrays["normals"], deep=True))
+        lines = vtkPolyData()
+        line_points = vtkPoints()
+        line_points.SetData(numpy_to_vtk(arrays["edge_points"], deep=True))
+        lines.SetPoints(line_points)
+        lines.SetLines(_polylines(arrays["edge_starts"]))
+        return cls(points, triangles, arrays["face_starts"], surface, lines, float(arrays["chord"]))
+
+    def locator(self) -> vtkStaticCellLocator:
+        """A search tree over the triangles, built on first use."""
+        if self._locator is None:
+            self._locator = vtkStaticCellLocator()
+            self._locator.SetDataSet(self.surface)
+            self._locator.BuildLocator()
+        return self._locator
+
+    def face_of(self, cell: int) -> int:
+        """Index of the face a triangle belongs to."""
+        return int(np.searchsorted(self.face_starts, cell, side="right")) - 1
+
+
+def _cells(triangles: np.ndarray) -> vtkCellArray:
+    cells = vtkCellArray()
+    offsets = np.arange(0, 3 * len(triangles) + 1, 3, dtype=np.int64)
+    cells.SetData(
+        numpy_to_vtkIdTypeArray(offsets, deep=True),
+        numpy_to_vtkIdTypeArray(triangles.astype(np.int64).ravel(), deep=True),
+    )
+    return cells
+
+
+def _polylines(starts: np.ndarray) -> vtkCellArray:
+    lengths = np.diff(starts)
+    keep = lengths >= 2
+    offsets = np.concatenate([[0], np.cumsum(lengths[keep])]).astype(np.int64)
+    parts = [np.arange(a, b) for a, b in zip(starts[:-1][keep], starts[1:][keep], strict=True)]
+    connectivity = np.concatenate(parts) if parts else np.zeros(0)
+    cells = vtkCellArray()
+    cells.SetData(
+        numpy_to_vtkIdTypeArray(offsets, deep=True),
+        numpy_to_vtkIdTypeArray(connectivity.astype(np.int64), deep=True),
+    )
+    return cells
+
+
+def _poly(points: np.ndarray, cells: vtkCellArray) -> vtkPolyData:
+    data = vtkPolyData()
+    vtk_points = vtkPoints()
+    vtk_points.SetData(numpy_to_vtk(points, deep=True))
+    data.SetPoints(vtk_points)
+    data.SetPolys(cells)
+    return data
+
+
+@dataclass(slots=True)
+class PlacedBody:
+    """One instance of a body in the picture."""
+
+    product: str
+    path: tuple[str, ...]
+    body: Body
+    colour: Rgba
+    override: bool
+    matrix: np.ndarray
+    surface: vtkActor
+    edges: vtkActor
+    mesh: BodyMesh
+    inverse: np.ndarray = field(init=False)
+    box: np.ndarray = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.inverse = np.linalg.inv(self.matrix)
+        if len(self.mesh.points):
+            low, high = self.mesh.points.min(axis=0), self.mesh.points.max(axis=0)
+        else:
+            low = high = np.zeros(3)
+        corners = np.array(
+            [[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]
+        )
+        placed = corners @ self.matrix[:3, :3].T + self.matrix[:3, 3]
+        self.box = np.array([placed.min(axis=0), placed.max(axis=0)])
+
+
+@dataclass(frozen=True, slots=True)
+class Hit:
+    """What a ray met: the instance, the face of its body, the point in mm."""
+
+    placed: PlacedBody
+    face: int
+    point: np.ndarray
+
+
+class Scene:
+    """All placed bodies of one model, added to a renderer as their meshes arrive."""
+
+    def __init__(self) -> None:
+        self.meshes: dict[str, BodyMesh] = {}
+        self.placed: list[PlacedBody] = []
+        self._mappers: dict[tuple[str, str], vtkPolyDataMapper] = {}
+        self._waiting: dict[str, list[tuple[str, tuple[str, ...], Body, Rgba, bool, np.ndarray]]] = {}
+
+    def set_model(self, model: Model) -> None:
+        """Plan every placed body of a model; meshes are given later."""
+        self.placed.clear()
+        self._mappers.clear()
+        self._waiting.clear()
+        colours = {o.id: o.colour for _, o in model.occurrences() if o.colour is not None}
+        for place in model.walk():
+            product = model.by_id.get(place.product)
+            if product is None:
+                continue
+            override = next((colours[step] for step in place.path if step in colours), None)
+            matrix = np.asarray(place.placement, float).reshape(4, 4)
+            for body in product.bodies:
+                colour = override or body.colour or PLAIN
+                entry = (place.product, place.path, body, colour, override is not None, matrix)
+                self._waiting.setdefault(body.blob, []).append(entry)
+
+    @property
+    def wanted(self) -> tuple[str, ...]:
+        """Hashes of the bodies whose meshes are still to come."""
+        return tuple(self._waiting)
+
+    def add_mesh(self, key: str, mesh: BodyMesh) -> list[PlacedBody]:
+        """Take a mesh; returns the instances that can now be drawn."""
+        self.meshes[key] = mesh
+        made = [self._place(mesh, *entry) for entry in self._waiting.pop(key, [])]
+        self.placed += made
+        return made
+
+    def _place(
+        self, mesh: BodyMesh, product: str, path: tuple[str, ...], body: Body, colour: Rgba,
+        override: bool, matrix: np.ndarray,
+    ) -> PlacedBody:  # fmt: skip
+        transform = vtkMatrix4x4()
+        transform.DeepCopy(matrix.ravel())
+        surface, edges = vtkActor(), vtkActor()
+        for actor in (surface, edges):
+            actor.SetUserMatrix(transform)
+        edges.SetMapper(self._mapper(mesh, body, "lines"))
+        edges.GetProperty().SetLighting(False)
+        edges.GetProperty().SetColor(*_EDGE)
+        edges.GetProperty().SetOpacity(0.75 if colour.alpha == 1.0 else 0.3)
+        edges.PickableOff()
+        placed = PlacedBody(product, path, body, colour, override, matrix, surface, edges, mesh)
+        self.dress(placed)
+        return placed
+
+    def dress(self, placed: PlacedBody, tint: tuple[float, float, float] | None = None,
+              opacity: float = 1.0) -> None:  # fmt: skip
+        """Give an instance its own colours, or one tint."""
+        own_faces = bool(placed.body.face_colours) and not placed.override
+        kind = "faces" if own_faces and tint is None else "plain"
+        placed.surface.SetMapper(self._mapper(placed.mesh, placed.body, kind))
+        prop = placed.surface.GetProperty()
+        colour = placed.colour
+        prop.SetColor(*(tint or (colour.red, colour.green, colour.blue)))
+        prop.SetOpacity(colour.alpha * opacity)
+        prop.SetAmbient(0.16)
+        prop.SetDiffuse(0.86)
+        prop.SetSpecular(0.16)
+        prop.SetSpecularPower(26)
+        prop.SetBackfaceCulling(placed.body.kind.value == "solid" and colour.alpha == 1.0)
+
+    def _mapper(self, mesh: BodyMesh, body: Body, kind: str) -> vtkPolyDataMapper:
+        key = (body.id, kind)
+        if key in self._mappers:
+            return self._mappers[key]
+        mapper = vtkPolyDataMapper()
+        if kind == "lines":
+            mapper.SetInputData(mesh.lines)
+        else:
+            mapper.SetInputData(mesh.surface if kind == "plain" else _painted(mesh, body))
+            mapper.SetScalarVisibility(kind == "faces")
+            mapper.SetResolveCoincidentTopologyToPolygonOffset()
+            mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(1.0, 1.0)
+        self._mappers[key] = mapper
+        return mapper
+
+    def bounds(self, shown: bool = True) -> np.ndarray | None:
+        """(2, 3) box of what is shown, None without any."""
+        boxes = [p.box for p in self.placed if not shown or p.surface.GetVisibility()]
+        if not boxes:
+            return None
+        stacked = np.stack(boxes)
+        return np.array([stacked[:, 0].min(axis=0), stacked[:, 1].max(axis=0)])
+
+    def pick(self, start: np.ndarray, end: np.ndarray) -> Hit | None:
+        """The nearest visible face on a ray from start to end."""
+        best: Hit | None = None
+        best_share = 2.0
+        for placed in self._boxes_hit(start, end):
+            local = [placed.inverse[:3, :3] @ p + placed.inverse[:3, 3] for p in (start, end)]
+            share, cell, sub = mutable(0.0), mutable(0), mutable(0)
+            at, coordinates = [0.0] * 3, [0.0] * 3
+            found = placed.mesh.locator().IntersectWithLine(
+                local[0], local[1], 0.0, share, at, coordinates, sub, cell
+            )
+            if found and float(share) < best_share:
+                best_share = float(share)
+                point = placed.matrix[:3, :3] @ np.array(at) + placed.matrix[:3, 3]
+                best = Hit(placed, placed.mesh.face_of(int(cell)), point)
+        return best
+
+    def _boxes_hit(self, start: np.ndarray, end: np.ndarray) -> Iterator[PlacedBody]:
+        shown = [p for p in self.placed if p.surface.GetVisibility() and len(p.mesh.triangles)]
+        if not shown:
+            return
+        boxes = np.stack([p.box for p in shown])
+        direction = end - start
+        direction[np.abs(direction) < 1e-12] = 1e-12
+        one = (boxes[:, 0] - start) / direction
+        other = (boxes[:, 1] - start) / direction
+        near = np.minimum(one, other).max(axis=1)
+        far = np.maximum(one, other).min(axis=1)
+        for index in np.flatnonzero((near <= far + 1e-9) & (far >= 0)):
+            yield shown[index]
+
+
+def _painted(mesh: BodyMesh, body: Body) -> vtkPolyData:
+    """The surface with a colour per triangle, from the body's and its faces' colours."""
+    base = body.colour or PLAIN
+    count = len(mesh.triangles)
+    colours = np.empty((count, 4), np.uint8)
+    colours[:] = _bytes(base)
+    for index, colour in body.face_colours:
+        if index + 1 < len(mesh.face_starts):
+            colours[mesh.face_starts[index] : mesh.face_starts[index + 1]] = _bytes(colour)
+    painted = vtkPolyData()
+    painted.ShallowCopy(mesh.surface)
+    painted.GetCellData().SetScalars(numpy_to_vtk(colours, deep=True))
+    return painted
+
+
+def _bytes(colour: Rgba) -> tuple[int, int, int, int]:
+    return (
+        round(colour.red * 255), round(colour.green * 255), round(colour.blue * 255),
+        round(colour.alpha * 255),
+    )  # fmt: skip

@@ -1,0 +1,118 @@
+"""Camera moves as plain arithmetic on a VTK camera."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from vtkmodules.vtkRenderingCore import vtkCamera
+
+__all__ = ["HOME", "VIEWS", "fit", "orbit", "pan", "set_view", "zoom"]
+
+HOME = ((0.75, 0.62, 0.42), (0.0, 0.0, 1.0))
+VIEWS = {
+    "front": ((0.0, -1.0, 0.0), (0.0, 0.0, 1.0)),
+    "back": ((0.0, 1.0, 0.0), (0.0, 0.0, 1.0)),
+    "left": ((-1.0, 0.0, 0.0), (0.0, 0.0, 1.0)),
+    "right": ((1.0, 0.0, 0.0), (0.0, 0.0, 1.0)),
+    "top": ((0.0, 0.0, 1.0), (0.0, 1.0, 0.0)),
+    "below": ((0.0, 0.0, -1.0), (0.0, 1.0, 0.0)),
+    "home": HOME,
+}
+"""Where the camera stands (direction from the model) and what is up, by name of the view."""
+
+_MARGIN = 1.04
+
+
+def set_view(camera: vtkCamera, name: str) -> None:
+    """Turn the camera to a named view about its focal point."""
+    direction, up = VIEWS[name]
+    focal = np.array(camera.GetFocalPoint())
+    distance = camera.GetDistance()
+    unit = np.array(direction) / np.linalg.norm(direction)
+    camera.SetPosition(*(focal + distance * unit))
+    camera.SetViewUp(*up)
+
+
+def fit(camera: vtkCamera, box: np.ndarray, aspect: float) -> None:
+    """Move the camera so that a (2, 3) box fills a pane of a width-to-height ratio."""
+    centre = box.mean(axis=0)
+    right, up, back = axes(camera)
+    corners = np.array(
+        [[box[i, 0], box[j, 1], box[k, 2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)]
+    )
+    relative = corners - centre
+    half = math.radians(camera.GetViewAngle()) / 2
+    tangent = math.tan(half)
+    depth = relative @ back
+    need = np.maximum(np.abs(relative @ up) / tangent, np.abs(relative @ right) / (tangent * aspect))
+    distance = max(float((need + depth).max()) * _MARGIN, 1e-6)
+    camera.SetFocalPoint(*centre)
+    camera.SetPosition(*(centre + back * distance))
+    spread_up, spread_right = np.abs(relative @ up).max(), np.abs(relative @ right).max()
+    camera.SetParallelScale(max(float(max(spread_up, spread_right / aspect)) * _MARGIN, 1e-6))
+
+
+def axes(camera: vtkCamera) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Unit vectors to the right, up and back of the view."""
+    back = np.array(camera.GetPosition()) - np.array(camera.GetFocalPoint())
+    back = back / (np.linalg.norm(back) or 1.0)
+    right = np.cross(np.array(camera.GetViewUp()), back)
+    if np.linalg.norm(right) < 1e-9:
+        right = np.cross(np.array([0.0, 1.0, 0.0]), back)
+    right = right / np.linalg.norm(right)
+    return right, np.cross(back, right), back
+
+
+def _rotation(axis: np.ndarray, angle: float) -> np.ndarray:
+    x, y, z = axis / np.linalg.norm(axis)
+    c, s = math.cos(angle), math.sin(angle)
+    cross = np.array([[0, -z, y], [z, 0, -x], [-y, x, 0]])
+    matrix: np.ndarray = c * np.eye(3) + s * cross + (1 - c) * np.outer((x, y, z), (x, y, z))
+    return matrix
+
+
+def orbit(camera: vtkCamera, centre: np.ndarray, dx: float, dy: float) -> None:
+    """Turn the camera about a point; dx, dy in shares of the pane."""
+    right, up, _ = axes(camera)
+    turn = _rotation(up, -dx * math.pi) @ _rotation(right, -dy * math.pi)
+    for get, put in (
+        (camera.GetPosition, camera.SetPosition),
+        (camera.GetFocalPoint, camera.SetFocalPoint),
+    ):
+        put(*(centre + turn @ (np.array(get()) - centre)))
+    camera.SetViewUp(*(turn @ up))
+
+
+def _height(camera: vtkCamera, at: np.ndarray | None) -> float:
+    """Height of the pane in mm at a depth."""
+    if camera.GetParallelProjection():
+        return 2 * float(camera.GetParallelScale())
+    _, _, back = axes(camera)
+    point = np.array(camera.GetFocalPoint()) if at is None else at
+    depth = float((np.array(camera.GetPosition()) - point) @ back)
+    return 2 * max(depth, 1e-9) * math.tan(math.radians(camera.GetViewAngle()) / 2)
+
+
+def pan(camera: vtkCamera, at: np.ndarray | None, dx: float, dy: float, aspect: float) -> None:
+    """Shift the camera so that what is at a depth follows the pointer; dx, dy in shares."""
+    right, up, _ = axes(camera)
+    height = _height(camera, at)
+    shift = -right * dx * height * aspect + up * dy * height
+    camera.SetPosition(*(np.array(camera.GetPosition()) + shift))
+    camera.SetFocalPoint(*(np.array(camera.GetFocalPoint()) + shift))
+
+
+def zoom(camera: vtkCamera, factor: float, x: float, y: float, aspect: float) -> None:
+    """Come nearer by a factor, keeping what is under the pointer; x, y from -1 to 1."""
+    right, up, _ = axes(camera)
+    before = _height(camera, None)
+    if camera.GetParallelProjection():
+        camera.SetParallelScale(camera.GetParallelScale() / factor)
+    focal = np.array(camera.GetFocalPoint())
+    position = np.array(camera.GetPosition())
+    camera.SetPosition(*(focal + (position - focal) / factor))
+    gain = before * (1 - 1 / factor) / 2
+    shift = right * x * gain * aspect + up * y * gain
+    camera.SetPosition(*(np.array(camera.GetPosition()) + shift))
+    camera.SetFocalPoint(*(focal + shift))

@@ -1,0 +1,356 @@
+"""The GL widget with its two panes: received and returned under one camera."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PySide6 import QtCore, QtGui
+from PySide6.QtCore import Qt
+from PySide6.QtOpenGLWidgets import QOpenGLWidget
+from vtkmodules.vtkRenderingCore import vtkCamera, vtkLight, vtkRenderer
+from vtkmodules.vtkRenderingOpenGL2 import vtkGenericOpenGLRenderWindow
+
+from gondrel.ui.scene import camera as moves
+from gondrel.ui.scene.bodies import Hit, Scene
+
+__all__ = ["Canvas", "surface_format"]
+
+_REST_SAMPLES = 4
+_REST_AFTER_MS = 220
+_CLICK = 4
+
+
+def surface_format() -> QtGui.QSurfaceFormat:
+    """The GL context the picture needs."""
+    wanted = QtGui.QSurfaceFormat()
+    wanted.setRenderableType(QtGui.QSurfaceFormat.RenderableType.OpenGL)
+    wanted.setVersion(3, 2)
+    wanted.setProfile(QtGui.QSurfaceFormat.OpenGLContextProfile.CoreProfile)
+    wanted.setSwapInterval(0)
+    wanted.setDepthBufferSize(24)
+    wanted.setStencilBufferSize(8)
+    wanted.setAlphaBufferSize(8)
+    wanted.setSamples(0)
+    return wanted
+
+
+class Canvas(QOpenGLWidget):
+    """Draws one or two scenes side by side and turns the mouse into camera moves and picks."""
+
+    picked = QtCore.Signal(object, bool)
+    hovered = QtCore.Signal(object)
+    moved = QtCore.Signal()
+
+    def __init__(self, parent: Any = None) -> None:
+        super().__init__(parent)
+        self.setFormat(surface_format())
+        self.setUpdateBehavior(QOpenGLWidget.UpdateBehavior.NoPartialUpdate)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.window_ = vtkGenericOpenGLRenderWindow()
+        self.window_.SetMultiSamples(0)
+        self.window_.SetReadyForRendering(False)
+        self.window_.SetFrameBlitModeToBlitToCurrent()
+        self.window_.AddObserver("WindowMakeCurrentEvent", self._make_current)
+        self.window_.AddObserver("WindowIsCurrentEvent", self._is_current_event)
+        self.scenes = [Scene(), Scene()]
+        self.renderers = [self._renderer(), self._renderer()]
+        self.cameras = [r.GetActiveCamera() for r in self.renderers]
+        self.divider = 0.5
+        self.two = False
+        self.swapped = False
+        self.ready = False
+        self.frame_ms = 0.0
+        self._press: QtCore.QPointF | None = None
+        self._last: QtCore.QPointF | None = None
+        self._centre: np.ndarray | None = None
+        self._rest = QtCore.QTimer(self, singleShot=True, interval=_REST_AFTER_MS)
+        self._rest.timeout.connect(self._at_rest)
+        self._hover = QtCore.QTimer(self, singleShot=True, interval=60)
+        self._hover.timeout.connect(self._tell_hover)
+        self._pointer = QtCore.QPointF()
+        self.window_.AddRenderer(self.renderers[0])
+        self.lay_out()
+
+    def _renderer(self) -> vtkRenderer:
+        renderer = vtkRenderer()
+        renderer.SetBackgroundAlpha(1.0)
+        renderer.GradientBackgroundOn()
+        renderer.SetBackground(0.886, 0.894, 0.886)
+        renderer.SetBackground2(0.976, 0.973, 0.957)
+        renderer.SetAutomaticLightCreation(False)
+        for azimuth, elevation, strength in ((-28, 42, 0.72), (0, 0, 0.36), (48, -14, 0.30)):
+            light = vtkLight()
+            light.SetLightTypeToCameraLight()
+            a, e = np.radians(azimuth), np.radians(elevation)
+            light.SetPosition(np.sin(a) * np.cos(e), np.sin(e), np.cos(a) * np.cos(e))
+            light.SetFocalPoint(0, 0, 0)
+            light.SetIntensity(strength)
+            renderer.AddLight(light)
+        camera = renderer.GetActiveCamera()
+        camera.SetViewAngle(26)
+        camera.SetPosition(*moves.HOME[0])
+        camera.SetViewUp(*moves.HOME[1])
+        return renderer
+
+    def set_background(self, low: tuple[float, float, float], high: tuple[float, float, float]) -> None:
+        """Colours of the backdrop from bottom to top."""
+        for renderer in self.renderers:
+            renderer.SetBackground(*low)
+            renderer.SetBackground2(*high)
+        self.update()
+
+    # --- panes -----------------------------------------------------------------------------
+
+    def lay_out(self) -> None:
+        """Give each pane its part of the widget."""
+        first, second = (1, 0) if self.swapped else (0, 1)
+        if self.two:
+            self.renderers[first].SetViewport(0.0, 0.0, self.divider, 1.0)
+            self.renderers[second].SetViewport(self.divider, 0.0, 1.0, 1.0)
+        else:
+            self.renderers[first].SetViewport(0.0, 0.0, 1.0, 1.0)
+        wanted = [self.renderers[first], self.renderers[second]] if self.two else [self.renderers[first]]
+        for renderer in self.renderers:
+            if renderer not in wanted and self.window_.HasRenderer(renderer):
+                self.window_.RemoveRenderer(renderer)
+            elif renderer in wanted and not self.window_.HasRenderer(renderer):
+                self.window_.AddRenderer(renderer)
+        self.update()
+
+    def set_two(self, two: bool) -> None:
+        """Show one pane or two."""
+        self.two = two
+        self.lay_out()
+
+    def swap(self, swapped: bool) -> None:
+        """Change places of received and returned, while a key is held."""
+        if self.swapped != swapped:
+            self.swapped = swapped
+            self.lay_out()
+
+    def pane_at(self, x: float) -> int:
+        """Which scene is under a horizontal position: 0 received, 1 returned."""
+        left, right = (1, 0) if self.swapped else (0, 1)
+        return right if self.two and x > self.width() * self.divider else left
+
+    def pane_rect(self, pane: int) -> tuple[float, float]:
+        """Left edge and width of a pane in pixels."""
+        if not self.two:
+            return 0.0, float(self.width())
+        is_left = (pane == 0) != self.swapped
+        cut = self.width() * self.divider
+        return (0.0, cut) if is_left else (cut, self.width() - cut)
+
+    def aspect(self, pane: int = 0) -> float:
+        """Width to height of a pane."""
+        return max(self.pane_rect(pane)[1], 1.0) / max(self.height(), 1)
+
+    # --- scenes ----------------------------------------------------------------------------
+
+    def clear(self, pane: int) -> None:
+        """Empty a pane."""
+        for placed in self.scenes[pane].placed:
+            self.renderers[pane].RemoveActor(placed.surface)
+            self.renderers[pane].RemoveActor(placed.edges)
+        self.scenes[pane] = Scene()
+
+    def show_placed(self, pane: int, bodies: list[Any]) -> None:
+        """Add instances to a pane."""
+        for placed in bodies:
+            self.renderers[pane].AddActor(placed.surface)
+            self.renderers[pane].AddActor(placed.edges)
+        self.update()
+
+    @property
+    def camera(self) -> vtkCamera:
+        """The camera that leads; the other follows it."""
+        return self.cameras[0]
+
+    def fit(self, box: np.ndarray | None = None) -> None:
+        """Fill the panes with a box, or with everything shown in either."""
+        if box is None:
+            boxes = [b for b in (scene.bounds() for scene in self.scenes) if b is not None]
+            if not boxes:
+                return
+            stacked = np.stack(boxes)
+            box = np.array([stacked[:, 0].min(axis=0), stacked[:, 1].max(axis=0)])
+        aspect = min(self.aspect(0), self.aspect(1)) if self.two else self.aspect()
+        moves.fit(self.camera, box, aspect)
+        self.camera_changed(False)
+
+    def set_view(self, name: str) -> None:
+        """Turn to a named view and fit."""
+        moves.set_view(self.camera, name)
+        self.fit()
+
+    def camera_changed(self, moving: bool = True) -> None:
+        """Let the other camera follow and draw anew, coarsely while moving."""
+        lead, follow = self.cameras
+        follow.SetPosition(*lead.GetPosition())
+        follow.SetFocalPoint(*lead.GetFocalPoint())
+        follow.SetViewUp(*lead.GetViewUp())
+        follow.SetViewAngle(lead.GetViewAngle())
+        follow.SetParallelScale(lead.GetParallelScale())
+        follow.SetParallelProjection(lead.GetParallelProjection())
+        if moving and self.window_.GetMultiSamples():
+            self.window_.SetMultiSamples(0)
+        self._rest.start()
+        self.update()
+        self.moved.emit()
+
+    def _at_rest(self) -> None:
+        if self._press is None and self.window_.GetMultiSamples() != _REST_SAMPLES:
+            self.window_.SetMultiSamples(_REST_SAMPLES)
+            self.update()
+
+    # --- picking ---------------------------------------------------------------------------
+
+    def ray(self, position: QtCore.QPointF) -> tuple[int, np.ndarray, np.ndarray]:
+        """Pane under a position and the ray through it, from eye to far behind the model."""
+        pane = self.pane_at(position.x())
+        left, width = self.pane_rect(pane)
+        x = 2 * (position.x() - left) / max(width, 1) - 1
+        y = 1 - 2 * position.y() / max(self.height(), 1)
+        camera = self.camera
+        right, up, back = moves.axes(camera)
+        eye = np.array(camera.GetPosition())
+        tangent = np.tan(np.radians(camera.GetViewAngle()) / 2)
+        aspect = width / max(self.height(), 1)
+        if camera.GetParallelProjection():
+            scale = camera.GetParallelScale()
+            start = eye + right * x * scale * aspect + up * y * scale
+            direction = -back
+        else:
+            start = eye
+            direction = -back + right * x * tangent * aspect + up * y * tangent
+        reach = camera.GetDistance()
+        box = self.scenes[pane].bounds()
+        if box is not None:
+            reach += float(np.linalg.norm(box[1] - box[0])) + float(
+                np.linalg.norm(box.mean(axis=0) - eye)
+            )
+        return pane, start, start + direction * 2 * reach
+
+    def pick(self, position: QtCore.QPointF) -> tuple[int, Hit | None]:
+        """The pane and what is under a position in it."""
+        pane, start, end = self.ray(position)
+        return pane, self.scenes[pane].pick(start, end)
+
+    # --- mouse -----------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QtGui.QMouseEvent) -> None:
+        self._press = self._last = event.position()
+        _, hit = self.pick(event.position())
+        box = self.scenes[0].bounds()
+        self._centre = hit.point if hit else (box.mean(axis=0) if box is not None else np.zeros(3))
+
+    def mouseMoveEvent(self, event: QtGui.QMouseEvent) -> None:
+        self._pointer = event.position()
+        if self._press is None or self._last is None:
+            self._hover.start()
+            return
+        step = event.position() - self._last
+        self._last = event.position()
+        dx, dy = step.x() / max(self.height(), 1), step.y() / max(self.height(), 1)
+        turning = bool(event.buttons() & Qt.MouseButton.LeftButton) and not (
+            event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        )
+        if turning:
+            assert self._centre is not None
+            moves.orbit(self.camera, self._centre, dx, dy)
+        else:
+            moves.pan(self.camera, self._centre, dx, dy, 1.0)
+        self.camera_changed()
+
+    def mouseReleaseEvent(self, event: QtGui.QMouseEvent) -> None:
+        press, self._press, self._last = self._press, None, None
+        if press is None:
+            return
+        away = (event.position() - press).manhattanLength()
+        if event.button() == Qt.MouseButton.LeftButton and away < _CLICK:
+            add = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            self.picked.emit(self.pick(event.position()), add)
+        self._rest.start()
+
+    def wheelEvent(self, event: QtGui.QWheelEvent) -> None:
+        pane = self.pane_at(event.position().x())
+        left, width = self.pane_rect(pane)
+        x = 2 * (event.position().x() - left) / max(width, 1) - 1
+        y = 1 - 2 * event.position().y() / max(self.height(), 1)
+        factor = 1.0015 ** event.angleDelta().y()
+        moves.zoom(self.camera, factor, x, y, self.aspect(pane))
+        self.camera_changed()
+
+    def leaveEvent(self, event: QtCore.QEvent) -> None:
+        self._hover.stop()
+        self.hovered.emit(None)
+
+    def _tell_hover(self) -> None:
+        self.hovered.emit(self.pick(self._pointer))
+
+    # --- drawing ---------------------------------------------------------------------------
+
+    def _is_current(self) -> bool:
+        context = self.context()
+        return context is not None and QtGui.QOpenGLContext.currentContext() == context
+
+    def _make_current(self, *unused: Any) -> None:
+        # makeCurrent also binds Qt's frame buffer: never in the middle of a frame.
+        if self.isValid() and not self._is_current():
+            self.makeCurrent()
+
+    def _is_current_event(self, *unused: Any) -> None:
+        self.window_.SetIsCurrent(self._is_current())
+
+    def initializeGL(self) -> None:
+        window = self.window_
+        window.SetReadyForRendering(True)
+        window.SetMapped(True)
+        window.SetIsCurrent(True)
+        window.SetSupportsOpenGL(True)
+        window.SetIsDirect(True)
+        window.SetForceMaximumHardwareLineWidth(1)
+        window.SetOwnContext(False)
+        window.OpenGLInitContext()
+        window.OpenGLInitState()
+        self.ready = True
+        self.context().aboutToBeDestroyed.connect(self.finish)
+
+    def finish(self) -> None:
+        """Give the graphics resources back before the context goes."""
+        if self.ready:
+            self.ready = False
+            self.makeCurrent()
+            self.window_.Finalize()
+            self.window_.SetReadyForRendering(False)
+            self.doneCurrent()
+
+    def resizeGL(self, width: int, height: int) -> None:
+        ratio = self.devicePixelRatioF()
+        w, h = int(self.width() * ratio + 0.5), int(self.height() * ratio + 0.5)
+        self.window_.SetSize(w, h)
+        self.window_.SetScreenSize(w, h)
+        self.window_.SetDPI(int(72 * ratio))
+
+    def paintGL(self) -> None:
+        if not self.ready:
+            return
+        clock = QtCore.QElapsedTimer()
+        clock.start()
+        for renderer, scene in zip(self.renderers, self.scenes, strict=True):
+            box = scene.bounds()
+            if box is not None:
+                pad = np.linalg.norm(box[1] - box[0]) * 0.02 + 1e-6
+                low, high = box[0] - pad, box[1] + pad
+                renderer.ResetCameraClippingRange(low[0], high[0], low[1], high[1], low[2], high[2])
+        state = self.window_.GetState()
+        state.Reset()
+        state.Push()
+        self.window_.Render()
+        state.Pop()
+        self.window_.WaitForCompletion()
+        self.frame_ms = clock.nsecsElapsed() / 1e6
+
+

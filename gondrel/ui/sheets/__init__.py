@@ -1,0 +1,1 @@
+"""Station sheets: what is done at each of the six stops."""

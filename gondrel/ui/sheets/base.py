@@ -1,0 +1,191 @@
+"""What the station sheets are made of."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import (
+    QFrame,
+    QGridLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gondrel.ui.marks import draw_mark
+from gondrel.ui.presenters.cells import Finding
+from gondrel.ui.theme import palette
+
+__all__ = ["FindingCard", "SheetView", "empty_layout", "head", "quiet", "rule"]
+
+
+def head(text: str) -> QLabel:
+    """A small heading."""
+    label = QLabel(text.upper())
+    label.setProperty("role", "head")
+    return label
+
+
+def quiet(text: str) -> QLabel:
+    """A line in the quiet colour that wraps and can be copied."""
+    label = QLabel(text)
+    label.setProperty("role", "quiet")
+    label.setWordWrap(True)
+    label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    return label
+
+
+def rule() -> QFrame:
+    """A hairline."""
+    line = QFrame()
+    line.setProperty("role", "rule")
+    return line
+
+
+class FindingCard(QWidget):
+    """One thing that did not simply come across; a click shows where."""
+
+    opened = Signal(object)
+
+    def __init__(self, finding: Finding, parent: Any = None) -> None:
+        super().__init__(parent)
+        self.finding = finding
+        self.is_open = False
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(36, 9, 12, 9)
+        column.setSpacing(2)
+        title = QLabel(finding.title)
+        title.setProperty("role", "name")
+        title.setStyleSheet("font-size: 13px;")
+        text = QLabel(finding.text)
+        text.setWordWrap(True)
+        text.setStyleSheet("font-size: 12px;")
+        column.addWidget(title)
+        column.addWidget(text)
+        if finding.note:
+            note = quiet(finding.note[:1].upper() + finding.note[1:])
+            note.setStyleSheet("font-size: 11px;")
+            column.addWidget(note)
+        self.more = quiet("")
+        self.more.setStyleSheet("font-size: 11px;")
+        self.more.hide()
+        column.addWidget(self.more)
+        self.setAccessibleName(f"{finding.verdict}: {finding.title}, {finding.text}")
+
+    def toggle(self) -> None:
+        """Unfold or fold the items."""
+        self.is_open = not self.is_open
+        lines = self.finding.lines
+        shown = "\n".join(lines[:40])
+        if len(lines) > 40:
+            shown += f"\nand {len(lines) - 40} more"
+        self.more.setText(shown)
+        self.more.setVisible(self.is_open and bool(lines))
+        self.opened.emit(self.finding if self.is_open else None)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.toggle()
+
+    def keyPressEvent(self, event: Any) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.toggle()
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = palette()
+        soft = {"lost": p.brick_soft, "altered": p.ochre_soft, "carried": p.pine_soft}
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QColor(p.accent) if self.hasFocus() or self.is_open else Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(soft.get(self.finding.verdict, p.field)))
+        painter.drawRoundedRect(self.rect().adjusted(0, 0, -1, -1), 5, 5)
+        draw_mark(painter, self.finding.verdict, QPointF(18, 19), 12)
+
+
+class SheetView(QWidget):
+    """A station sheet: title, scrolled facts, and the buttons at the foot."""
+
+    def __init__(self, title: str, parent: Any = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("sheet")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(16, 12, 16, 14)
+        outer.setSpacing(8)
+        self.title = QLabel(title)
+        self.title.setProperty("role", "title")
+        outer.addWidget(self.title)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.area.setFrameShape(QFrame.Shape.NoFrame)
+        self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.body = QWidget()
+        self.column = QVBoxLayout(self.body)
+        self.column.setContentsMargins(0, 0, 4, 0)
+        self.column.setSpacing(8)
+        self.area.setWidget(self.body)
+        outer.addWidget(self.area, 1)
+        self.foot = QVBoxLayout()
+        self.foot.setSpacing(8)
+        outer.addLayout(self.foot)
+
+    def clear(self) -> None:
+        """Take everything out of the scrolled part."""
+        empty_layout(self.column)
+
+    def add(self, widget: QWidget) -> QWidget:
+        """Add a widget to the scrolled part."""
+        self.column.addWidget(widget)
+        return widget
+
+    def add_facts(self, pairs: Sequence[tuple[str, str]]) -> None:
+        """Add a list of label and value; values can be copied."""
+        grid = QGridLayout()
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(12)
+        grid.setVerticalSpacing(6)
+        grid.setColumnStretch(1, 1)
+        for row, (label, value) in enumerate(pairs):
+            name = QLabel(label)
+            name.setProperty("role", "quiet")
+            name.setAlignment(Qt.AlignmentFlag.AlignTop)
+            text = QLabel(value)
+            text.setWordWrap(True)
+            text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            text.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+            grid.addWidget(name, row, 0)
+            grid.addWidget(text, row, 1)
+        self.column.addLayout(grid)
+
+    def finish(self) -> None:
+        """Push everything up."""
+        self.column.addStretch(1)
+
+    def add_main(self, text: str) -> QPushButton:
+        """The sheet's one main button."""
+        button = QPushButton(text)
+        button.setProperty("role", "main")
+        self.foot.addWidget(button)
+        return button
+
+
+def empty_layout(layout: Any) -> None:
+    """Take everything out of a layout and let it go."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget, inner = item.widget(), item.layout()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
+        elif inner is not None:
+            empty_layout(inner)

@@ -1,0 +1,136 @@
+"""The Prove sheet: the verdict, the worst figures, and what did not come across."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QPointF, QSize, Signal
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
+
+from gondrel.core.service.messages import Sent
+from gondrel.ui.marks import draw_mark
+from gondrel.ui.presenters.cells import TITLES, findings_of, summary
+from gondrel.ui.presenters.text import error_factor, length, size
+from gondrel.ui.session import Session
+from gondrel.ui.sheets.base import FindingCard, SheetView, head, quiet, rule
+from gondrel.ui.theme import verdict_colour
+
+__all__ = ["ProveSheet"]
+
+
+class Mark(QWidget):
+    """A verdict mark as a widget."""
+
+    def __init__(self, verdict: str, parent: Any = None) -> None:
+        super().__init__(parent)
+        self.verdict = verdict
+        self.setFixedSize(QSize(18, 18))
+        self.setAccessibleName(verdict)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        draw_mark(QPainter(self), self.verdict, QPointF(9, 9), 12)
+
+
+class ProveSheet(SheetView):
+    """What came back, against what was meant."""
+
+    opened = Signal(object)
+    send_wanted = Signal()
+    report_wanted = Signal()
+
+    def __init__(self, session: Session, parent: Any = None) -> None:
+        super().__init__("Prove", parent)
+        self.session = session
+        self.thing = ""
+        self.main = self.add_main("Send this model")
+        self.main.clicked.connect(self._main)
+        self.again = QPushButton("Send again")
+        self.again.clicked.connect(self.send_wanted)
+        self.foot.addWidget(self.again)
+        session.sent_changed.connect(self.refresh)
+        self.refresh()
+
+    def _main(self) -> None:
+        if self.session.sent is None:
+            self.send_wanted.emit()
+        else:
+            self.report_wanted.emit()
+
+    def show_thing(self, thing: str) -> None:
+        """Show the items of one ledger cell, or all losses."""
+        self.thing = thing
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the session's last proof."""
+        self.clear()
+        sent = self.session.sent
+        self.again.setVisible(sent is not None)
+        self.main.setText("Save the proof as JSON" if sent else "Go to Send")
+        if sent is None:
+            self.add(quiet("Nothing was sent yet. After a send the written file is read back raw "
+                           "and compared here with what was meant, thing by thing."))  # fmt: skip
+            self.finish()
+            return
+        self._file(sent)
+        self.add(rule())
+        self._figures(sent)
+        self.add(rule())
+        found = findings_of(sent.proof, None, self.thing)
+        if self.thing:
+            self.add(head(TITLES[self.thing]))
+        elif found:
+            self.add(head("What did not come across"))
+        for finding in found:
+            card = FindingCard(finding)
+            card.opened.connect(self.opened)
+            self.add(card)
+        if not found:
+            self.add(quiet("Every item of this model came back as it was."))
+        self._method(sent)
+        self.finish()
+
+    def _file(self, sent: Sent) -> None:
+        verdict, sentence = summary(sent.proof)
+        line = QLabel(sentence)
+        line.setStyleSheet(f"color: {verdict_colour(verdict)}; font-weight: 500;")
+        grid = QGridLayout()
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.addWidget(Mark(verdict), 0, 0)
+        grid.addWidget(line, 0, 1)
+        grid.setColumnStretch(1, 1)
+        self.column.addLayout(grid)
+        name = QLabel(sent.path.rsplit("/", 1)[-1])
+        name.setProperty("role", "name")
+        self.add(name)
+        card = sent.returned.provenance.file if sent.returned.provenance else None
+        if card is not None:
+            self.add(quiet(f"STEP {card.schema} \u00b7 {size(sent.bytes)} \u00b7 {card.length_unit}"))
+
+    def _figures(self, sent: Sent) -> None:
+        self.add(head("Worst figures"))
+        proof = sent.proof
+        ledger = proof.ledger
+        grid = QGridLayout()
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setColumnStretch(0, 1)
+        rows = (
+            ("Largest deviation", length(proof.max_deviation), ledger.of("geometry").verdict),
+            ("Largest volume error", error_factor(proof.max_volume_error),
+             ledger.of("geometry").verdict),
+            ("Largest placement shift", length(proof.max_shift), ledger.of("placement").verdict),
+        )  # fmt: skip
+        for row, (label, value, verdict) in enumerate(rows):
+            grid.addWidget(QLabel(label), row, 0)
+            figure = QLabel(value)
+            figure.setStyleSheet("font-weight: 600;")
+            grid.addWidget(figure, row, 1)
+            grid.addWidget(Mark(verdict), row, 2)
+        self.column.addLayout(grid)
+
+    def _method(self, sent: Sent) -> None:
+        self.add(head("How it was compared"))
+        self.add(quiet(sent.proof.method[:1].upper() + sent.proof.method[1:] + "."))
+        for line in sent.proof.witness:
+            self.add(quiet(line))

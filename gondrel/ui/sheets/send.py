@@ -1,0 +1,167 @@
+"""The Send sheet: what to send as, the forecast, one button."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QProgressBar,
+    QPushButton,
+    QRadioButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gondrel.ui.presenters.cells import findings_of
+from gondrel.ui.session import Session
+from gondrel.ui.sheets.base import FindingCard, SheetView, empty_layout, head, quiet, rule
+
+__all__ = ["SendSheet"]
+
+_UNITS = (("mm", "millimetre"), ("inch", "inch"), ("m", "metre"))
+_KEEPS = {
+    "step-ap242": "Keeps everything, typed metadata too",
+    "step-ap214": "Keeps all but true/false metadata values",
+    "step-ap203": "First edition: shape, structure, names, revisions",
+}
+
+
+class SendSheet(SheetView):
+    """Format, unit, target file and the forecast."""
+
+    opened = Signal(object)
+
+    def __init__(self, session: Session, parent: Any = None) -> None:
+        super().__init__("Send", parent)
+        self.session = session
+        self.radios: dict[str, QRadioButton] = {}
+        self._choices = QWidget()
+        QVBoxLayout(self._choices).setContentsMargins(0, 0, 0, 0)
+        self.group = QButtonGroup(self)
+        self.unit = QComboBox()
+        for key, text in _UNITS:
+            self.unit.addItem(text, key)
+        self.unit.currentIndexChanged.connect(self._choose)
+        self.column.addWidget(head("Send as"))
+        self.column.addWidget(self._choices)
+        self._add_unit()
+        self.column.addWidget(rule())
+        self.forecast_head = head("Forecast")
+        self.column.addWidget(self.forecast_head)
+        self._forecast = QWidget()
+        self._list = QVBoxLayout(self._forecast)
+        self._list.setContentsMargins(0, 0, 0, 0)
+        self._list.setSpacing(6)
+        self.column.addWidget(self._forecast)
+        self.column.addStretch(1)
+        self._add_foot()
+        session.forecast_changed.connect(self.refresh)
+        session.model_changed.connect(self._name_file)
+        session.tasks.changed.connect(self._progress)
+        self._progress()
+
+    def _add_unit(self) -> None:
+        line = QHBoxLayout()
+        label = QLabel("Length unit")
+        label.setProperty("role", "quiet")
+        line.addWidget(label)
+        line.addStretch(1)
+        self.unit.setMinimumWidth(130)
+        line.addWidget(self.unit)
+        self.column.addLayout(line)
+
+    def _add_foot(self) -> None:
+        self.path = QLineEdit()
+        self.path.setPlaceholderText("Where to")
+        self.path.setAccessibleName("File to write")
+        pick = QPushButton("\u2026")
+        pick.setFixedWidth(38)
+        pick.setToolTip("Choose where to write")
+        pick.clicked.connect(self._pick)
+        line = QHBoxLayout()
+        line.addWidget(self.path, 1)
+        line.addWidget(pick)
+        self.foot.addWidget(head("File"))
+        self.foot.addLayout(line)
+        self.doing = quiet("")
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(False)
+        self.stop = QPushButton("Stop")
+        self.stop.clicked.connect(self.session.tasks.cancel)
+        for widget in (self.doing, self.bar, self.stop):
+            self.foot.addWidget(widget)
+        self.main = self.add_main("Send and prove")
+        self.main.clicked.connect(self.send)
+
+    def send(self) -> None:
+        """Send to the file named in the sheet."""
+        if self.path.text().strip():
+            self.session.send(str(Path(self.path.text().strip()).expanduser()))
+
+    def _pick(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(self, "Send to", self.path.text(), "STEP (*.stp)")
+        if path:
+            self.path.setText(path)
+
+    def _choose(self) -> None:
+        kind = next((k for k, r in self.radios.items() if r.isChecked()), self.session.kind)
+        self.session.choose_target(kind, str(self.unit.currentData()))
+        self._name_file()
+
+    def _name_file(self) -> None:
+        session = self.session
+        if session.model is None:
+            return
+        ending = session.kind.rpartition("-")[2]
+        source = Path(session.card.path) if session.card else Path.home() / "model"
+        folder = source.parent if source.parent.is_dir() else Path.home()
+        self.path.setText(str(folder / f"{source.stem}-{ending}.stp"))
+        self.main.setText(f"Send as {ending.upper()} and prove")
+
+    def _progress(self) -> None:
+        task = self.session.tasks.shown()
+        busy = task is not None
+        for widget in (self.doing, self.bar, self.stop):
+            widget.setVisible(busy)
+        self.main.setVisible(not busy)
+        self.main.setEnabled(self.session.model is not None)
+        if task is not None:
+            self.bar.setRange(0, 1000 if task.share else 0)
+            self.bar.setValue(round(task.share * 1000))
+            self.doing.setText(f"{task.title}: {task.text.lower()} \u2026")
+
+    def refresh(self) -> None:
+        """Show the choices and the forecast."""
+        layout = self._choices.layout()
+        for choice in self.session.targets:
+            if choice.kind not in self.radios:
+                radio = QRadioButton(choice.title)
+                radio.setChecked(choice.kind == self.session.kind)
+                radio.clicked.connect(self._choose)
+                self.group.addButton(radio)
+                self.radios[choice.kind] = radio
+                layout.addWidget(radio)
+                note = quiet(_KEEPS.get(choice.kind, ""))
+                note.setContentsMargins(24, 0, 0, 4)
+                note.setStyleSheet("font-size: 11px;")
+                layout.addWidget(note)
+        empty_layout(self._list)
+        if self.session.forecast is None:
+            self._list.addWidget(quiet("Receive a model first; the forecast is made from it."))
+            return
+        found = findings_of(None, self.session.forecast)
+        if not found:
+            self._list.addWidget(quiet("Everything this model has will be carried."))
+        for finding in found:
+            card = FindingCard(finding)
+            card.opened.connect(self.opened)
+            self._list.addWidget(card)
+        self._name_file()

@@ -1,0 +1,105 @@
+"""Jobs seen from the interface: messages of the workers brought to the main thread as signals."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+
+from gondrel.core.errors import GondrelError
+from gondrel.jobs.messages import Done, Failed, Job, Partial, Progressed, Stopped
+from gondrel.jobs.worker import Worker
+
+__all__ = ["Task", "Tasks"]
+
+
+def _nothing(value: Any) -> None:
+    return None
+
+
+@dataclass(slots=True)
+class Task:
+    """One running job: what it does, how far it is, and whom to tell."""
+
+    number: int
+    title: str
+    worker: Worker
+    done: Callable[[Any], None]
+    failed: Callable[[GondrelError], None]
+    partial: Callable[[Any], None] = _nothing
+    stopped: Callable[[], None] | None = None
+    share: float = 0.0
+    text: str = ""
+    is_quiet: bool = False
+
+
+class Tasks(QObject):
+    """Runs jobs in two warm workers: one reads and writes, the other measures and tessellates."""
+
+    changed = Signal()
+    _arrived = Signal(int, object)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.reader = Worker("reader")
+        self.mesher = Worker("mesher")
+        self.running: dict[int, Task] = {}
+        self._serial = 0
+        self._arrived.connect(self._take)
+
+    def warm_up(self) -> None:
+        """Start both workers before they are needed."""
+        self.reader.warm_up()
+        self.mesher.warm_up()
+
+    def run(
+        self, job: Job, *, done: Callable[[Any], None], failed: Callable[[GondrelError], None],
+        partial: Callable[[Any], None] = _nothing, stopped: Callable[[], None] | None = None,
+        mesher: bool = False, quiet: bool = False,
+    ) -> int:  # fmt: skip
+        """Queue a job; the callbacks come in the main thread. Returns its number."""
+        self._serial += 1
+        number = self._serial
+        worker = self.mesher if mesher else self.reader
+        title = job.doing[:1].upper() + job.doing[1:]
+        self.running[number] = Task(
+            number, title, worker, done, failed, partial, stopped, 0.0, "", quiet
+        )
+        worker.submit(job, lambda message: self._arrived.emit(number, message))
+        self.changed.emit()
+        return number
+
+    def cancel(self) -> None:
+        """Cancel everything that runs or waits."""
+        self.reader.cancel()
+        self.mesher.cancel()
+
+    def shown(self) -> Task | None:
+        """The job to show progress of, None when nothing worth showing runs."""
+        return next((task for task in self.running.values() if not task.is_quiet), None)
+
+    def close(self) -> None:
+        """End both workers."""
+        self.reader.close()
+        self.mesher.close()
+
+    def _take(self, number: int, message: Any) -> None:
+        task = self.running.get(number)
+        if task is None:
+            return
+        if isinstance(message, Progressed):
+            task.share, task.text = message.share, message.text
+        elif isinstance(message, Partial):
+            task.partial(message.value)
+            return
+        else:
+            del self.running[number]
+            if isinstance(message, Done):
+                task.done(message.value)
+            elif isinstance(message, Failed):
+                task.failed(message.error)
+            elif isinstance(message, Stopped) and task.stopped is not None:
+                task.stopped()
+        self.changed.emit()
