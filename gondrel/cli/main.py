@@ -124,7 +124,12 @@ def _show_progress(message: Any) -> None:
     if isinstance(message, Progressed) and sys.stderr.isatty():
         done = round(message.share * 24)
         bar = "#" * done + "." * (24 - done)
-        print(f"\r\033[K{bar} {message.share:4.0%} {message.text}", end="", file=sys.stderr, flush=True)
+        print(
+            f"\r\033[K{bar} {message.share:4.0%} {message.text}",
+            end="",
+            file=sys.stderr,
+            flush=True,
+        )
 
 
 def _print(

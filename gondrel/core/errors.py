@@ -69,9 +69,7 @@ class GondrelError(Exception):
         return {"code": self.code, "message": text, "file": self.file, "where": self.where}
 
 
-def _rebuild(
-    kind: type[GondrelError], message: str, file: str, where: str, hint: str
-) -> GondrelError:
+def _rebuild(kind: type[GondrelError], message: str, file: str, where: str, hint: str) -> GondrelError:
     return kind(message, file=file, where=where, hint=hint)
 
 

@@ -33,9 +33,18 @@ def make_demo(folder: str, *, progress: Progress = SILENT) -> str:
         model = make_gear(store)
         facts = measure_all(model.blobs(), store_folder, progress=progress.part(0.5, 0.7))
         settings = SendSettings(
-            author="L. Amberly", organisation="Ostrey Navigation Works", system="Ostrey drawing office"
+            author="L. Amberly",
+            organisation="Ostrey Navigation Works",
+            system="Ostrey drawing office",
         )
-        data = write_model(model, "step-ap242", settings, store, facts, name=FILE_NAME,
-                           progress=progress.part(0.7, 1.0))  # fmt: skip
+        data = write_model(
+            model,
+            "step-ap242",
+            settings,
+            store,
+            facts,
+            name=FILE_NAME,
+            progress=progress.part(0.7, 1.0),
+        )
         write_whole(path, data)
     return str(path)

@@ -186,6 +186,7 @@ def roller_pin() -> Any:
 
 def guard() -> Any:
     """A curved guard over wheel and drive pinion, 2 mm sheet."""
+
     def hood(grow: float) -> Any:
         r, s = 112 + grow, 52 + grow
         angle = math.radians(30)
@@ -238,4 +239,3 @@ def hex_nut(width: float = 18, height: float = 10.8, bore: float = 6) -> Any:
 def washer() -> Any:
     """Plain washer 12 (ISO 7089 sizes: 13, 24, 2.5)."""
     return turned([(6.5, 0), (12, 0), (12, 2.5), (6.5, 2.5)])
-

@@ -234,5 +234,3 @@ def run_blocking(worker: Worker, job: Job, listener: Listener) -> Any:
             raise error
         case _:
             raise Cancelled
-
-

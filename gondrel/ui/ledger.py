@@ -69,8 +69,10 @@ class LedgerView(QWidget):
         self.setCursor(Qt.CursorShape.PointingHandCursor if usable else Qt.CursorShape.ArrowCursor)
         if index is not None:
             cell = self.cells[index]
-            text = f"{cell.title}: none in this model" if cell.is_quiet else (
-                f"{cell.title}: {cell.before} before, {cell.after} after, {self._word(cell)}"
+            text = (
+                f"{cell.title}: none in this model"
+                if cell.is_quiet
+                else (f"{cell.title}: {cell.before} before, {cell.after} after, {self._word(cell)}")
             )
             QToolTip.showText(event.globalPosition().toPoint(), text, self)
 
@@ -150,5 +152,3 @@ class LedgerView(QWidget):
         painter.setFont(font(11))
         word = "unannounced" if cell.note == "not announced" else self._word(cell)
         painter.drawText(QPointF(left + 14, 105), elided(word, font(11), int(width - 12)))
-
-

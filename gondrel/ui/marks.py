@@ -27,9 +27,12 @@ def draw_mark(painter: QPainter, verdict: str, centre: QPointF, size: float) -> 
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(
-            [centre + QPointF(-r * 0.45, 0), centre + QPointF(-r * 0.1, r * 0.35),
-             centre + QPointF(r * 0.45, -r * 0.35)]
-        )  # fmt: skip
+            [
+                centre + QPointF(-r * 0.45, 0),
+                centre + QPointF(-r * 0.1, r * 0.35),
+                centre + QPointF(r * 0.45, -r * 0.35),
+            ]
+        )
     elif verdict in ("altered", "doubt"):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(colour, size * 0.13))
@@ -42,9 +45,15 @@ def draw_mark(painter: QPainter, verdict: str, centre: QPointF, size: float) -> 
         painter.setBrush(colour)
         k = r * 1.18
         painter.drawPolygon(
-            QPolygonF([centre + QPointF(0, -k), centre + QPointF(k, 0), centre + QPointF(0, k),
-                       centre + QPointF(-k, 0)])
-        )  # fmt: skip
+            QPolygonF(
+                [
+                    centre + QPointF(0, -k),
+                    centre + QPointF(k, 0),
+                    centre + QPointF(0, k),
+                    centre + QPointF(-k, 0),
+                ]
+            )
+        )
         painter.setPen(pen)
         painter.drawLine(centre + QPointF(-r * 0.4, 0), centre + QPointF(r * 0.4, 0))
     elif verdict == "added":

@@ -37,9 +37,13 @@ class RouteBand(QWidget):
         return QSize(1280, 52)
 
     def show_state(
-        self, name: str, subtitle: str, current: int, reached: int,
+        self,
+        name: str,
+        subtitle: str,
+        current: int,
+        reached: int,
         badges: dict[int, tuple[int, str]],
-    ) -> None:  # fmt: skip
+    ) -> None:
         """Take what is to be shown; a badge is a count and a verdict by station."""
         self.name, self.subtitle, self.current, self.reached = name, subtitle, current, reached
         self.badges = badges
@@ -84,13 +88,19 @@ class RouteBand(QWidget):
         painter.setPen(QColor(p.on_band))
         title = font(15, QFont.Weight.DemiBold)
         painter.setFont(title)
-        painter.drawText(QRectF(18, 6, _LEFT - 30, 22), Qt.AlignmentFlag.AlignVCenter,
-                         elided(self.name, title, _LEFT - 34))  # fmt: skip
+        painter.drawText(
+            QRectF(18, 6, _LEFT - 30, 22),
+            Qt.AlignmentFlag.AlignVCenter,
+            elided(self.name, title, _LEFT - 34),
+        )
         small = font(11)
         painter.setFont(small)
         painter.setPen(QColor(p.band_quiet))
-        painter.drawText(QRectF(18, 27, _LEFT - 24, 18), Qt.AlignmentFlag.AlignVCenter,
-                         elided(self.subtitle, small, _LEFT - 30))  # fmt: skip
+        painter.drawText(
+            QRectF(18, 27, _LEFT - 24, 18),
+            Qt.AlignmentFlag.AlignVCenter,
+            elided(self.subtitle, small, _LEFT - 30),
+        )
         self._paint_line(painter)
         for station in range(len(STATIONS)):
             self._paint_station(painter, station)

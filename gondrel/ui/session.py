@@ -30,6 +30,7 @@ _RECEIVE = "gondrel.core.service.receive"
 _SEND = "gondrel.core.service.send"
 _AUTOSAVE_MS = 20_000
 
+
 def state_folder() -> Path:
     """Where the application keeps autosaves and the demo, created when missing."""
     base = os.environ.get("XDG_STATE_HOME") or str(Path.home() / ".local" / "state")
@@ -139,9 +140,7 @@ class Session(QObject):
         def done(model: Model) -> None:
             self._received(name, model)
 
-        self._run(
-            f"{_RECEIVE}:receive", (path, self._folder.name), f"reading {name}", done, partial
-        )
+        self._run(f"{_RECEIVE}:receive", (path, self._folder.name), f"reading {name}", done, partial)
 
     def _received(self, name: str, model: Model) -> None:
         self.crossing = Crossing(Path(name).stem, History.begin(model, f"Receive {name}"))
@@ -184,9 +183,15 @@ class Session(QObject):
                 self.failed.emit(error)
 
         self._run(
-            f"{_RECEIVE}:mesh_bodies", (missing, self._folder.name), "tessellating bodies",
-            done, partial, failed=failed, mesher=True, quiet=True,
-        )  # fmt: skip
+            f"{_RECEIVE}:mesh_bodies",
+            (missing, self._folder.name),
+            "tessellating bodies",
+            done,
+            partial,
+            failed=failed,
+            mesher=True,
+            quiet=True,
+        )
 
     def _measured(self) -> None:
         model = self.model
@@ -366,11 +371,17 @@ class Session(QObject):
     # --- jobs -------------------------------------------------------------------------------
 
     def _run(
-        self, function: str, args: tuple[Any, ...], doing: str, done: Callable[[Any], None],
-        partial: Callable[[Any], None] | None = None, *,
-        failed: Callable[[GondrelError], None] | None = None, mesher: bool = False,
+        self,
+        function: str,
+        args: tuple[Any, ...],
+        doing: str,
+        done: Callable[[Any], None],
+        partial: Callable[[Any], None] | None = None,
+        *,
+        failed: Callable[[GondrelError], None] | None = None,
+        mesher: bool = False,
         quiet: bool = False,
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.tasks.run(
             Job(function, args, doing=doing),
             done=done,

@@ -20,6 +20,8 @@ __all__ = ["StageView"]
 _SELECTED = (0.16, 0.48, 0.66)
 _MARKED = (0.72, 0.28, 0.30)
 _FADED = 0.16
+_MOST = 0.8
+"""Share of the bodies above which marking them says nothing."""
 
 
 class _Divider(QWidget):
@@ -49,8 +51,10 @@ class _Divider(QWidget):
         painter.drawRoundedRect(grip, 5, 5)
         painter.setPen(QPen(QColor(p.quiet), 1.2))
         for x in (-1.5, 1.5):
-            painter.drawLine(QPointF(middle + x, self.height() / 2 - 8),
-                             QPointF(middle + x, self.height() / 2 + 8))  # fmt: skip
+            painter.drawLine(
+                QPointF(middle + x, self.height() / 2 - 8),
+                QPointF(middle + x, self.height() / 2 + 8),
+            )
 
 
 class StageView(QWidget):
@@ -102,7 +106,7 @@ class StageView(QWidget):
         bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         p = palette()
         bar.setStyleSheet(
-            f"#stagetools {{ background: {p.sheet}; border: 1px solid {p.line}; border-radius: 17px; }}"
+            f"#stagetools {{ background: {p.sheet}; border: 1px solid {p.line}; border-radius: 14px; }}"
         )
         line = QHBoxLayout(bar)
         line.setContentsMargins(10, 1, 10, 1)
@@ -257,18 +261,12 @@ class StageView(QWidget):
     def fit(self) -> None:
         """Fit the selection, or everything when nothing is selected."""
         chains = self.session.selection
-        boxes = []
-        for pane, scene in enumerate(self.canvas.scenes):
-            for placed in scene.placed:
-                if chains and pane == RECEIVED and self._is_in(pane, placed, chains):
-                    boxes.append(placed.box)
-        if not boxes:
-            self.canvas.fit()
-            return
-        import numpy as np
-
-        stacked = np.stack(boxes)
-        self.canvas.fit(np.array([stacked[:, 0].min(axis=0), stacked[:, 1].max(axis=0)]))
+        boxes = [
+            placed.box
+            for placed in self.canvas.scenes[RECEIVED].placed
+            if chains and self._is_in(RECEIVED, placed, chains)
+        ]
+        self.canvas.fit(boxes or None)
 
     # --- selection -------------------------------------------------------------------------
 
@@ -292,12 +290,16 @@ class StageView(QWidget):
         selected = session.selection and self._is_selected(pane, placed)
         if selected:
             scene.dress(placed, _SELECTED)
-        elif session.focused and placed.product in marked:
-            scene.dress(placed, _MARKED)
-        elif session.focused:
-            scene.dress(placed, None, _FADED)
-        else:
+        elif not session.focused or self._marks_most(pane, marked):
             scene.dress(placed)
+        elif placed.product in marked:
+            scene.dress(placed, _MARKED)
+        else:
+            scene.dress(placed, None, _FADED)
+
+    def _marks_most(self, pane: int, marked: frozenset[str]) -> bool:
+        owners = {placed.product for placed in self.canvas.scenes[pane].placed}
+        return not owners & marked or len(owners & marked) > _MOST * len(owners)
 
     def _is_selected(self, pane: int, placed: PlacedBody) -> bool:
         if pane == RECEIVED:
@@ -323,9 +325,9 @@ class StageView(QWidget):
         found = set()
         for entry in sent.proof.ledger.entries:
             for compared in entry.items:
-                if compared.item.products and compared.returned_products:
-                    if compared.item.products[0] in chosen:
-                        found.add(compared.returned_products[0])
+                ours, theirs = compared.item.products, compared.returned_products
+                if ours and theirs and ours[0] in chosen:
+                    found.add(theirs[0])
         return found
 
     def _picked(self, found: tuple[int, Hit | None], add: bool) -> None:

@@ -55,18 +55,22 @@ class Tasks(QObject):
         self.mesher.warm_up()
 
     def run(
-        self, job: Job, *, done: Callable[[Any], None], failed: Callable[[GondrelError], None],
-        partial: Callable[[Any], None] = _nothing, stopped: Callable[[], None] | None = None,
-        mesher: bool = False, quiet: bool = False,
-    ) -> int:  # fmt: skip
+        self,
+        job: Job,
+        *,
+        done: Callable[[Any], None],
+        failed: Callable[[GondrelError], None],
+        partial: Callable[[Any], None] = _nothing,
+        stopped: Callable[[], None] | None = None,
+        mesher: bool = False,
+        quiet: bool = False,
+    ) -> int:
         """Queue a job; the callbacks come in the main thread. Returns its number."""
         self._serial += 1
         number = self._serial
         worker = self.mesher if mesher else self.reader
         title = job.doing[:1].upper() + job.doing[1:]
-        self.running[number] = Task(
-            number, title, worker, done, failed, partial, stopped, 0.0, "", quiet
-        )
+        self.running[number] = Task(number, title, worker, done, failed, partial, stopped, 0.0, "", quiet)
         worker.submit(job, lambda message: self._arrived.emit(number, message))
         self.changed.emit()
         return number

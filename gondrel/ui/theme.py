@@ -122,6 +122,8 @@ QLabel[role="quiet"] {{ color: {p.quiet}; }}
 QLabel[role="head"] {{ color: {p.quiet}; font-size: 11px; font-weight: 600; letter-spacing: 1px; }}
 QLabel[role="title"] {{ font-size: 17px; font-weight: 600; }}
 QLabel[role="name"] {{ font-size: 14px; font-weight: 500; }}
+QLabel#notice {{ background: {p.ink}; color: {p.paper}; border-radius: 6px; padding: 7px 12px;
+  font-size: 12px; }}
 QLabel[role="chip"] {{ color: {p.quiet}; font-size: 11px; font-weight: 600; letter-spacing: 1px; }}
 QFrame[role="rule"] {{ background: {p.line}; max-height: 1px; min-height: 1px; border: none; }}
 QLineEdit, QComboBox {{ background: {p.field}; border: 1px solid transparent; border-radius: 5px;
@@ -138,7 +140,7 @@ QPushButton[role="main"] {{ background: {p.accent}; color: {p.sheet}; font-size:
   font-weight: 600; padding: 10px 12px; }}
 QPushButton[role="main"]:hover {{ background: {p.ink}; border-color: {p.ink}; }}
 QPushButton[role="main"]:disabled {{ background: {p.field}; color: {p.quiet}; border-color: {p.line}; }}
-QPushButton[role="pill"] {{ border: none; border-radius: 13px; padding: 4px 10px; color: {p.quiet};
+QPushButton[role="pill"] {{ border: none; border-radius: 11px; padding: 4px 9px; color: {p.quiet};
   font-size: 12px; }}
 QPushButton[role="pill"]:checked {{ background: {p.accent}; color: {p.sheet}; }}
 QPushButton[role="tool"] {{ border: none; padding: 6px 9px; color: {p.ink}; font-size: 12px; }}

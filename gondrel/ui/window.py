@@ -6,7 +6,7 @@ import json
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PySide6.QtWidgets import (
     QFileDialog,
@@ -36,15 +36,22 @@ from gondrel.ui.sheets.send import SendSheet
 
 __all__ = ["MainWindow"]
 
-_CHECK = ("Checks come with a later version. What reading itself found is on the Receive sheet: "
-          "bodies that could not be made, widened tolerances, references that lead nowhere.")  # fmt: skip
-_MEND = ("Mends come with a later version. Until then nothing is ever repaired: what you send is "
-         "what you received.")  # fmt: skip
+_CHECK = (
+    "Checks come with a later version. What reading itself found is on the Receive sheet: "
+    "bodies that could not be made, widened tolerances, references that lead nowhere."
+)
+_MEND = (
+    "Mends come with a later version. Until then nothing is ever repaired: what you send is "
+    "what you received."
+)
 _KEYS = (
     "1 to 6: go to a station.  F: fit.  H: home view.  Del: hide.  Hold Space: swap received and "
     "returned.  Ctrl+O: open.  Ctrl+S: save.  Ctrl+Z, Ctrl+Y: undo, redo.  Ctrl+F: filter.  "
     "Drag: turn, with Shift or the middle button: shift; wheel: zoom.  Esc: select nothing."
 )
+
+
+_NOTICE_MS = 7000
 
 
 class MainWindow(QMainWindow):
@@ -73,9 +80,12 @@ class MainWindow(QMainWindow):
             self.prove,
         ):
             self.sheets.addWidget(sheet)
-        self.notice = QLabel("")
-        self.notice.setProperty("role", "quiet")
-        self.notice.setContentsMargins(18, 2, 18, 4)
+        self.notice = QLabel("", self)
+        self.notice.setObjectName("notice")
+        self.notice.setWordWrap(True)
+        self.notice.hide()
+        self._notice_ends = QTimer(self, singleShot=True, interval=_NOTICE_MS)
+        self._notice_ends.timeout.connect(self.notice.hide)
         self._lay_out()
         self._connect()
         self._actions()
@@ -117,8 +127,12 @@ class MainWindow(QMainWindow):
         self.band.chosen.connect(session.go)
         self.band.help_wanted.connect(lambda: self.say(_KEYS))
         session.station_changed.connect(self._station)
-        for signal in (session.card_changed, session.model_changed, session.sent_changed,
-                       session.forecast_changed):  # fmt: skip
+        for signal in (
+            session.card_changed,
+            session.model_changed,
+            session.sent_changed,
+            session.forecast_changed,
+        ):
             signal.connect(self.refresh)
         session.notice.connect(self.say)
         session.failed.connect(self._failed)
@@ -132,14 +146,16 @@ class MainWindow(QMainWindow):
 
     def _actions(self) -> None:
         table = [
-            ("Open", "Ctrl+O", self.choose_file), ("Save", "Ctrl+S", self.save),
-            ("Undo", "Ctrl+Z", self.session.undo), ("Redo", "Ctrl+Y", self.session.redo),
+            ("Open", "Ctrl+O", self.choose_file),
+            ("Save", "Ctrl+S", self.save),
+            ("Undo", "Ctrl+Z", self.session.undo),
+            ("Redo", "Ctrl+Y", self.session.redo),
             ("Filter", "Ctrl+F", self.manifest.filter.setFocus),
             ("Fit", "F", lambda: self.stage and self.stage.fit()),
             ("Home view", "H", lambda: self.stage and self.stage.canvas.set_view("home")),
             ("Hide", "Del", lambda: self.stage and self.stage._hide()),
             ("Select nothing", "Esc", self._clear),
-        ]  # fmt: skip
+        ]
         for number, name in enumerate(STATIONS):
             table.append((name, str(number + 1), lambda n=number: self.session.go(n)))
         for text, key, act in table:
@@ -190,9 +206,11 @@ class MainWindow(QMainWindow):
             there = [c for c in cells if not c.is_quiet]
             carried = sum(c.verdict == "carried" for c in there)
             self.ledger.show_cells(
-                cells, "Carriage", f"forecast for {session.forecast.target}",
+                cells,
+                "Carriage",
+                f"forecast for {session.forecast.target}",
                 f"{len(there)} things, {carried} will carry",
-            )  # fmt: skip
+            )
         else:
             self.ledger.show_cells([], "Carriage", "what a model carries is counted here", "")
 
@@ -203,8 +221,17 @@ class MainWindow(QMainWindow):
         self.refresh()
 
     def say(self, text: str) -> None:
-        """Show a short notice."""
-        self.statusBar().showMessage(text, 12_000)
+        """Show a short notice over the stage for a while."""
+        self.notice.setText(text)
+        width = min(self.stage_slot.width() - 60, self.notice.fontMetrics().horizontalAdvance(text) + 40)
+        self.notice.setFixedWidth(max(width, 160))
+        self.notice.adjustSize()
+        at = self.stage_slot.mapTo(self, QPoint(0, 0))
+        x = at.x() + (self.stage_slot.width() - self.notice.width()) // 2
+        self.notice.move(x, at.y() + 38)
+        self.notice.show()
+        self.notice.raise_()
+        self._notice_ends.start()
 
     def _failed(self, error: GondrelError) -> None:
         self.say(str(error))
@@ -263,9 +290,7 @@ class MainWindow(QMainWindow):
         path = str(session.path or "")
         if not path:
             proposal = f"{session.crossing.name}{SUFFIX}"
-            path, _ = QFileDialog.getSaveFileName(
-                self, "Save crossing", proposal, f"Crossing (*{SUFFIX})"
-            )
+            path, _ = QFileDialog.getSaveFileName(self, "Save crossing", proposal, f"Crossing (*{SUFFIX})")
         if path:
             session.save(Path(path).with_suffix(SUFFIX))
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 from gondrel.core.carriage.inventory import Item
@@ -70,4 +71,4 @@ def scale_between(pairs: Sequence[tuple[BodyFacts, BodyFacts]]) -> float | None:
     low, high = min(factors), max(factors)
     if high / low - 1 > _ONE_SCALE or abs(low - 1) < _TRUE_SIZE:
         return None
-    return (low * high) ** 0.5
+    return math.sqrt(low * high)

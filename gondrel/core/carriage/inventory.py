@@ -97,7 +97,8 @@ def _of_product(product: Product) -> Iterator[Item]:
 def _of_bodies(product: Product) -> Iterator[Item]:
     ids = (product.id,)
     for index, body in enumerate(product.bodies, 1):
-        path = f"{product.label} / {body.name or f'body {index}'}"
+        alone = len(product.bodies) == 1 and body.name in ("", product.label)
+        path = product.label if alone else f"{product.label} / {body.name or f'body {index}'}"
         yield Item("bodies", body.id, "body", path, body.kind.value, 1, ids)
         yield Item("geometry", body.id, "shape", path, body.kind.value, 1, ids)
         if body.name:

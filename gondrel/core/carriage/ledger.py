@@ -90,9 +90,11 @@ class Proof:
 
 
 def make_ledger(
-    compared: list[Compared], announced: dict[Key, str] | None, units: tuple[str, str],
+    compared: list[Compared],
+    announced: dict[Key, str] | None,
+    units: tuple[str, str],
     deviation: float,
-) -> Ledger:  # fmt: skip
+) -> Ledger:
     """Sort compared items into cells, marking what was announced."""
     by_thing: dict[str, list[Compared]] = {thing: [] for thing in THINGS}
     for each in compared:

@@ -105,8 +105,7 @@ def _match_products(meant: Model, returned: Model, facts: Facts, found: Matching
     taken = set(found.products.values())
     for extra in (p for p in returned.products if p.id not in taken):
         scores = [
-            (_likeness(p, extra, ours_totals[p.id], theirs_totals[extra.id]), p.id)
-            for p in meant.products
+            (_likeness(p, extra, ours_totals[p.id], theirs_totals[extra.id]), p.id) for p in meant.products
         ]
         best = max(scores, default=(0.0, ""))
         if best[0] >= 2 * _ENOUGH:
@@ -139,7 +138,7 @@ def signature_distance(one: BodyFacts, other: BodyFacts) -> float:
         (one.length, other.length),
         *zip(one.inertia, other.inertia, strict=True),
     ]
-    unlike = sum(abs(a - b) / max(abs(a), abs(b), 1e-12) for a, b in pairs)
+    unlike: float = sum(abs(a - b) / max(abs(a), abs(b), 1e-12) for a, b in pairs)
     shift = float(np.linalg.norm(np.subtract(one.centroid, other.centroid)))
     unlike += shift / size**0.5
     kinds_a, kinds_b = dict(one.surfaces), dict(other.surfaces)
@@ -148,9 +147,7 @@ def signature_distance(one: BodyFacts, other: BodyFacts) -> float:
     return unlike
 
 
-def _match_bodies(
-    ours: Sequence[Body], theirs: Sequence[Body], facts: Facts, found: Matching
-) -> None:
+def _match_bodies(ours: Sequence[Body], theirs: Sequence[Body], facts: Facts, found: Matching) -> None:
     cost = np.zeros((len(ours), len(theirs)))
     for i, a in enumerate(ours):
         for j, b in enumerate(theirs):
@@ -164,9 +161,7 @@ def _match_bodies(
     found.added_bodies += [b.id for j, b in enumerate(theirs) if j not in used]
 
 
-def _match_occurrences(
-    ours: Product, theirs: Product, origin: Mapping[str, str], found: Matching
-) -> None:
+def _match_occurrences(ours: Product, theirs: Product, origin: Mapping[str, str], found: Matching) -> None:
     a, b = ours.occurrences, theirs.occurrences
     cost = np.zeros((len(a), len(b)))
     reach = max((_reach(o) for o in (*a, *b)), default=1.0) or 1.0

@@ -90,9 +90,7 @@ def prove_models(
             else replace(c, announced=True)
             for c in compared
         ]
-    ledger = make_ledger(
-        compared, announced, (meant.units.key, returned.units.key), sides.deviation
-    )
+    ledger = make_ledger(compared, announced, (meant.units.key, returned.units.key), sides.deviation)
     return Proof(
         verdict=_overall(compared),
         ledger=ledger,
@@ -126,9 +124,7 @@ def _overall(compared: list[Compared]) -> str:
     return "altered" if grave or verdicts & {"altered", "unproved"} else "carried"
 
 
-def _unannounced(
-    compared: list[Compared], announced: dict[Key, str] | None
-) -> Iterator[Compared]:
+def _unannounced(compared: list[Compared], announced: dict[Key, str] | None) -> Iterator[Compared]:
     for each in compared:
         grave = each.verdict == "added" and each.item.thing in ("bodies", "structure")
         if grave or (each.verdict in ("lost", "altered") and not (announced and each.announced)):
@@ -236,9 +232,7 @@ def _compare_body(sides: _Sides, item: Item) -> Compared:
     return compare_text(item, after, ids)
 
 
-def _compare_face_colours(
-    item: Item, ours: Body, theirs: Body, ids: tuple[str, ...]
-) -> Compared:
+def _compare_face_colours(item: Item, ours: Body, theirs: Body, ids: tuple[str, ...]) -> Compared:
     after = {index: colour.label for index, colour in theirs.face_colours}
     before = {index: colour.label for index, colour in ours.face_colours}
     own = theirs.colour.label if theirs.colour else ""
@@ -253,9 +247,7 @@ def _compare_face_colours(
     return Compared(item, verdict, f"{kept} faces", f"{gone} faces differ", kept, ids)
 
 
-def _compare_shape(
-    sides: _Sides, item: Item, ours: Body, theirs: Body, ids: tuple[str, ...]
-) -> Compared:
+def _compare_shape(sides: _Sides, item: Item, ours: Body, theirs: Body, ids: tuple[str, ...]) -> Compared:
     a, b = sides.facts.get(ours.blob), sides.facts.get(theirs.blob)
     if a is None or b is None:
         return Compared(item, "unproved", "", "the body could not be measured", 0, ids)
@@ -325,8 +317,7 @@ def _size_change(sides: _Sides) -> Iterator[Compared]:
     pairs = [
         (sides.facts[sides.bodies[a][1].blob], sides.facts[sides.bodies[_RETURNED + b][1].blob])
         for a, b in sides.matching.bodies.items()
-        if sides.bodies[a][1].blob in sides.facts
-        and sides.bodies[_RETURNED + b][1].blob in sides.facts
+        if sides.bodies[a][1].blob in sides.facts and sides.bodies[_RETURNED + b][1].blob in sides.facts
     ]
     factor = scale_between(pairs)
     if factor is None:
@@ -371,5 +362,3 @@ def _added_properties(sides: _Sides) -> Iterator[Compared]:
         for thing, aspect, text in gained:
             item = Item(thing, _RETURNED + theirs_id, aspect, theirs.label, "", 1, (ours_id,))
             yield Compared(item, "added", text, "", 1, (theirs_id,))
-
-

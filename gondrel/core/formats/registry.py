@@ -24,14 +24,10 @@ def all_formats() -> tuple[Format, ...]:
         if module.ispkg:
             declared = import_module(f"{formats.__name__}.{module.name}.format").FORMAT
             clash = [
-                f.key
-                for f in found
-                if f.key == declared.key or set(f.suffixes) & set(declared.suffixes)
+                f.key for f in found if f.key == declared.key or set(f.suffixes) & set(declared.suffixes)
             ]
             if clash:
-                raise ValueError(
-                    f"formats {clash[0]} and {declared.key} claim the same key or suffix"
-                )
+                raise ValueError(f"formats {clash[0]} and {declared.key} claim the same key or suffix")
             found.append(declared)
     return tuple(found)
 
@@ -57,8 +53,10 @@ def by_content(path: str) -> Format:
     titles = ", ".join(f.title for f in all_formats())
     raise UnknownFormat(
         f"not a file Gondrel can read (it starts with {bytes(head[:12])!r})",
-        file=path, where="byte 0", hint=f"known formats: {titles}",
-    )  # fmt: skip
+        file=path,
+        where="byte 0",
+        hint=f"known formats: {titles}",
+    )
 
 
 def target(kind: str) -> tuple[Format, Target]:

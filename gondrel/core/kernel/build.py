@@ -133,9 +133,12 @@ def block(x: float, y: float, z: float, *, at: tuple[float, float, float] = (0, 
 
 
 def cylinder(
-    radius: float, height: float, *, at: tuple[float, float, float] = (0, 0, 0),
+    radius: float,
+    height: float,
+    *,
+    at: tuple[float, float, float] = (0, 0, 0),
     axis: tuple[float, float, float] = (0, 0, 1),
-) -> TopoDS_Shape:  # fmt: skip
+) -> TopoDS_Shape:
     """A cylinder from a point along an axis."""
     frame = gp_Ax2(gp_Pnt(*at), gp_Dir(*axis))
     return BRepPrimAPI_MakeCylinder(frame, radius, height).Shape()

@@ -20,7 +20,7 @@ CHORD_SHARE = 1 / 1500
 def chord_for(facts: BodyFacts) -> float:
     """Chord height in mm for the picture of a body: a share of its size within sensible bounds."""
     x0, y0, z0, x1, y1, z1 = facts.bbox
-    diagonal = ((x1 - x0) ** 2 + (y1 - y0) ** 2 + (z1 - z0) ** 2) ** 0.5
+    diagonal: float = ((x1 - x0) ** 2 + (y1 - y0) ** 2 + (z1 - z0) ** 2) ** 0.5
     return max(diagonal * CHORD_SHARE, 1e-5)
 
 

@@ -12,7 +12,9 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.gp import gp_Pnt
+from OCP.IntTools import IntTools_FClass2d
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
+from OCP.TopAbs import TopAbs_State
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 from scipy.spatial import cKDTree
@@ -23,15 +25,18 @@ from gondrel.core.kernel.shape import faces_of
 __all__ = ["ACCURACY", "METHOD", "Deviation", "measure_deviation"]
 
 METHOD = (
-    "sample points on every face of either body, up to {limit} in all, each projected on the "
-    "nearest faces of the other; where that leaves more than 0.001 mm, the exact distance is taken"
+    "sample points inside and on the rim of every face of either body, up to {limit} in all, each "
+    "projected on the nearest trimmed faces of the other; where no face lies across from a point or "
+    "more than 0.001 mm is left, the exact distance is taken for the 40 worst points"
 )
 ACCURACY = 1e-7
 """Convergence of the projections, mm."""
 
 _LIMIT = 1500
 _PER_FACE = 12
+_INSIDE = 24
 _DOUBT = 1e-3
+_BESIDE = 1e-4
 _MOST_EXACT = 40
 
 
@@ -51,6 +56,7 @@ def measure_deviation(one: TopoDS_Shape, other: TopoDS_Shape) -> Deviation:
 
     Source: one-sided distances in both directions (Hausdorff distance on samples); own choice of
     samples: nodes and centroids of a coarse triangulation, which cover every face and its rim.
+    Points beside a face do not count as lying across from it, so a shifted rim is seen.
     """
     with kernel_call("measuring the deviation of two bodies"):
         first, second = _Sampled(one), _Sampled(other)
@@ -67,13 +73,13 @@ class _Sampled:
         self.faces = faces_of(shape)
         size = _diagonal(shape)
         BRepMesh_IncrementalMesh(shape, max(size / 300, 1e-4), False, 0.5, True)
-        nodes = [_nodes(face) for face in self.faces]
-        self.points = [_thinned(p, _PER_FACE) for p in nodes]
-        dense = [_thinned(p, 60) for p in nodes]
-        self.owner = np.concatenate([np.full(len(p), i) for i, p in enumerate(dense)] or [[]])
+        samples = [_samples(face) for face in self.faces]
+        self.points = [_thinned(p, _PER_FACE) for pair in samples for p in pair]
+        dense = [np.concatenate([_thinned(p, 40) for p in pair]) for pair in samples]
+        self.owner = np.concatenate([np.zeros(0), *(np.full(len(p), i) for i, p in enumerate(dense))])
         cloud = np.concatenate(dense) if dense else np.zeros((0, 3))
         self.tree = cKDTree(cloud) if len(cloud) else None
-        self.surfaces: dict[int, ShapeAnalysis_Surface] = {}
+        self.surfaces: dict[int, tuple[ShapeAnalysis_Surface, IntTools_FClass2d]] = {}
 
     def farthest_from(self, other: _Sampled) -> Deviation:
         points = np.concatenate(self.points) if self.points else np.zeros((0, 3))
@@ -93,20 +99,24 @@ class _Sampled:
             if distances[index] <= _DOUBT:
                 break
             distances[index] = other.exact(points[index])
+        distances[~np.isfinite(distances)] = 0.0  # beyond the 40 worst; never larger than those
         worst = int(np.argmax(distances))
         x, y, z = (float(v) for v in points[worst])
         return Deviation(float(distances[worst]), (x, y, z), len(points))
 
     def distance(self, point: NDArray[np.float64], faces: Sequence[int]) -> float:
+        """Distance to the nearest face across from the point; infinite when there is none."""
         best = np.inf
         target = gp_Pnt(*map(float, point))
         for index in faces:
-            surface = self.surfaces.get(index)
-            if surface is None:
-                surface = ShapeAnalysis_Surface(BRep_Tool.Surface_s(self.faces[index]))
-                self.surfaces[index] = surface
-            surface.ValueOfUV(target, ACCURACY)
-            best = min(best, surface.Gap())
+            if index not in self.surfaces:
+                face = self.faces[index]
+                surface = ShapeAnalysis_Surface(BRep_Tool.Surface_s(face))
+                self.surfaces[index] = (surface, IntTools_FClass2d(face, _BESIDE))
+            surface, inside = self.surfaces[index]
+            place = surface.ValueOfUV(target, ACCURACY)
+            if surface.Gap() < best and inside.Perform(place) != TopAbs_State.TopAbs_OUT:
+                best = surface.Gap()
             if best <= ACCURACY:
                 break
         return float(best)
@@ -141,20 +151,35 @@ def _diagonal(shape: TopoDS_Shape) -> float:
     return 0.0 if box.IsVoid() else float(box.SquareExtent() ** 0.5)
 
 
-def _nodes(face: TopoDS_Face) -> NDArray[np.float64]:
+def _samples(face: TopoDS_Face) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Nodes of a face's triangulation, and points of its surface in the middle of its triangles."""
     location = TopLoc_Location()
     triangulation = BRep_Tool.Triangulation_s(face, location)
     if triangulation is None or triangulation.NbNodes() == 0:
-        return np.zeros((0, 3))
+        return np.zeros((0, 3)), np.zeros((0, 3))
     points = [triangulation.Node(i) for i in range(1, triangulation.NbNodes() + 1)]
     if not location.IsIdentity():
         transform = location.Transformation()
         points = [p.Transformed(transform) for p in points]
-    return np.array([p.Coord() for p in points])
+    nodes = np.array([p.Coord() for p in points])
+    if not triangulation.HasUVNodes():
+        return nodes, np.zeros((0, 3))
+    surface = BRep_Tool.Surface_s(face)
+    middles = []
+    for index in _spread(triangulation.NbTriangles(), _INSIDE):
+        corners = [triangulation.UVNode(n) for n in triangulation.Triangle(index + 1).Get()]
+        u, v = (sum(c) / 3 for c in zip(*(c.Coord() for c in corners), strict=True))
+        middles.append(surface.Value(u, v).Coord())
+    return nodes, np.array(middles)
+
+
+def _spread(count: int, most: int) -> list[int]:
+    """Indices below a count, evenly spread, at most so many."""
+    if count <= most:
+        return list(range(count))
+    return [round(i * (count - 1) / (most - 1)) for i in range(most)]
 
 
 def _thinned(points: NDArray[np.float64], most: int) -> NDArray[np.float64]:
-    if len(points) <= most:
-        return points
-    chosen = np.linspace(0, len(points) - 1, most).round().astype(int)
-    return points[chosen]
+    thinned: NDArray[np.float64] = points[_spread(len(points), most)]
+    return thinned

@@ -26,7 +26,7 @@ INTEGRATION_ERROR = 1e-8
 
 def surface_kind(face: TopoDS_Face) -> str:
     """The kind of surface a face lies on: plane, cylinder, cone, sphere, torus, bspline, ..."""
-    name = BRepAdaptor_Surface(face, False).GetType().name
+    name: str = BRepAdaptor_Surface(face, False).GetType().name
     return name.removeprefix("GeomAbs_").removesuffix("Surface").removeprefix("SurfaceOf").lower()
 
 

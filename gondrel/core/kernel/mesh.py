@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -86,15 +88,13 @@ def make_mesh(shape: TopoDS_Shape, *, chord: float, angle: float = 0.35) -> Mesh
     )
 
 
-def _stack(parts: list[NDArray[np.generic]], kind: type) -> NDArray:  # type: ignore[type-arg]
+def _stack(parts: Sequence[NDArray[Any]], kind: type) -> NDArray[Any]:
     if not parts:
         return np.zeros((0, 3), kind)
     return np.concatenate(parts).astype(kind)
 
 
-def _transformed(
-    coordinates: NDArray[np.float64], location: TopLoc_Location
-) -> NDArray[np.float64]:
+def _transformed(coordinates: NDArray[np.float64], location: TopLoc_Location) -> NDArray[np.float64]:
     if location.IsIdentity():
         return coordinates
     transform = location.Transformation()
@@ -114,10 +114,7 @@ def _face_mesh(
     points = np.array([triangulation.Node(i).Coord() for i in range(1, nodes + 1)])
     normals = np.array([triangulation.Normal(i).Coord() for i in range(1, nodes + 1)])
     triangles = (
-        np.array(
-            [triangulation.Triangle(i).Get() for i in range(1, triangulation.NbTriangles() + 1)]
-        )
-        - 1
+        np.array([triangulation.Triangle(i).Get() for i in range(1, triangulation.NbTriangles() + 1)]) - 1
     )
     if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
         triangles = triangles[:, ::-1]
@@ -150,10 +147,7 @@ def _edge_lines(shape: TopoDS_Shape) -> tuple[NDArray[np.float32], NDArray[np.in
             if polygon is None:
                 continue
             points = np.array(
-                [
-                    triangulation.Node(polygon.Node(i)).Coord()
-                    for i in range(1, polygon.NbNodes() + 1)
-                ]
+                [triangulation.Node(polygon.Node(i)).Coord() for i in range(1, polygon.NbNodes() + 1)]
             )
             lines[index] = _transformed(points, location)
     loose = edges_of(shape) if len(lines) < order.Extent() else []

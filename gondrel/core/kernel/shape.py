@@ -91,9 +91,7 @@ def split_bodies(shape: TopoDS_Shape) -> list[tuple[BodyKind, TopoDS_Shape]]:
     bodies: list[tuple[BodyKind, TopoDS_Shape]] = []
     for wanted, avoided, kind in _KINDS:
         explorer = (
-            TopExp_Explorer(shape, wanted)
-            if avoided is None
-            else TopExp_Explorer(shape, wanted, avoided)
+            TopExp_Explorer(shape, wanted) if avoided is None else TopExp_Explorer(shape, wanted, avoided)
         )
         while explorer.More():
             bodies.append((kind, explorer.Current()))

@@ -53,14 +53,25 @@ __all__ = ["COMPLETION", "TransferredBody", "TransferredProduct", "TransferredUs
 TOKEN = "@gondrel@"
 
 COMPLETION = frozenset(
-    ["FixSolidMode", "FixShellMode", "FixFaceMode", "FixWireMode", "FixFreeShellMode", "FixFreeFaceMode", "FixFreeWireMode", "FixEdgeCurvesMode", "FixAddPCurveMode", "FixSeamMode", "FixShiftedMode", "FixMissingSeamMode", "FixDegeneratedMode", "FixAddNaturalBoundMode", "FixReversed2dMode"]
+    """FixSolidMode FixShellMode FixFaceMode FixWireMode FixFreeShellMode FixFreeFaceMode
+    FixFreeWireMode FixEdgeCurvesMode FixAddPCurveMode FixSeamMode FixShiftedMode
+    FixMissingSeamMode FixDegeneratedMode FixAddNaturalBoundMode FixReversed2dMode""".split()
 )
-"""Shape-fix modes that complete what STEP leaves out. Source: own measurement, see docs/reading.md."""
+"""Shape-fix modes that complete what STEP leaves out. Source: own measurement, docs/reading.md."""
 
 MODES = (
     *sorted(COMPLETION),
-    *["FixSameParameterMode", "FixShellOrientationMode", "CreateOpenSolidMode", "FixFaceOrientationMode", "FixOrientationMode", "FixSmallAreaWireMode", "RemoveSmallAreaFaceMode", "FixIntersectingWiresMode", "FixLoopWiresMode", "FixSplitFaceMode", "AutoCorrectPrecisionMode", "ModifyTopologyMode", "ModifyGeometryMode", "ClosedWireMode", "PreferencePCurveMode", "FixReorderMode", "FixSmallMode", "FixConnectedMode", "FixLackingMode", "FixSelfIntersectionMode", "RemoveLoopMode", "FixRemovePCurveMode", "FixRemoveCurve3dMode", "FixAddCurve3dMode", "FixEdgeSameParameterMode", "FixNotchedEdgesMode", "FixTailMode", "FixSelfIntersectingEdgeMode", "FixIntersectingEdgesMode", "FixNonAdjacentIntersectingEdgesMode", "FixVertexPositionMode", "FixVertexToleranceMode", "MaxTailAngle", "MaxTailWidth"],
+    *"""FixSameParameterMode FixShellOrientationMode CreateOpenSolidMode FixFaceOrientationMode
+    FixOrientationMode FixSmallAreaWireMode RemoveSmallAreaFaceMode FixIntersectingWiresMode
+    FixLoopWiresMode FixSplitFaceMode AutoCorrectPrecisionMode ModifyTopologyMode
+    ModifyGeometryMode ClosedWireMode PreferencePCurveMode FixReorderMode FixSmallMode
+    FixConnectedMode FixLackingMode FixSelfIntersectionMode RemoveLoopMode FixRemovePCurveMode
+    FixRemoveCurve3dMode FixAddCurve3dMode FixEdgeSameParameterMode FixNotchedEdgesMode
+    FixTailMode FixSelfIntersectingEdgeMode FixIntersectingEdgesMode
+    FixNonAdjacentIntersectingEdgesMode FixVertexPositionMode FixVertexToleranceMode
+    MaxTailAngle MaxTailWidth""".split(),
 )
+"""Every shape-fix mode the kernel knows; all but those above are switched off."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -244,9 +255,7 @@ class _Collector:
                 uses.append(self.use(component))
         else:
             bodies = self.bodies(label)
-        self.result.products[key] = TransferredProduct(
-            key, _token_of(label), tuple(bodies), tuple(uses)
-        )
+        self.result.products[key] = TransferredProduct(key, _token_of(label), tuple(bodies), tuple(uses))
         return key
 
     def use(self, label: TDF_Label) -> TransferredUse:
@@ -273,9 +282,7 @@ class _Collector:
         for kind, shape in split_bodies(whole):
             colour, layers = own_colour, own_layers
             for sub_shape, sub_colour, sub_layers in styled:
-                if sub_shape.IsSame(shape) or (
-                    kind is not BodyKind.WIRE and _holds(shape, sub_shape)
-                ):
+                if sub_shape.IsSame(shape) or (kind is not BodyKind.WIRE and _holds(shape, sub_shape)):
                     colour = sub_colour or colour
                     layers = sub_layers or layers
             made.append(

@@ -21,8 +21,15 @@ from gondrel.core.kernel.calls import kernel_call, quiet
 
 __all__ = ["KERNEL_UNITS", "BodyText", "write_body"]
 
-KERNEL_UNITS = {"mm": "MM", "inch": "INCH", "m": "M", "cm": "CM", "foot": "FT", "mil": "MIL",
-                "um": "UM"}  # fmt: skip
+KERNEL_UNITS = {
+    "mm": "MM",
+    "inch": "INCH",
+    "m": "M",
+    "cm": "CM",
+    "foot": "FT",
+    "mil": "MIL",
+    "um": "UM",
+}
 """Our unit keys as the kernel's writer names them."""
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, TypeVar
 
 import cattrs
-from cattrs.gen import make_dict_structure_fn, make_dict_unstructure_fn, override
+from cattrs.gen import make_dict_structure_fn, make_dict_unstructure_fn
 
 from gondrel.core.model.product import Metadatum
 from gondrel.core.model.snapshot import Model
@@ -25,10 +25,7 @@ def _converter() -> cattrs.Converter:
     converter.register_structure_hook(
         Metadatum, lambda d, _: Metadatum(d["key"], _KINDS[d["kind"]](d["value"]))
     )
-    derived = {name: override(omit=True) for name in ("by_id", "quantities", "depth")}
-    converter.register_unstructure_hook(
-        Model, make_dict_unstructure_fn(Model, converter, **derived)
-    )
+    converter.register_unstructure_hook(Model, make_dict_unstructure_fn(Model, converter))
     converter.register_structure_hook(Model, make_dict_structure_fn(Model, converter))
     return converter
 

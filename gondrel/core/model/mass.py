@@ -43,8 +43,12 @@ def totals_of(model: Model, facts: Mapping[str, BodyFacts]) -> dict[str, Totals]
         for body in product.bodies:
             if body.blob in facts:
                 f = facts[body.blob]
-                parts.append((np.eye(4), Totals(f.volume, f.area, f.centroid,
-                                                int(body.kind.value == "solid"), f.bbox)))  # fmt: skip
+                parts.append(
+                    (
+                        np.eye(4),
+                        Totals(f.volume, f.area, f.centroid, int(body.kind.value == "solid"), f.bbox),
+                    )
+                )
         for occurrence in product.occurrences:
             matrix = np.asarray(occurrence.placement).reshape(4, 4)
             parts.append((matrix, of(occurrence.product, (*above, product_id))))
@@ -68,17 +72,21 @@ def _sum(parts: list[tuple[np.ndarray, Totals]]) -> Totals:  # type: ignore[type
             weight += share
         if totals.bbox is not None:
             corners = np.array(totals.bbox).reshape(2, 3)
-            grid = np.array([[corners[i, 0], corners[j, 1], corners[k, 2]]
-                             for i in (0, 1) for j in (0, 1) for k in (0, 1)])  # fmt: skip
+            grid = np.array(
+                [
+                    [corners[i, 0], corners[j, 1], corners[k, 2]]
+                    for i in (0, 1)
+                    for j in (0, 1)
+                    for k in (0, 1)
+                ]
+            )
             placed = grid @ matrix[:3, :3].T + matrix[:3, 3]
             low, high = np.minimum(low, placed.min(axis=0)), np.maximum(high, placed.max(axis=0))
     centroid = weighted / weight if weight else None
     return Totals(
         volume=volume,
         area=area,
-        centroid=None
-        if centroid is None
-        else (float(centroid[0]), float(centroid[1]), float(centroid[2])),
+        centroid=None if centroid is None else (float(centroid[0]), float(centroid[1]), float(centroid[2])),
         solids=sum(t.solids for _, t in parts),
         bbox=None if not np.isfinite(low).all() else tuple(float(x) for x in (*low, *high)),  # type: ignore[arg-type]
     )

@@ -74,9 +74,7 @@ class Model:
 
     def with_product(self, product: Product) -> Model:
         """The model with the product of the same id replaced."""
-        return replace(
-            self, products=tuple(product if p.id == product.id else p for p in self.products)
-        )
+        return replace(self, products=tuple(product if p.id == product.id else p for p in self.products))
 
     def walk(self, root: str | None = None) -> Iterator[Placed]:
         """Every product in its place, parents before children, from one root or all."""

@@ -21,9 +21,7 @@ def write_whole(path: Path, data: bytes) -> None:
     try:
         handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
     except OSError as error:
-        raise WriteFailed(
-            f"the folder can't be written to: {error.strerror}", file=str(path)
-        ) from error
+        raise WriteFailed(f"the folder can't be written to: {error.strerror}", file=str(path)) from error
     try:
         with os.fdopen(handle, "wb") as stream:
             stream.write(data)

@@ -93,13 +93,15 @@ def _product(product: Product, model: Model, facts: Mapping[str, BodyFacts]) -> 
             }
             for o in product.occurrences
         ],
-        "validation": None if validation is None else {
+        "validation": None
+        if validation is None
+        else {
             "volume": validation.volume,
             "area": validation.area,
             "centroid": list(validation.centroid) if validation.centroid else None,
             "children": validation.occurrences,
         },
-    }  # fmt: skip
+    }
 
 
 def inspect_object(model: Model, facts: Mapping[str, BodyFacts]) -> Json:
@@ -110,9 +112,7 @@ def inspect_object(model: Model, facts: Mapping[str, BodyFacts]) -> Json:
     places = list(model.walk())
     kinds = [body.kind for _, body in model.bodies()]
     placed = sum(
-        body.kind is BodyKind.SOLID
-        for place in places
-        for body in model.by_id[place.product].bodies
+        body.kind is BodyKind.SOLID for place in places for body in model.by_id[place.product].bodies
     )
     boxes = [t.bbox for t in roots if t.bbox is not None]
     box = (

@@ -25,9 +25,15 @@ def inspect_command(path: str, store: str, *, progress: Progress = SILENT) -> di
 
 
 def send_command(
-    path: str, out: str, kind: str, settings: Mapping[str, str], forecast_only: bool, store: str,
-    *, progress: Progress = SILENT,
-) -> dict[str, Any]:  # fmt: skip
+    path: str,
+    out: str,
+    kind: str,
+    settings: Mapping[str, str],
+    forecast_only: bool,
+    store: str,
+    *,
+    progress: Progress = SILENT,
+) -> dict[str, Any]:
     """The object of ``gondrel send``. Raises InputError, OutputError, UsageError, KernelError."""
     chosen = settings_from(settings)
     model = receive(path, store, progress=progress.part(0.0, 0.3))
@@ -44,8 +50,6 @@ def send_command(
     }
 
 
-def prove_command(
-    meant: str, returned: str, store: str, *, progress: Progress = SILENT
-) -> dict[str, Any]:
+def prove_command(meant: str, returned: str, store: str, *, progress: Progress = SILENT) -> dict[str, Any]:
     """The object of ``gondrel prove``. Raises InputError, KernelError."""
     return proof_object(prove_files(meant, returned, store, progress=progress))

@@ -31,9 +31,7 @@ def prove_files(
     """
     meant = receive(meant_path, store_folder, progress=progress.part(0.0, 0.3))
     facts = measure_all(meant.blobs(), store_folder, progress=progress.part(0.3, 0.4))
-    _, proof, _ = prove_against(
-        meant, facts, returned_path, store_folder, None, progress.part(0.4, 1.0)
-    )
+    _, proof, _ = prove_against(meant, facts, returned_path, store_folder, None, progress.part(0.4, 1.0))
     return proof
 
 

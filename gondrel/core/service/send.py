@@ -33,9 +33,7 @@ __all__ = [
 
 def target_kinds(*, progress: Progress = SILENT) -> tuple[TargetChoice, ...]:
     """Everything that can be sent as."""
-    return tuple(
-        TargetChoice(t.kind, t.title, t.suffix) for f in all_formats() for t in f.targets
-    )
+    return tuple(TargetChoice(t.kind, t.title, t.suffix) for f in all_formats() for t in f.targets)
 
 
 def forecast_values(
@@ -46,9 +44,14 @@ def forecast_values(
 
 
 def send_values(
-    model: Model, out: str, kind: str, values: Mapping[str, str], store_folder: str,
-    *, progress: Progress = SILENT,
-) -> Sent:  # fmt: skip
+    model: Model,
+    out: str,
+    kind: str,
+    values: Mapping[str, str],
+    store_folder: str,
+    *,
+    progress: Progress = SILENT,
+) -> Sent:
     """Send with settings given as KEY=VALUE. Raises as send and settings_from do."""
     return send(model, out, kind, settings_from(values), store_folder, progress=progress)
 

@@ -9,11 +9,20 @@ from gondrel.core.service.messages import THINGS, Compared, Forecast, Foreseen, 
 __all__ = ["Cell", "Finding", "findings_of", "forecast_cells", "proof_cells", "summary"]
 
 TITLES = {
-    "bodies": "Bodies", "geometry": "Geometry", "units": "Units", "structure": "Structure",
-    "placement": "Placement", "names": "Names", "numbers": "Numbers", "revisions": "Revisions",
-    "colours": "Colours", "layers": "Layers", "materials": "Materials", "metadata": "Metadata",
+    "bodies": "Bodies",
+    "geometry": "Geometry",
+    "units": "Units",
+    "structure": "Structure",
+    "placement": "Placement",
+    "names": "Names",
+    "numbers": "Numbers",
+    "revisions": "Revisions",
+    "colours": "Colours",
+    "layers": "Layers",
+    "materials": "Materials",
+    "metadata": "Metadata",
     "validation": "Figures",
-}  # fmt: skip
+}
 """How each thing is headed on screen. Validation properties are figures to an engineer."""
 
 
@@ -99,19 +108,17 @@ def _count(number: int, word: str) -> str:
     return f"{number} {word}" if number == 1 else f"{number} {word}s"
 
 
-def findings_of(
-    proof: Proof | None, forecast: Forecast | None, thing: str = ""
-) -> list[Finding]:
+def findings_of(proof: Proof | None, forecast: Forecast | None, thing: str = "") -> list[Finding]:
     """What did not, or will not, simply come across; of one thing everything, else only losses."""
     found = []
     if proof is not None:
         for entry in proof.ledger.entries:
             if thing and entry.thing != thing:
                 continue
-            groups: dict[tuple[str, str, str], list[Compared]] = {}
+            groups: dict[tuple[str, str], list[Compared]] = {}
             for c in entry.items:
                 if c.verdict in ("lost", "altered", "unproved") or thing:
-                    groups.setdefault((c.verdict, _aspect(c.item.aspect), c.detail), []).append(c)
+                    groups.setdefault((c.verdict, _aspect(entry.thing, c)), []).append(c)
             found += [_proved(entry.thing, key, items) for key, items in groups.items()]
     elif forecast is not None:
         for name, fate, why, items in forecast.groups():
@@ -120,39 +127,50 @@ def findings_of(
             count = sum(item.weight for item in items)
             found.append(
                 Finding(
-                    name, fate, TITLES[name], f"{count} of {_total(forecast.of(name))} {fate}",
-                    why or "the target holds it", frozenset(i.products[0] for i in items if i.products),
-                    frozenset(), tuple(f"{i.path}: {i.text}" for i in items),
-                )  # fmt: skip
+                    name,
+                    fate,
+                    TITLES[name],
+                    f"{count} of {_total(forecast.of(name))} {fate}",
+                    why or "the target holds it",
+                    frozenset(i.products[0] for i in items if i.products),
+                    frozenset(),
+                    tuple(f"{i.path}: {i.text}" for i in items),
+                )
             )
     order = {"lost": 0, "altered": 1, "unproved": 2, "added": 3, "carried": 4}
     return sorted(found, key=lambda f: order.get(f.verdict, 5))
 
 
-def _aspect(aspect: str) -> str:
-    return aspect.rpartition("#")[0] or aspect
+def _aspect(thing: str, compared: Compared) -> str:
+    """What items are gathered by: metadata and layers as a whole, the rest by aspect."""
+    return "" if thing in ("metadata", "layers") else compared.item.aspect
 
 
 def _total(entries: list[Foreseen]) -> int:
     return sum(e.item.weight for e in entries)
 
 
-def _proved(thing: str, key: tuple[str, str, str], items: list[Compared]) -> Finding:
-    verdict, aspect, detail = key
+def _proved(thing: str, key: tuple[str, str], items: list[Compared]) -> Finding:
+    verdict, aspect = key
     first = items[0]
+    details = {c.detail for c in items}
+    detail = details.pop() if len(details) == 1 else ""
     if len(items) == 1:
         text = first.item.path
         if first.item.text and verdict != "carried":
             text += f": {first.item.text}" + (f" to {first.after}" if first.after else "")
     else:
-        text = f"{len(items)} items, {first.item.path} and others"
+        text = f"{len(items)} items: {first.item.path} and others"
     said = {True: "announced", False: "not announced", None: ""}[first.announced]
     note = ", ".join(p for p in (detail, said if verdict in ("lost", "altered") else "") if p)
-    lines = tuple(
-        f"{c.item.path}: {c.item.text or 'nothing'} > {c.after or 'nothing'}" for c in items
-    )
+    lines = tuple(f"{c.item.path}: {c.item.text or 'nothing'} > {c.after or 'nothing'}" for c in items)
     return Finding(
-        thing, verdict, f"{TITLES[thing]}: {aspect}", text, note,
+        thing,
+        verdict,
+        f"{TITLES[thing]}: {aspect}" if aspect else TITLES[thing],
+        text,
+        note,
         frozenset(c.item.products[0] for c in items if c.item.products),
-        frozenset(c.returned_products[0] for c in items if c.returned_products), lines,
-    )  # fmt: skip
+        frozenset(c.returned_products[0] for c in items if c.returned_products),
+        lines,
+    )

@@ -9,7 +9,15 @@ from dataclasses import dataclass, field
 from gondrel.core.model import Model, Occurrence, Product
 from gondrel.core.service.messages import Compared, Proof
 
-__all__ = ["Chain", "Row", "build_flat", "build_structure", "build_where_used", "matches", "states_of"]
+__all__ = [
+    "Chain",
+    "Row",
+    "build_flat",
+    "build_structure",
+    "build_where_used",
+    "matches",
+    "states_of",
+]
 
 
 Chain = tuple[frozenset[str], ...]
@@ -65,9 +73,7 @@ def _gather(model: Model, product: Product, chain: Chain, parent: Row | None) ->
         if product_id in model.by_id:
             step = frozenset(o.id for o in occurrences)
             child = model.product(product_id)
-            rows.append(
-                Row(child, (*chain, step), len(occurrences), parent, model, "structure", len(rows))
-            )
+            rows.append(Row(child, (*chain, step), len(occurrences), parent, model, "structure", len(rows)))
     _tell_apart(rows)
     return rows
 

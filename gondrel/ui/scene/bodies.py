@@ -172,9 +172,15 @@ class Scene:
         return made
 
     def _place(
-        self, mesh: BodyMesh, product: str, path: tuple[str, ...], body: Body, colour: Rgba,
-        override: bool, matrix: np.ndarray,
-    ) -> PlacedBody:  # fmt: skip
+        self,
+        mesh: BodyMesh,
+        product: str,
+        path: tuple[str, ...],
+        body: Body,
+        colour: Rgba,
+        override: bool,
+        matrix: np.ndarray,
+    ) -> PlacedBody:
         transform = vtkMatrix4x4()
         transform.DeepCopy(matrix.ravel())
         surface, edges = vtkActor(), vtkActor()
@@ -189,8 +195,12 @@ class Scene:
         self.dress(placed)
         return placed
 
-    def dress(self, placed: PlacedBody, tint: tuple[float, float, float] | None = None,
-              opacity: float = 1.0) -> None:  # fmt: skip
+    def dress(
+        self,
+        placed: PlacedBody,
+        tint: tuple[float, float, float] | None = None,
+        opacity: float = 1.0,
+    ) -> None:
         """Give an instance its own colours, or one tint."""
         own_faces = bool(placed.body.face_colours) and not placed.override
         kind = "faces" if own_faces and tint is None else "plain"
@@ -220,9 +230,13 @@ class Scene:
         self._mappers[key] = mapper
         return mapper
 
-    def bounds(self, shown: bool = True) -> np.ndarray | None:
-        """(2, 3) box of what is shown, None without any."""
-        boxes = [p.box for p in self.placed if not shown or p.surface.GetVisibility()]
+    def boxes(self) -> list[np.ndarray]:
+        """(2, 3) box of every instance shown."""
+        return [p.box for p in self.placed if p.surface.GetVisibility()]
+
+    def bounds(self) -> np.ndarray | None:
+        """(2, 3) box of all that is shown, None without any."""
+        boxes = self.boxes()
         if not boxes:
             return None
         stacked = np.stack(boxes)
@@ -277,6 +291,8 @@ def _painted(mesh: BodyMesh, body: Body) -> vtkPolyData:
 
 def _bytes(colour: Rgba) -> tuple[int, int, int, int]:
     return (
-        round(colour.red * 255), round(colour.green * 255), round(colour.blue * 255),
+        round(colour.red * 255),
+        round(colour.green * 255),
+        round(colour.blue * 255),
         round(colour.alpha * 255),
-    )  # fmt: skip
+    )

@@ -21,7 +21,7 @@ VIEWS = {
 }
 """Where the camera stands (direction from the model) and what is up, by name of the view."""
 
-_MARGIN = 1.04
+_MARGIN = 1.12
 
 
 def set_view(camera: vtkCamera, name: str) -> None:
@@ -34,23 +34,26 @@ def set_view(camera: vtkCamera, name: str) -> None:
     camera.SetViewUp(*up)
 
 
-def fit(camera: vtkCamera, box: np.ndarray, aspect: float) -> None:
-    """Move the camera so that a (2, 3) box fills a pane of a width-to-height ratio."""
-    centre = box.mean(axis=0)
-    right, up, back = axes(camera)
-    corners = np.array(
-        [[box[i, 0], box[j, 1], box[k, 2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)]
+def fit(camera: vtkCamera, boxes: np.ndarray, aspect: float) -> None:
+    """Move the camera so that (n, 2, 3) boxes fill a pane of a width-to-height ratio."""
+    corners = np.concatenate(
+        [boxes[:, [i, j, k], [0, 1, 2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)]
     )
-    relative = corners - centre
-    half = math.radians(camera.GetViewAngle()) / 2
-    tangent = math.tan(half)
-    depth = relative @ back
-    need = np.maximum(np.abs(relative @ up) / tangent, np.abs(relative @ right) / (tangent * aspect))
-    distance = max(float((need + depth).max()) * _MARGIN, 1e-6)
+    right, up, back = axes(camera)
+    tangent = math.tan(math.radians(camera.GetViewAngle()) / 2)
+    centre = (corners.min(axis=0) + corners.max(axis=0)) / 2
+    for _ in range(4):  # the middle of what is seen is not the middle of the boxes
+        relative = corners - centre
+        across, above, depth = relative @ right, relative @ up, relative @ back
+        need = np.maximum(np.abs(above) / tangent, np.abs(across) / (tangent * aspect))
+        distance = max(float((need + depth).max()) * _MARGIN, 1e-6)
+        scale = distance / np.maximum(distance - depth, 1e-9)
+        middle = [(v.min() + v.max()) / 2 for v in (across * scale, above * scale)]
+        centre = centre + right * middle[0] + up * middle[1]
     camera.SetFocalPoint(*centre)
     camera.SetPosition(*(centre + back * distance))
-    spread_up, spread_right = np.abs(relative @ up).max(), np.abs(relative @ right).max()
-    camera.SetParallelScale(max(float(max(spread_up, spread_right / aspect)) * _MARGIN, 1e-6))
+    spread = max(float(np.abs(above).max()), float(np.abs(across).max()) / aspect)
+    camera.SetParallelScale(max(spread * _MARGIN, 1e-6))
 
 
 def axes(camera: vtkCamera) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

@@ -17,6 +17,7 @@ from gondrel.ui.scene.bodies import Hit, Scene
 __all__ = ["Canvas", "surface_format"]
 
 _REST_SAMPLES = 4
+_QUICK_MS, _FAIR_MS = 38.0, 60.0
 _REST_AFTER_MS = 220
 _CLICK = 4
 
@@ -62,6 +63,7 @@ class Canvas(QOpenGLWidget):
         self.swapped = False
         self.ready = False
         self.frame_ms = 0.0
+        self._filtered = False
         self._press: QtCore.QPointF | None = None
         self._last: QtCore.QPointF | None = None
         self._centre: np.ndarray | None = None
@@ -80,7 +82,7 @@ class Canvas(QOpenGLWidget):
         renderer.SetBackground(0.886, 0.894, 0.886)
         renderer.SetBackground2(0.976, 0.973, 0.957)
         renderer.SetAutomaticLightCreation(False)
-        for azimuth, elevation, strength in ((-28, 42, 0.72), (0, 0, 0.36), (48, -14, 0.30)):
+        for azimuth, elevation, strength in ((-28, 42, 0.84), (0, 0, 0.50), (48, -14, 0.34)):
             light = vtkLight()
             light.SetLightTypeToCameraLight()
             a, e = np.radians(azimuth), np.radians(elevation)
@@ -168,16 +170,14 @@ class Canvas(QOpenGLWidget):
         """The camera that leads; the other follows it."""
         return self.cameras[0]
 
-    def fit(self, box: np.ndarray | None = None) -> None:
-        """Fill the panes with a box, or with everything shown in either."""
-        if box is None:
-            boxes = [b for b in (scene.bounds() for scene in self.scenes) if b is not None]
-            if not boxes:
-                return
-            stacked = np.stack(boxes)
-            box = np.array([stacked[:, 0].min(axis=0), stacked[:, 1].max(axis=0)])
+    def fit(self, boxes: list[np.ndarray] | None = None) -> None:
+        """Fill the panes with some (2, 3) boxes, or with everything shown in either."""
+        if boxes is None:
+            boxes = [box for scene in self.scenes for box in scene.boxes()]
+        if not boxes:
+            return
         aspect = min(self.aspect(0), self.aspect(1)) if self.two else self.aspect()
-        moves.fit(self.camera, box, aspect)
+        moves.fit(self.camera, np.stack(boxes), aspect)
         self.camera_changed(False)
 
     def set_view(self, name: str) -> None:
@@ -194,16 +194,27 @@ class Canvas(QOpenGLWidget):
         follow.SetViewAngle(lead.GetViewAngle())
         follow.SetParallelScale(lead.GetParallelScale())
         follow.SetParallelProjection(lead.GetParallelProjection())
-        if moving and self.window_.GetMultiSamples():
-            self.window_.SetMultiSamples(0)
+        if moving:
+            self.smooth(0, False)
         self._rest.start()
         self.update()
         self.moved.emit()
 
     def _at_rest(self) -> None:
-        if self._press is None and self.window_.GetMultiSamples() != _REST_SAMPLES:
-            self.window_.SetMultiSamples(_REST_SAMPLES)
-            self.update()
+        """Smooth the edges of the still picture, as far as a frame stays well under 0.1 s."""
+        if self._press is None:
+            self.smooth(_REST_SAMPLES if self.frame_ms < _QUICK_MS else 0, self.frame_ms < _FAIR_MS)
+
+    def smooth(self, samples: int, filtered: bool) -> None:
+        """Set multisampling, or the cheaper filter when samples is 0."""
+        wanted = filtered and not samples
+        if self.window_.GetMultiSamples() == samples and self._filtered == wanted:
+            return
+        self.window_.SetMultiSamples(samples)
+        self._filtered = wanted
+        for renderer in self.renderers:
+            renderer.SetUseFXAA(wanted)
+        self.update()
 
     # --- picking ---------------------------------------------------------------------------
 
@@ -228,9 +239,7 @@ class Canvas(QOpenGLWidget):
         reach = camera.GetDistance()
         box = self.scenes[pane].bounds()
         if box is not None:
-            reach += float(np.linalg.norm(box[1] - box[0])) + float(
-                np.linalg.norm(box.mean(axis=0) - eye)
-            )
+            reach += float(np.linalg.norm(box[1] - box[0])) + float(np.linalg.norm(box.mean(axis=0) - eye))
         return pane, start, start + direction * 2 * reach
 
     def pick(self, position: QtCore.QPointF) -> tuple[int, Hit | None]:
@@ -352,5 +361,3 @@ class Canvas(QOpenGLWidget):
         state.Pop()
         self.window_.WaitForCompletion()
         self.frame_ms = clock.nsecsElapsed() / 1e6
-
-

@@ -69,8 +69,12 @@ class ProveSheet(SheetView):
         self.again.setVisible(sent is not None)
         self.main.setText("Save the proof as JSON" if sent else "Go to Send")
         if sent is None:
-            self.add(quiet("Nothing was sent yet. After a send the written file is read back raw "
-                           "and compared here with what was meant, thing by thing."))  # fmt: skip
+            self.add(
+                quiet(
+                    "Nothing was sent yet. After a send the written file is read back raw "
+                    "and compared here with what was meant, thing by thing."
+                )
+            )
             self.finish()
             return
         self._file(sent)
@@ -117,10 +121,13 @@ class ProveSheet(SheetView):
         grid.setColumnStretch(0, 1)
         rows = (
             ("Largest deviation", length(proof.max_deviation), ledger.of("geometry").verdict),
-            ("Largest volume error", error_factor(proof.max_volume_error),
-             ledger.of("geometry").verdict),
-            ("Largest placement shift", length(proof.max_shift), ledger.of("placement").verdict),
-        )  # fmt: skip
+            (
+                "Volume error, relative",
+                error_factor(proof.max_volume_error),
+                ledger.of("geometry").verdict,
+            ),
+            ("Placement shift", length(proof.max_shift), ledger.of("placement").verdict),
+        )
         for row, (label, value, verdict) in enumerate(rows):
             grid.addWidget(QLabel(label), row, 0)
             figure = QLabel(value)

@@ -51,8 +51,12 @@ class ArrangeSheet(SheetView):
         self.clear()
         product = self._product()
         if product is None:
-            self.add(quiet("Nothing is selected. Pick an item in the manifest or in the picture to "
-                           "see its number, revision, material, figures and metadata."))  # fmt: skip
+            self.add(
+                quiet(
+                    "Nothing is selected. Pick an item in the manifest or in the picture to "
+                    "see its number, revision, material, figures and metadata."
+                )
+            )
             self.finish()
             return
         name = QLabel(product.label)
@@ -61,10 +65,15 @@ class ArrangeSheet(SheetView):
         self.add(name)
         material = product.material
         pairs = [
-            ("Number", product.number), ("Revision", product.revision),
-            ("Description", product.description), ("Material", material.name if material else ""),
-            ("Density", f"{material.density:g} kg/m\u00b3" if material and material.density else ""),
-        ]  # fmt: skip
+            ("Number", product.number),
+            ("Revision", product.revision),
+            ("Description", product.description),
+            ("Material", material.name if material else ""),
+            (
+                "Density",
+                f"{material.density:g} kg/m\u00b3" if material and material.density else "",
+            ),
+        ]
         facts = [self.session.facts[b.blob] for b in product.bodies if b.blob in self.session.facts]
         if facts:
             total = sum(f.volume for f in facts)

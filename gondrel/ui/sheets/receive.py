@@ -16,8 +16,13 @@ from gondrel.ui.sheets.base import FindingCard, SheetView, head, quiet, rule
 
 __all__ = ["ReceiveSheet"]
 
-_GRAVE = {"body-not-made", "dangling-reference", "product-without-shape", "faces-differ",
-          "occurrence-without-place"}  # fmt: skip
+_GRAVE = {
+    "body-not-made",
+    "dangling-reference",
+    "product-without-shape",
+    "faces-differ",
+    "occurrence-without-place",
+}
 
 
 class ReceiveSheet(SheetView):
@@ -79,13 +84,15 @@ class ReceiveSheet(SheetView):
             where = f" ({error.where})" if error.where else ""
             text = f"{error.message}{where}"
             note = ", ".join(t for t in (error.file, error.hint) if t)
-            self.add(
-                FindingCard(Finding("", "lost", "Not done", text, note, frozenset(), frozenset()))
-            )
+            self.add(FindingCard(Finding("", "lost", "Not done", text, note, frozenset(), frozenset())))
         card = session.card
         if card is None:
-            self.add(quiet("No file yet. The file card comes first: format, unit, who wrote it "
-                           "and what is in it. Nothing is loaded until you choose a file."))  # fmt: skip
+            self.add(
+                quiet(
+                    "No file yet. The file card comes first: format, unit, who wrote it "
+                    "and what is in it. Nothing is loaded until you choose a file."
+                )
+            )
             self.finish()
             self._progress()
             return
@@ -111,20 +118,31 @@ class ReceiveSheet(SheetView):
         ]
         if all(body.blob in session.facts for _, body in bodies):
             total = sum(
-                session.facts[b.blob].volume
-                for p in model.walk()
-                for b in model.product(p.product).bodies
+                session.facts[b.blob].volume for p in model.walk() for b in model.product(p.product).bodies
             )
             pairs.append(("Volume", volume(total)))
         self.add_facts(pairs)
         for key, error in session.problems.items():
             if key in model.blobs():
-                self.add(FindingCard(Finding("", "lost", "Body not shown", str(error), "",
-                                             frozenset(), frozenset())))  # fmt: skip
+                self.add(
+                    FindingCard(
+                        Finding("", "lost", "Body not shown", str(error), "", frozenset(), frozenset())
+                    )
+                )
         if not model.notes:
-            self.add(FindingCard(Finding("", "carried", "Complete", "Everything the file's records "
-                                         "count was made, as sent and unrepaired", "",
-                                         frozenset(), frozenset())))  # fmt: skip
+            self.add(
+                FindingCard(
+                    Finding(
+                        "",
+                        "carried",
+                        "Complete",
+                        "Everything the file's records count was made, as sent and unrepaired",
+                        "",
+                        frozenset(),
+                        frozenset(),
+                    )
+                )
+            )
         for card in _grouped(model.notes):
             self.add(FindingCard(card))
 
@@ -139,7 +157,5 @@ def _grouped(notes: tuple[Note, ...]) -> list[Finding]:
         title = code.replace("-", " ").capitalize()
         text = same[0].text if count == 1 else f"{count} times, first: {same[0].text}"
         lines = tuple(f"{n.where}: {n.text}" for n in same)
-        cards.append(
-            Finding("", verdict, title, text, same[0].where, frozenset(), frozenset(), lines)
-        )
+        cards.append(Finding("", verdict, title, text, same[0].where, frozenset(), frozenset(), lines))
     return cards

@@ -52,9 +52,7 @@ class Composer:
 
     def data(self) -> str:
         """The records as the lines of a DATA section."""
-        return "".join(
-            _wrapped(f"#{number}={text};") for number, text in enumerate(self._records, 1)
-        )
+        return "".join(_wrapped(f"#{number}={text};") for number, text in enumerate(self._records, 1))
 
 
 _BREAK = re.compile(r"'(?:[^']|'')*'|[^',]+|,")

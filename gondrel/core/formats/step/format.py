@@ -33,10 +33,20 @@ FORMAT = Format(
     read="gondrel.core.formats.step.read:read",
     write="gondrel.core.formats.step.write:write",
     targets=(
-        Target("step-ap242", "STEP AP242", ".stp", _AP242,
-               "AP242_MANAGED_MODEL_BASED_3D_ENGINEERING_MIM_LF { 1 0 10303 442 1 1 4 }"),
-        Target("step-ap214", "STEP AP214", ".stp", _AP214,
-               "AUTOMOTIVE_DESIGN { 1 0 10303 214 1 1 1 1 }"),
+        Target(
+            "step-ap242",
+            "STEP AP242",
+            ".stp",
+            _AP242,
+            "AP242_MANAGED_MODEL_BASED_3D_ENGINEERING_MIM_LF { 1 0 10303 442 1 1 4 }",
+        ),
+        Target(
+            "step-ap214",
+            "STEP AP214",
+            ".stp",
+            _AP214,
+            "AUTOMOTIVE_DESIGN { 1 0 10303 214 1 1 1 1 }",
+        ),
         Target("step-ap203", "STEP AP203", ".stp", _AP203, "CONFIG_CONTROL_DESIGN"),
     ),
-)  # fmt: skip
+)

@@ -20,9 +20,16 @@ _DEFINITIONS = ("PRODUCT_DEFINITION", "PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUME
 _GEOMETRIC = "geometric validation property"
 _ASSEMBLY = "assembly validation property"
 _MATERIAL = "material property"
-_OWN_USE = (_GEOMETRIC, _ASSEMBLY, _MATERIAL, "attribute validation property",
-            "pmi validation property", "semantic pmi validation property",
-            "tessellated validation property", "composite validation property")  # fmt: skip
+_OWN_USE = (
+    _GEOMETRIC,
+    _ASSEMBLY,
+    _MATERIAL,
+    "attribute validation property",
+    "pmi validation property",
+    "semantic pmi validation property",
+    "tessellated validation property",
+    "composite validation property",
+)
 _GENERIC_NAMES = ("user defined attribute", "user defined property", "")
 _KG_PER_MM3_TO_KG_PER_M3 = 1e9
 
@@ -90,7 +97,8 @@ def read_graph(records: Records) -> Graph:
     for definition in records.of(*_DEFINITIONS):
         graph.products[definition.number] = _product(records, definition)
     for use in records.of("NEXT_ASSEMBLY_USAGE_OCCURRENCE"):
-        name = use.text(1) or use.text(2) or use.text(5) or use.text(0)
+        serial = use.text(0)
+        name = use.text(1) or use.text(2) or use.text(5) or ("" if serial.isdigit() else serial)
         graph.uses[use.number] = UseFacts(use.number, name, use.ref(3), use.ref(4))
     _read_properties(records, graph)
     return graph
@@ -170,10 +178,10 @@ def _read_geometric(
 ) -> None:
     for item in items:
         if item.keyword == "CARTESIAN_POINT":
-            scale = context_unit(records, rep.ref(2)) or 1.0
+            in_mm = context_unit(records, rep.ref(2)) or 1.0
             values = item.parameters[1]
             if whole and isinstance(values, tuple) and len(values) == 3:
-                x, y, z = (scale * (measure_value(v) or 0.0) for v in values)
+                x, y, z = (in_mm * (measure_value(v) or 0.0) for v in values)
                 facts.centroid = (x, y, z)
             continue
         if len(item.parameters) < 3 or not isinstance(measure := item.parameters[1], Typed):
@@ -190,9 +198,7 @@ def _read_geometric(
             facts.area = value * scale
 
 
-def _read_material(
-    records: Records, facts: ProductFacts, prop: Record, items: list[Record]
-) -> None:
+def _read_material(records: Records, facts: ProductFacts, prop: Record, items: list[Record]) -> None:
     for item in items:
         if item.keyword == "DESCRIPTIVE_REPRESENTATION_ITEM":
             if "name" in prop.text(1).lower() or not facts.material:

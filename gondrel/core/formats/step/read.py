@@ -85,12 +85,14 @@ def _refuse_empty(path: str, records: Records, dangling: list[tuple[int, int]]) 
         source, target = dangling[0]
         raise MalformedFile(
             f"it refers to #{target}, which the file does not hold, and no product could be made",
-            file=path, where=f"#{source}",
-        )  # fmt: skip
+            file=path,
+            where=f"#{source}",
+        )
     raise MalformedFile(
         "there is no product or shape in it that could be made",
-        file=path, where=f"{len(records)} records",
-    )  # fmt: skip
+        file=path,
+        where=f"{len(records)} records",
+    )
 
 
 def _dangling_notes(dangling: list[tuple[int, int]]) -> list[Note]:
@@ -229,16 +231,11 @@ class _Builder:
             if number in self.made_uses or use.parent not in by_record:
                 continue
             parent, child = self.products[by_record[use.parent]], by_record.get(use.child)
-            if child is None or any(o.name == use.name and o.product == child
-                                    for o in parent.occurrences):  # fmt: skip
+            if child is None or any(o.name == use.name and o.product == child for o in parent.occurrences):
                 continue
             self.serial += 1
-            occurrence = Occurrence(
-                f"o{self.serial}", child, use.name, metadata=tuple(use.metadata)
-            )
-            self.products[parent.id] = replace(
-                parent, occurrences=(*parent.occurrences, occurrence)
-            )
+            occurrence = Occurrence(f"o{self.serial}", child, use.name, metadata=tuple(use.metadata))
+            self.products[parent.id] = replace(parent, occurrences=(*parent.occurrences, occurrence))
             placed.add(child)
             text = "its placement could not be read; it stands at the origin of its parent"
             self.notes.append(Note("occurrence-without-place", text, f"{use.name} #{number}"))
@@ -247,10 +244,7 @@ class _Builder:
         roots += [pid for pid in by_record.values() if pid not in used and pid not in roots]
 
     def _has_shape(self, number: int) -> bool:
-        for shape in self.records.of("PRODUCT_DEFINITION_SHAPE"):
-            if shape.ref(2) == number:
-                return True
-        return False
+        return any(s.ref(2) == number for s in self.records.of("PRODUCT_DEFINITION_SHAPE"))
 
     def _drop_wrappers(self, roots: list[str]) -> list[str]:
         """Take in own bodies that the kernel hung into an assembly as a nameless component."""
@@ -340,8 +334,6 @@ def _witness_notes(records: Records, transferred: Transferred, builder: _Builder
         count = records.count(*SHEETS)
         notes.append(Note("body-not-made", f"none of {count} surface models could be made"))
     if builder.graph.unread_properties:
-        text = (
-            f"{builder.graph.unread_properties} property values of other kinds are not taken over"
-        )
+        text = f"{builder.graph.unread_properties} property values of other kinds are not taken over"
         notes.append(Note("properties-not-read", text))
     return notes

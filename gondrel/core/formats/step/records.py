@@ -134,9 +134,7 @@ class Records:
     def counts(self) -> dict[str, int]:
         """Number of records by keyword; a complex record counts under each of its parts."""
         found = {
-            kind.decode("ascii").upper(): len(ordinals)
-            for kind, ordinals in self._kinds.items()
-            if kind
+            kind.decode("ascii").upper(): len(ordinals) for kind, ordinals in self._kinds.items() if kind
         }
         for record in self._complex:
             for part in record.parts:
@@ -205,9 +203,7 @@ class Records:
             return Record(number, keyword, {keyword: parse_parameters(body)})
         # A complex record's parts follow one another without commas.
         parts = parse_parameters(body)
-        return Record(
-            number, "", {part.name: part.parameters for part in parts if isinstance(part, Typed)}
-        )
+        return Record(number, "", {part.name: part.parameters for part in parts if isinstance(part, Typed)})
 
     def header(self) -> dict[str, tuple[Parameter, ...]]:
         """Header records by keyword, their parameters decoded; a broken one is left out."""

@@ -80,9 +80,7 @@ class Derived:
     """The asterisk: a value the reader derives."""
 
 
-Parameter = (
-    str | int | float | None | Reference | Enumeration | Typed | Derived | tuple["Parameter", ...]
-)
+Parameter = str | int | float | None | Reference | Enumeration | Typed | Derived | tuple["Parameter", ...]
 
 
 def parse_parameters(text: bytes) -> tuple[Parameter, ...]:

@@ -59,8 +59,7 @@ def write(
     bent = [o.name or o.id for _, o in model.occurrences() if not _is_rigid(o)]
     if bent:
         raise CannotExpress(
-            "STEP places parts by rotation and translation only; mirrored or scaled: "
-            + ", ".join(bent[:5])
+            "STEP places parts by rotation and translation only; mirrored or scaled: " + ", ".join(bent[:5])
         )
     return _Writer(model, target, settings, store, facts).file(name, progress)
 
@@ -68,8 +67,7 @@ def write(
 def _is_rigid(occurrence: Occurrence) -> bool:
     rotation = np.asarray(occurrence.placement).reshape(4, 4)[:3, :3]
     return bool(
-        np.abs(rotation @ rotation.T - np.eye(3)).max() < _RIGID * 1e3
-        and np.linalg.det(rotation) > 0
+        np.abs(rotation @ rotation.T - np.eye(3)).max() < _RIGID * 1e3 and np.linalg.det(rotation) > 0
     )
 
 
@@ -91,9 +89,12 @@ class _Writer:
         self.frame: Frame = add_frame(self.composer, target.kind, settings.unit)
         self.looks = Looks(self.composer, self.frame.context)
         self.properties = Properties(
-            self.composer, self.frame.context, self.frame.length, settings.unit.mm,
+            self.composer,
+            self.frame.context,
+            self.frame.length,
+            settings.unit.mm,
             booleans="boolean" in target.carries.metadata_kinds,
-        )  # fmt: skip
+        )
         self.totals = totals_of(model, facts)
         self.products: list[int] = []
         self.formations: list[int] = []
@@ -113,29 +114,45 @@ class _Writer:
         self.composer.add(
             "PRODUCT_RELATED_PRODUCT_CATEGORY",
             "detail" if self.target.kind == "step-ap203" else "part",
-            None, tuple(ref(n) for n in self.products),
-        )  # fmt: skip
+            None,
+            tuple(ref(n) for n in self.products),
+        )
         self.looks.finish()
         when = datetime.now(UTC)
         if self.target.kind == "step-ap203":
             add_people_and_approvals(
-                self.composer, self.settings, when,
-                self.products, self.formations, list(self.definitions.values()),
-            )  # fmt: skip
+                self.composer,
+                self.settings,
+                when,
+                self.products,
+                self.formations,
+                list(self.definitions.values()),
+            )
         start = header(name, self.target.schema, self.settings, when)
         return (start + self.composer.data() + "ENDSEC;\nEND-ISO-10303-21;\n").encode("ascii")
 
     def _identity(self, product: Product) -> None:
         add = self.composer.add
-        number = add("PRODUCT", product.number, product.name, product.description,
-                     (ref(self.frame.product_context),))  # fmt: skip
+        number = add(
+            "PRODUCT",
+            product.number,
+            product.name,
+            product.description,
+            (ref(self.frame.product_context),),
+        )
         if self.target.kind == "step-ap203":
-            formation = add("PRODUCT_DEFINITION_FORMATION_WITH_SPECIFIED_SOURCE",
-                            product.revision, "", ref(number), Enumeration("NOT_KNOWN"))  # fmt: skip
+            formation = add(
+                "PRODUCT_DEFINITION_FORMATION_WITH_SPECIFIED_SOURCE",
+                product.revision,
+                "",
+                ref(number),
+                Enumeration("NOT_KNOWN"),
+            )
         else:
             formation = add("PRODUCT_DEFINITION_FORMATION", product.revision, "", ref(number))
-        definition = add("PRODUCT_DEFINITION", "design", "", ref(formation),
-                         ref(self.frame.definition_context))  # fmt: skip
+        definition = add(
+            "PRODUCT_DEFINITION", "design", "", ref(formation), ref(self.frame.definition_context)
+        )
         shape = add("PRODUCT_DEFINITION_SHAPE", "", "", ref(definition))
         self.products.append(number)
         self.formations.append(formation)
@@ -202,9 +219,15 @@ class _Writer:
         add = self.composer.add
         for serial, occurrence in enumerate(parent.occurrences, 1):
             child = self.model.product(occurrence.product)
-            usage = add("NEXT_ASSEMBLY_USAGE_OCCURRENCE", str(serial), occurrence.name, "",
-                        ref(self.definitions[parent.id]), ref(self.definitions[child.id]),
-                        None)  # fmt: skip
+            usage = add(
+                "NEXT_ASSEMBLY_USAGE_OCCURRENCE",
+                str(serial),
+                occurrence.name,
+                "",
+                ref(self.definitions[parent.id]),
+                ref(self.definitions[child.id]),
+                None,
+            )
             shape = add("PRODUCT_DEFINITION_SHAPE", "Placement", "Placement of an item", ref(usage))
             axes = self.axes[occurrence.id]
             move = add("ITEM_DEFINED_TRANSFORMATION", "", "", ref(self.frame.origin), ref(axes))
@@ -220,6 +243,9 @@ class _Writer:
             if "colours" in self.things and occurrence.colour and not child.occurrences:
                 for body in child.bodies:
                     self.looks.occurrence(
-                        occurrence.colour, shape, self.bodies[body.id].items,
-                        self.styles.get(body.id, 0), axes,
-                    )  # fmt: skip
+                        occurrence.colour,
+                        shape,
+                        self.bodies[body.id].items,
+                        self.styles.get(body.id, 0),
+                        axes,
+                    )

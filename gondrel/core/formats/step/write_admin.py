@@ -18,13 +18,25 @@ from gondrel.core.model.units import LengthUnit
 __all__ = ["Frame", "add_frame", "add_people_and_approvals", "header"]
 
 _PROTOCOLS = {
-    "step-ap203": ("configuration controlled 3D designs of mechanical parts and assemblies",
-                   "international standard", "config_control_design", 1994),
-    "step-ap214": ("core data for automotive mechanical design processes",
-                   "international standard", "automotive_design", 2000),
-    "step-ap242": ("managed model based 3d engineering", "international standard",
-                   "ap242_managed_model_based_3d_engineering", 2013),
-}  # fmt: skip
+    "step-ap203": (
+        "configuration controlled 3D designs of mechanical parts and assemblies",
+        "international standard",
+        "config_control_design",
+        1994,
+    ),
+    "step-ap214": (
+        "core data for automotive mechanical design processes",
+        "international standard",
+        "automotive_design",
+        2000,
+    ),
+    "step-ap242": (
+        "managed model based 3d engineering",
+        "international standard",
+        "ap242_managed_model_based_3d_engineering",
+        2013,
+    ),
+}
 _UNCERTAINTY_MM = 1e-7
 
 
@@ -46,16 +58,29 @@ def add_frame(composer: Composer, kind: str, unit: LengthUnit) -> Frame:
     application = add("APPLICATION_CONTEXT", purpose)
     add("APPLICATION_PROTOCOL_DEFINITION", status, schema, year, ref(application))
     first_edition = kind == "step-ap203"
-    product = add("MECHANICAL_CONTEXT" if first_edition else "PRODUCT_CONTEXT",
-                  "", ref(application), "mechanical")  # fmt: skip
-    definition = add("DESIGN_CONTEXT" if first_edition else "PRODUCT_DEFINITION_CONTEXT",
-                     "part definition", ref(application), "design")  # fmt: skip
+    product = add(
+        "MECHANICAL_CONTEXT" if first_edition else "PRODUCT_CONTEXT",
+        "",
+        ref(application),
+        "mechanical",
+    )
+    definition = add(
+        "DESIGN_CONTEXT" if first_edition else "PRODUCT_DEFINITION_CONTEXT",
+        "part definition",
+        ref(application),
+        "design",
+    )
     length = _length_unit(composer, unit)
     radian = composer.add_text("(NAMED_UNIT(*) PLANE_ANGLE_UNIT() SI_UNIT($,.RADIAN.))")
     steradian = composer.add_text("(NAMED_UNIT(*) SI_UNIT($,.STERADIAN.) SOLID_ANGLE_UNIT())")
     fine = Typed("LENGTH_MEASURE", (_UNCERTAINTY_MM / unit.mm,))
-    uncertainty = add("UNCERTAINTY_MEASURE_WITH_UNIT", fine, ref(length),
-                      "distance_accuracy_value", "confusion accuracy")  # fmt: skip
+    uncertainty = add(
+        "UNCERTAINTY_MEASURE_WITH_UNIT",
+        fine,
+        ref(length),
+        "distance_accuracy_value",
+        "confusion accuracy",
+    )
     context = composer.add_text(
         f"(GEOMETRIC_REPRESENTATION_CONTEXT(3) GLOBAL_UNCERTAINTY_ASSIGNED_CONTEXT((#{uncertainty})) "
         f"GLOBAL_UNIT_ASSIGNED_CONTEXT((#{length},#{radian},#{steradian})) "
@@ -93,9 +118,13 @@ def _length_unit(composer: Composer, unit: LengthUnit) -> int:
 
 
 def add_people_and_approvals(
-    composer: Composer, settings: SendSettings, when: datetime,
-    products: list[int], formations: list[int], definitions: list[int],
-) -> None:  # fmt: skip
+    composer: Composer,
+    settings: SendSettings,
+    when: datetime,
+    products: list[int],
+    formations: list[int],
+    definitions: list[int],
+) -> None:
     """What AP203 edition 1 demands of every product: people, dates, approval, classification."""
     add = composer.add
     person = add("PERSON", "1", settings.author or "not given", None, None, None, None)

@@ -53,14 +53,17 @@ class _Block:
 
     def representations(self) -> list[int]:
         """The shape representations that hold geometry, from the product's own one on."""
-        roots = [self.refs(n)[-1] for n, kind in self.kinds.items()
-                 if kind == _PRODUCT_REPRESENTATION]  # fmt: skip
-        related = [self.refs(n) for n, text in self.texts.items()
-                   if "SHAPE_REPRESENTATION_RELATIONSHIP" in text]  # fmt: skip
+        roots = [self.refs(n)[-1] for n, kind in self.kinds.items() if kind == _PRODUCT_REPRESENTATION]
+        related = [
+            self.refs(n) for n, text in self.texts.items() if "SHAPE_REPRESENTATION_RELATIONSHIP" in text
+        ]
         found = list(roots)
         for first, *others in related:
-            found += [n for n in (first, *others) if n not in found and n in self.texts
-                      and self.kinds[n].endswith("REPRESENTATION")]  # fmt: skip
+            found += [
+                n
+                for n in (first, *others)
+                if n not in found and n in self.texts and self.kinds[n].endswith("REPRESENTATION")
+            ]
         return found
 
     def items(self, representation: int) -> list[int]:

@@ -47,8 +47,9 @@ class Looks:
         for layer in body.layers:
             self.layers[layer].extend(written.items)
 
-    def occurrence(self, colour: Rgba, shape: int, items: tuple[int, ...], base: int,
-                   placement: int) -> None:  # fmt: skip
+    def occurrence(
+        self, colour: Rgba, shape: int, items: tuple[int, ...], base: int, placement: int
+    ) -> None:
         """Override the colour of one occurrence of a part.
 
         Args:
@@ -79,12 +80,12 @@ class Looks:
         if self.styled:
             self.composer.add(
                 "MECHANICAL_DESIGN_GEOMETRIC_PRESENTATION_REPRESENTATION",
-                "", tuple(ref(n) for n in self.styled), ref(self.context),
-            )  # fmt: skip
-        for name, items in self.layers.items():
-            self.composer.add(
-                "PRESENTATION_LAYER_ASSIGNMENT", name, "", tuple(ref(n) for n in items)
+                "",
+                tuple(ref(n) for n in self.styled),
+                ref(self.context),
             )
+        for name, items in self.layers.items():
+            self.composer.add("PRESENTATION_LAYER_ASSIGNMENT", name, "", tuple(ref(n) for n in items))
 
     def _styled(self, keyword: str, colour: Rgba, item: int, *rest: object) -> int:
         style = self.composer.share("PRESENTATION_STYLE_ASSIGNMENT", (ref(self._usage(colour)),))
@@ -108,7 +109,7 @@ class Looks:
                         Enumeration("NORMAL_SHADING"),
                         rgb,
                         (clear,),
-                    )  # fmt: skip
+                    )
                 )
             )
         side = ref(share("SURFACE_SIDE_STYLE", "", tuple(parts)))

@@ -1,0 +1,83 @@
+"""Fixtures: outside files, a store, small models, the demo and a window."""
+
+from __future__ import annotations
+
+import gzip
+import os
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parent.parent
+AS1 = "usr/share/doc/gmsh-doc/doc/gmsh/demos/api/as1-tu-203.stp.gz"
+"""An assembly of the open STEP test set, with the sender's own validation properties; package gmsh-doc."""
+
+OCCT = "usr/share/opencascade/data/step"
+"""Parts that ship with the kernel's data; package occt-misc."""
+
+
+def outside(path: str) -> Path:
+    """A file of a Debian package, installed or unpacked by ./test."""
+    for base in (Path("/"), ROOT / ".testdata"):
+        if (base / path).exists():
+            return base / path
+    raise FileNotFoundError(f"{path}: run ./test, which installs gmsh-doc and occt-misc")
+
+
+@pytest.fixture(scope="session")
+def as1(tmp_path_factory: pytest.TempPathFactory) -> str:
+    target = tmp_path_factory.mktemp("as1") / "as1-tu-203.stp"
+    target.write_bytes(gzip.decompress(outside(AS1).read_bytes()))
+    return str(target)
+
+
+@pytest.fixture(scope="session")
+def occt_files() -> list[str]:
+    return sorted(str(p) for p in outside(OCCT).glob("*.step"))
+
+
+@pytest.fixture(scope="session")
+def demo_file(tmp_path_factory: pytest.TempPathFactory) -> str:
+    from gondrel.demo.make import make_demo
+
+    return make_demo(str(tmp_path_factory.mktemp("demo")))
+
+
+@pytest.fixture
+def store_folder(tmp_path: Path) -> str:
+    folder = tmp_path / "store"
+    folder.mkdir()
+    return str(folder)
+
+
+@pytest.fixture(autouse=True)
+def own_state(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Every test has its own state folder."""
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+
+
+def wait_until(condition: Callable[[], bool], seconds: float = 60.0) -> None:
+    """Run the event loop until a condition holds. Fails when it does not in time."""
+    from PySide6.QtTest import QTest
+
+    end = time.monotonic() + seconds
+    while not condition():
+        assert time.monotonic() < end, "waited in vain"
+        QTest.qWait(15)
+
+
+@pytest.fixture
+def window() -> Iterator[object]:
+    """A shown window with warm workers, closed afterwards."""
+    if not os.environ.get("DISPLAY"):
+        pytest.fail("tests of the window need a display; run ./test, which brings Xvfb")
+    from gondrel.ui.application import make_application, open_window
+
+    make_application()
+    opened = open_window()
+    wait_until(lambda: opened.stage is not None and bool(opened.session.targets))
+    yield opened
+    opened.close()
+    opened.deleteLater()
