@@ -31,11 +31,15 @@ def small_assembly(store: BlobStore) -> Model:
     pin = cylinder(6, 25)
     own = block(5, 5, 5, at=(70, 0, 0))
     keys = [store.put(shape_to_blob(shape)) for shape in (plate, pin, own)]
-    plate_body = Body("b-plate", BodyKind.SOLID, "Platte", keys[0], RED, ((0, BLUE), (6, CLEAR)), ("A", "B"))
+    plate_body = Body(
+        "b-plate", BodyKind.SOLID, "Platte", keys[0], RED, ((0, BLUE), (6, CLEAR)), ("A", "B")
+    )
     pin_body = Body("b-pin", BodyKind.SOLID, "Stift \u00d812", keys[1], None, ((0, RED),))
     own_body = Body("b-own", BodyKind.SOLID, "L\u00f6tpunkt", keys[2], CLEAR, (), ("C",))
     facts = (
-        Metadatum("Text", "it's \\ \u65e5\u672c"), Metadatum("Count", 7), Metadatum("Weight", 0.125),
+        Metadatum("Text", "it's \\ \u65e5\u672c"),
+        Metadatum("Count", 7),
+        Metadatum("Weight", 0.125),
         Metadatum("Checked", True),
     )
     products = (

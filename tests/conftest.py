@@ -7,6 +7,7 @@ import os
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -69,7 +70,7 @@ def wait_until(condition: Callable[[], bool], seconds: float = 60.0) -> None:
 
 
 @pytest.fixture
-def window() -> Iterator[object]:
+def window() -> Iterator[Any]:
     """A shown window with warm workers, closed afterwards."""
     if not os.environ.get("DISPLAY"):
         pytest.fail("tests of the window need a display; run ./test, which brings Xvfb")

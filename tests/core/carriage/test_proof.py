@@ -132,7 +132,12 @@ def sent_with(
 
 @pytest.mark.parametrize(("spoil", "thing", "verdict"), PLANTED, ids=[s.__name__ for s, _, _ in PLANTED])
 def test_a_planted_loss_is_caught(
-    spoil: Spoil, thing: str, verdict: str, tmp_path: Path, store_folder: str, monkeypatch: pytest.MonkeyPatch
+    spoil: Spoil,
+    thing: str,
+    verdict: str,
+    tmp_path: Path,
+    store_folder: str,
+    monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     proof = sent_with(spoil, tmp_path, store_folder, monkeypatch)
     assert proof.ledger.of(thing).verdict == verdict
@@ -193,7 +198,9 @@ def test_the_forecast_is_exact(kind: str, unit: str, tmp_path: Path, store_folde
 
 def test_nothing_to_compare_is_never_carried(tmp_path: Path, store_folder: str) -> None:
     model = small_assembly(BlobStore(Path(store_folder)))
-    bare = replace(model, products=(replace(model.product("pin"), material=None, metadata=()),), roots=("pin",))
+    bare = replace(
+        model, products=(replace(model.product("pin"), material=None, metadata=()),), roots=("pin",)
+    )
     proof = send(bare, str(tmp_path / "x.stp"), "step-ap242", settings_from({}), store_folder).proof
     for thing in ("placement", "materials"):
         entry = proof.ledger.of(thing)

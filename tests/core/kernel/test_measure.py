@@ -42,7 +42,9 @@ def test_volume_and_area_by_formula(name: str) -> None:
 def test_centroid_inertia_and_box_of_a_block() -> None:
     facts = measure(build.block(2, 4, 6, at=(10, 0, 0)))
     assert facts.centroid == pytest.approx((11, 2, 3))
-    assert facts.inertia == pytest.approx(sorted((48 * (4 + 16) / 12, 48 * (4 + 36) / 12, 48 * (16 + 36) / 12)))
+    assert facts.inertia == pytest.approx(
+        sorted((48 * (4 + 16) / 12, 48 * (4 + 36) / 12, 48 * (16 + 36) / 12))
+    )
     assert facts.bbox == pytest.approx((10, 0, 0, 12, 4, 6), abs=1e-9)
     assert (facts.faces, facts.edges, facts.vertices) == (6, 12, 8)
     assert facts.surfaces == (("plane", 6),)

@@ -18,12 +18,16 @@ QUARTER_TURN = (0, -1, 0, 5, 1, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1)
 
 
 def facts(volume: float, centroid: tuple[float, float, float]) -> BodyFacts:
-    return BodyFacts(volume, 10.0, centroid, (1, 1, 1), (1,) * 9, (0, 0, 0, 1, 1, 1), 6, 12, 8, (), 1e-7, 12.0)
+    return BodyFacts(
+        volume, 10.0, centroid, (1, 1, 1), (1,) * 9, (0, 0, 0, 1, 1, 1), 6, 12, 8, (), 1e-7, 12.0
+    )
 
 
 def two_level() -> Model:
     part = Product("part", "1", "part", bodies=(Body("b", BodyKind.SOLID, "", "h"),))
-    sub = Product("sub", "2", "sub", occurrences=(Occurrence("o1", "part", "a"), Occurrence("o2", "part", "b")))
+    sub = Product(
+        "sub", "2", "sub", occurrences=(Occurrence("o1", "part", "a"), Occurrence("o2", "part", "b"))
+    )
     top = Product("top", "3", "top", occurrences=(Occurrence("o3", "sub", "s", QUARTER_TURN),))
     return Model((top, sub, part), ("top",))
 

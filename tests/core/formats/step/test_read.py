@@ -65,11 +65,14 @@ def test_every_unit_gives_the_same_size(tmp_path: Path, store_folder: str) -> No
         assert got == pytest.approx(volumes, rel=1e-9)
         top = back.product(back.roots[0])
         assert top.validation is not None
-        assert top.validation.volume == pytest.approx(24000 - 360 * 3.14159265358979 + 2 * 900 * 3.14159265358979 + 125)
+        assert top.validation.volume == pytest.approx(
+            24000 - 360 * 3.14159265358979 + 2 * 900 * 3.14159265358979 + 125
+        )
 
 
 def test_planes_moved_apart_are_not_closed_up_silently(
-    written: str, tmp_path: Path, store_folder: str) -> None:
+    written: str, tmp_path: Path, store_folder: str
+) -> None:
     """The kernel's default reading mends the gap without a word; ours keeps and tells it."""
     text = Path(written).read_text()
     # the plate's top plane stands at z = 10; its points keep their place, the surface moves
@@ -122,7 +125,9 @@ def test_senseless_files_give_one_clear_error(name: str, tmp_path: Path, store_f
 
 
 @pytest.mark.parametrize("share", [0.02, 0.3, 0.7, 0.999])
-def test_truncated_files_say_where_they_end(share: float, written: str, tmp_path: Path, store_folder: str) -> None:
+def test_truncated_files_say_where_they_end(
+    share: float, written: str, tmp_path: Path, store_folder: str
+) -> None:
     data = Path(written).read_bytes()
     path = tmp_path / "cut.stp"
     path.write_bytes(data[: int(len(data) * share)])
@@ -155,7 +160,9 @@ def test_dangling_reference_gives_a_partial_model_with_notes(
     assert sum(1 for _ in model.bodies()) == 2
 
 
-def test_mutilated_files_never_do_worse_than_an_error(written: str, tmp_path: Path, store_folder: str) -> None:
+def test_mutilated_files_never_do_worse_than_an_error(
+    written: str, tmp_path: Path, store_folder: str
+) -> None:
     """Some of them kill the kernel; its process dies alone and that, too, is one clear error."""
     source = Path(written).read_bytes()
     dice = random.Random(20261124)

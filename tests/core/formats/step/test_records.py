@@ -9,7 +9,9 @@ from gondrel.core.formats.step.card import read_card, schema_name
 from gondrel.core.formats.step.graph import read_graph
 from gondrel.core.formats.step.records import open_records
 
-HEAD = "ISO-10303-21;HEADER;FILE_DESCRIPTION((''),'2;1');FILE_NAME('n','2020-01-02',('Me'),('Us'),'t','s','');"
+HEAD = (
+    "ISO-10303-21;HEADER;FILE_DESCRIPTION((''),'2;1');FILE_NAME('n','2020-01-02',('Me'),('Us'),'t','s','');"
+)
 UNITS = (
     "#90=(LENGTH_UNIT()NAMED_UNIT(#93)CONVERSION_BASED_UNIT('INCH',#91));"
     "#91=LENGTH_MEASURE_WITH_UNIT(LENGTH_MEASURE(25.4),#92);"
@@ -115,7 +117,12 @@ def test_properties_materials_and_validation(tmp_path: Path) -> None:
     )
     with open_records(step_file(tmp_path, data + UNITS)) as records:
         product = read_graph(records).products[3]
-    assert (product.number, product.name, product.revision, product.description) == ("N-1", "Name", "C", "said")
+    assert (product.number, product.name, product.revision, product.description) == (
+        "N-1",
+        "Name",
+        "C",
+        "said",
+    )
     assert [(m.key, m.value, m.kind) for m in product.metadata] == [
         ("Finish", "Gr\u00fcn", "text"),
         ("n", 3, "integer"),

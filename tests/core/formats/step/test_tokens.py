@@ -36,7 +36,9 @@ def test_string_directives_are_decoded(raw: bytes, text: str) -> None:
     assert decode_string(raw) == text
 
 
-@pytest.mark.parametrize("text", ["", "Gr\u00f6\u00dfe", "a'b", "a\\b", "\u65e5\u672c \U0001f600x", "tab\t|"])
+@pytest.mark.parametrize(
+    "text", ["", "Gr\u00f6\u00dfe", "a'b", "a\\b", "\u65e5\u672c \U0001f600x", "tab\t|"]
+)
 def test_strings_survive_and_are_ascii(text: str) -> None:
     written = encode_string(text)
     assert written.isascii()

@@ -1,0 +1,99 @@
+"""Who may import whom; imports inside functions count too."""
+
+from __future__ import annotations
+
+import ast
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from tests.conftest import ROOT
+
+CORE = "gondrel.core"
+BASE = {f"{CORE}.errors", f"{CORE}.work", f"{CORE}.model"}
+ALLOWED: dict[str, set[str]] = {
+    f"{CORE}.errors": set(),
+    f"{CORE}.work": {f"{CORE}.errors"},
+    f"{CORE}.model": {f"{CORE}.errors", f"{CORE}.work"},
+    f"{CORE}.kernel": {*BASE},
+    f"{CORE}.formats": {*BASE, f"{CORE}.kernel"},
+    f"{CORE}.carriage": {*BASE, f"{CORE}.kernel"},
+    f"{CORE}.reports": {*BASE, f"{CORE}.carriage"},
+    f"{CORE}.service": {
+        *BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.carriage", f"{CORE}.reports",
+    },
+    "gondrel.jobs": {*BASE},
+    "gondrel.cli": {"gondrel.jobs", f"{CORE}.service", f"{CORE}.reports", *BASE, "gondrel.ui.application"},
+    "gondrel.ui": {
+        *BASE, "gondrel.jobs", f"{CORE}.reports", f"{CORE}.service.messages", f"{CORE}.service.crossing",
+    },
+    "gondrel.demo": {*BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.service"},
+}  # fmt: skip
+OUTSIDE = {"OCP": f"{CORE}.kernel", "PySide6": "gondrel.ui", "vtkmodules": "gondrel.ui.scene"}
+
+
+def imports_of(source: str) -> list[str]:
+    found = []
+    for node in ast.walk(ast.parse(source)):
+        if isinstance(node, ast.Import):
+            found += [alias.name for alias in node.names]
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            found.append(node.module)
+    return found
+
+
+def layer_of(module: str) -> str:
+    return max((layer for layer in ALLOWED if inside(module, layer)), key=len, default="")
+
+
+def inside(module: str, layer: str) -> bool:
+    return module == layer or module.startswith(layer + ".")
+
+
+def breaches(module: str, source: str) -> list[str]:
+    layer = layer_of(module)
+    found = []
+    for name in imports_of(source):
+        home = OUTSIDE.get(name.split(".")[0])
+        if home is not None and not inside(module, home):
+            found.append(f"{module} imports {name}")
+        own = layer_of(name)
+        if own and own != layer and not any(inside(name, allowed) for allowed in ALLOWED.get(layer, ())):
+            found.append(f"{module} imports {name}")
+    return found
+
+
+def modules() -> list[tuple[str, Path]]:
+    paths = sorted((ROOT / "gondrel").rglob("*.py"))
+    return [
+        (".".join(p.relative_to(ROOT).with_suffix("").parts).removesuffix(".__init__"), p) for p in paths
+    ]
+
+
+def test_every_module_keeps_to_its_layer() -> None:
+    found = [b for name, path in modules() for b in breaches(name, path.read_text())]
+    assert found == []
+
+
+@pytest.mark.parametrize(
+    ("module", "source"),
+    [
+        ("gondrel.ui.stage", "def f():\n    from OCP.gp import gp_Pnt"),
+        ("gondrel.core.model.body", "import PySide6.QtCore"),
+        ("gondrel.ui.ledger", "import vtkmodules.vtkCommonCore"),
+        ("gondrel.core.carriage.proof", "from gondrel.core.formats.step.read import read"),
+    ],
+)
+def test_the_rule_can_fail(module: str, source: str) -> None:
+    assert breaches(module, source)
+
+
+def test_the_window_loads_no_kernel() -> None:
+    code = "import gondrel.ui.window, sys; sys.exit(any(m.split('.')[0] == 'OCP' for m in sys.modules))"
+    assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
+
+
+def test_modules_stay_small() -> None:
+    assert [n for n, p in modules() if len(p.read_text().splitlines()) > 500] == []
