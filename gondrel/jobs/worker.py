@@ -114,30 +114,31 @@ class Worker:
 
     def _start(self) -> None:
         ours, theirs = socket.socketpair()
-        self._process = subprocess.Popen(
+        process = subprocess.Popen(
             [sys.executable, "-m", "gondrel.jobs.child", str(theirs.fileno())],
             pass_fds=[theirs.fileno()],
             stdin=subprocess.DEVNULL,
             stderr=None if os.environ.get("GONDREL_WORKER_LOG") else subprocess.DEVNULL,
         )
         theirs.close()
-        self._connection = Connection(ours.detach())
+        connection = Connection(ours.detach())
+        self._process, self._connection = process, connection
         deadline = time.monotonic() + _START_LIMIT
         while time.monotonic() < deadline:
-            if self._connection.poll(_WATCH):
-                try:
-                    if isinstance(self._connection.recv(), Ready):
-                        return
-                except (EOFError, OSError):
+            try:
+                if connection.poll(_WATCH) and isinstance(connection.recv(), Ready):
                     return
-            if self._process.poll() is not None or self._closed:
+            except (EOFError, OSError):
+                return
+            if process.poll() is not None or self._closed:
                 return
 
     def _run(self, job: Job, listener: Listener) -> Done | Failed | Stopped:
         if self.pid is None:
             self._start()
         connection = self._connection
-        assert connection is not None
+        if connection is None:  # closed meanwhile
+            return Stopped()
         if not _send(connection, job):
             return self._died(job)
         began = time.monotonic()

@@ -198,11 +198,14 @@ def _compare_validation(sides: _Sides, item: Item, ours: Product, theirs: Produc
     ]
     wrong = [
         name
-        for name, said, measured in (
-            ("volume", after.volume, totals.volume),
-            ("area", after.area, totals.area),
+        for name, said, measured, was in (
+            ("volume", after.volume, totals.volume, before.volume),
+            ("area", after.area, totals.area, before.area),
         )
-        if said is not None and unlike(said, measured) > sides.limits.volume
+        # A sender's own coarse figure that came back as it was is carried, not wrong.
+        if said is not None
+        and unlike(said, measured) > sides.limits.volume
+        and (was is None or unlike(said, was) > sides.limits.volume)
     ]
     if missing or wrong:
         detail = ", ".join([f"{n} missing" for n in missing] + [f"{n} wrong" for n in wrong])

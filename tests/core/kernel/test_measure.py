@@ -1,4 +1,4 @@
-"""Measures against closed formulas (any handbook of solid geometry, for instance Bronstein, from memory)."""
+"""Measures against closed formulas (any handbook of solid geometry; from memory)."""
 
 from __future__ import annotations
 
