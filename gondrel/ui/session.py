@@ -166,9 +166,7 @@ class Session(QObject):
             return
 
         def partial(value: Any) -> None:
-            _, key, facts = value
-            self.facts[key] = facts
-            self.mesh_ready.emit(pane, key)
+            self.mesh_ready.emit(pane, value[1])
 
         def done(found: dict[str, BodyFacts]) -> None:
             self.facts.update(found)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import json
 
-from gondrel.core.kernel.measure import measure
+from OCP.TopoDS import TopoDS_Shape
+
+from gondrel.core.kernel.measure import diagonal_of, measure
 from gondrel.core.kernel.mesh import make_mesh
 from gondrel.core.kernel.shape import shape_from_blob
 from gondrel.core.model.body import BodyFacts
@@ -17,11 +19,9 @@ CHORD_SHARE = 1 / 1500
 """Chord height of the picture as a share of the body's diagonal."""
 
 
-def chord_for(facts: BodyFacts) -> float:
+def chord_for(shape: TopoDS_Shape) -> float:
     """Chord height in mm for the picture of a body: a share of its size within sensible bounds."""
-    x0, y0, z0, x1, y1, z1 = facts.bbox
-    diagonal: float = ((x1 - x0) ** 2 + (y1 - y0) ** 2 + (z1 - z0) ** 2) ** 0.5
-    return max(diagonal * CHORD_SHARE, 1e-5)
+    return max(diagonal_of(shape) * CHORD_SHARE, 1e-5)
 
 
 def facts_of(store: BlobStore, key: str) -> BodyFacts:
@@ -37,16 +37,12 @@ def facts_of(store: BlobStore, key: str) -> BodyFacts:
     return facts
 
 
-def mesh_of(store: BlobStore, key: str) -> BodyFacts:
-    """Make sure the mesh and measures of a stored body are in the store; returns the measures.
+def mesh_of(store: BlobStore, key: str) -> None:
+    """Make sure the mesh of a stored body is in the store.
 
     Raises:
         KeyError: when the body is not in the store. KernelRefused: when it can't be tessellated.
     """
-    if store.has(key, "mesh") and store.has(key, "facts"):
-        return facts_of(store, key)
-    shape = shape_from_blob(store.get(key))
-    facts = measure(shape) if not store.has(key, "facts") else facts_of(store, key)
-    store.put_as(key, "facts", json.dumps(to_plain(facts)).encode())
-    store.put_as(key, "mesh", make_mesh(shape, chord=chord_for(facts)).to_bytes())
-    return facts
+    if not store.has(key, "mesh"):
+        shape = shape_from_blob(store.get(key))
+        store.put_as(key, "mesh", make_mesh(shape, chord=chord_for(shape)).to_bytes())

@@ -20,6 +20,7 @@ from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 from scipy.spatial import cKDTree
 
 from gondrel.core.kernel.calls import kernel_call
+from gondrel.core.kernel.measure import diagonal_of
 from gondrel.core.kernel.shape import faces_of
 
 __all__ = ["ACCURACY", "METHOD", "Deviation", "measure_deviation"]
@@ -71,7 +72,7 @@ class _Sampled:
     def __init__(self, shape: TopoDS_Shape) -> None:
         self.shape = shape
         self.faces = faces_of(shape)
-        size = _diagonal(shape)
+        size = diagonal_of(shape)
         BRepMesh_IncrementalMesh(shape, max(size / 300, 1e-4), False, 0.5, True)
         samples = [_samples(face) for face in self.faces]
         self.points = [_thinned(p, _PER_FACE) for pair in samples for p in pair]
@@ -140,15 +141,6 @@ class _Sampled:
         for face in self.faces:
             builder.Add(compound, face)
         return compound
-
-
-def _diagonal(shape: TopoDS_Shape) -> float:
-    from OCP.Bnd import Bnd_Box
-    from OCP.BRepBndLib import BRepBndLib
-
-    box = Bnd_Box()
-    BRepBndLib.Add_s(shape, box)
-    return 0.0 if box.IsVoid() else float(box.SquareExtent() ** 0.5)
 
 
 def _samples(face: TopoDS_Face) -> tuple[NDArray[np.float64], NDArray[np.float64]]:

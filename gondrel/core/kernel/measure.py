@@ -18,7 +18,7 @@ from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.shape import edges_of, faces_of, kind_of, vertices_of
 from gondrel.core.model.body import BodyFacts, BodyKind
 
-__all__ = ["INTEGRATION_ERROR", "measure", "surface_kind"]
+__all__ = ["INTEGRATION_ERROR", "diagonal_of", "measure", "surface_kind"]
 
 INTEGRATION_ERROR = 1e-8
 """Relative error asked of the kernel's adaptive integration of the volume."""
@@ -38,6 +38,13 @@ def _bbox(shape: TopoDS_Shape) -> tuple[float, float, float, float, float, float
     box.SetGap(0.0)
     low, high = box.CornerMin(), box.CornerMax()
     return (low.X(), low.Y(), low.Z(), high.X(), high.Y(), high.Z())
+
+
+def diagonal_of(shape: TopoDS_Shape) -> float:
+    """Diagonal of a quick, not quite tight bounding box, mm."""
+    box = Bnd_Box()
+    BRepBndLib.Add_s(shape, box)
+    return 0.0 if box.IsVoid() else float(box.SquareExtent() ** 0.5)
 
 
 def _properties(shape: TopoDS_Shape, kind: BodyKind) -> tuple[float, float, float, GProp_GProps]:

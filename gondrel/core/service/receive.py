@@ -74,14 +74,13 @@ def measure_all(
 def mesh_bodies(
     keys: tuple[str, ...], store_folder: str, *, progress: Progress = SILENT
 ) -> dict[str, BodyFacts]:
-    """Tessellate and measure stored bodies; each is handed out as ("mesh", hash, facts).
+    """Tessellate stored bodies, handing out ("mesh", hash) for each, then measure them.
 
     Raises:
         KernelRefused: when the kernel fails over one of them.
     """
     store = BlobStore(Path(store_folder))
-    found = {}
-    for key in progress.each(keys, "Tessellating"):
-        found[key] = mesh_of(store, key)
-        progress.give(("mesh", key, found[key]))
-    return found
+    for key in progress.part(0.0, 0.6).each(keys, "Tessellating"):
+        mesh_of(store, key)
+        progress.give(("mesh", key))
+    return measure_all(keys, store_folder, progress=progress.part(0.6, 1.0))
