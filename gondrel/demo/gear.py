@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -215,7 +215,7 @@ def make_gear(store: BlobStore) -> Model:
     )  # fmt: skip
     order = ["gear", *sets, *(k for k in make.products if k not in ("gear", *sets))]
     model = Model(products=tuple(make.products[k] for k in order), roots=("gear",))
-    return replace(model)
+    return model
 
 
 def _bolt_set(make: _Assembler) -> str:

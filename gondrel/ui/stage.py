@@ -89,7 +89,7 @@ class StageView(QWidget):
         session.focus_changed.connect(self.dress)
         session.hidden_changed.connect(self.dress)
         session.tasks.changed.connect(self._show_welcome)
-        session.facts_changed.connect(self._all_here)
+        session.facts_changed.connect(self._show_welcome)
         self._panes()
 
     # --- overlays --------------------------------------------------------------------------
@@ -254,9 +254,6 @@ class StageView(QWidget):
         if not scene.wanted:
             self._fitted = True
             self.canvas.fit()
-
-    def _all_here(self) -> None:
-        self._show_welcome()
 
     def fit(self) -> None:
         """Fit the selection, or everything when nothing is selected."""

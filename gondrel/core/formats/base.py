@@ -34,10 +34,6 @@ class Carries:
     assembly_colours: bool = False
     occurrence_metadata: bool = False
 
-    def why_not(self, thing: str) -> str:
-        """Why a thing is not carried, empty when it is."""
-        return dict(self.reasons).get(thing, "")
-
 
 @dataclass(frozen=True, slots=True)
 class Target:

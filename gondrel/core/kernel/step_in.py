@@ -15,6 +15,7 @@ from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.OCP.collections import (
     DataMap_TCollection_AsciiString_TCollection_AsciiString as StringMap,
 )
+from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.OCP.collections import Sequence_TDF_Label as LabelSequence
 from OCP.Quantity import Quantity_ColorRGBA, Quantity_TypeOfColor
 from OCP.StepBasic import (
@@ -32,6 +33,8 @@ from OCP.TCollection import (
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDF import TDF_Label, TDF_Tool
 from OCP.TDocStd import TDocStd_Document
+from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import (
@@ -327,11 +330,9 @@ class _Collector:
 
 def _holds(body: TopoDS_Shape, part: TopoDS_Shape) -> bool:
     """Whether a styled shape is the single shell of a body."""
-    from OCP.TopAbs import TopAbs_ShapeEnum
 
     if part.ShapeType() != TopAbs_ShapeEnum.TopAbs_SHELL:
         return False
-    from OCP.TopExp import TopExp_Explorer
 
     explorer = TopExp_Explorer(body, TopAbs_ShapeEnum.TopAbs_SHELL)
     return bool(explorer.More() and explorer.Current().IsSame(part))
@@ -344,9 +345,6 @@ def _face_colours(
 ) -> tuple[tuple[int, Rgba], ...]:
     if not styled:
         return ()
-    from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
-    from OCP.TopAbs import TopAbs_ShapeEnum
-    from OCP.TopExp import TopExp
 
     order = ShapeMap()
     TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_FACE, order)

@@ -98,7 +98,7 @@ def build_structure(model: Model) -> list[Row]:
     return rows
 
 
-def _chains_of(model: Model, product_id: str) -> Chain:
+def _chains_of(product_id: str) -> Chain:
     """One chain that stands for every place of a product: the occurrences that lead to it."""
     return (frozenset({f"product:{product_id}"}),)
 
@@ -106,7 +106,7 @@ def _chains_of(model: Model, product_id: str) -> Chain:
 def build_flat(model: Model) -> list[Row]:
     """Every product once, with its quantity in the whole."""
     rows = [
-        Row(p, _chains_of(model, p.id), model.quantities[p.id], None, model, "flat", n)
+        Row(p, _chains_of(p.id), model.quantities[p.id], None, model, "flat", n)
         for n, p in enumerate(model.products)
     ]
     _tell_apart(rows)
@@ -118,7 +118,7 @@ def build_where_used(model: Model) -> list[Row]:
     rows = []
     for product in model.products:
         if product.bodies:
-            chain = _chains_of(model, product.id)
+            chain = _chains_of(product.id)
             row = Row(product, chain, model.quantities[product.id], None, model, "used", len(rows))
             rows.append(row)
     _tell_apart(rows)
@@ -130,7 +130,7 @@ def _users(model: Model, product: Product, parent: Row) -> list[Row]:
         owner.id for owner, occurrence in model.occurrences() if occurrence.product == product.id
     )
     rows = [
-        Row(model.product(owner), _chains_of(model, owner), count, parent, model, "used", n)
+        Row(model.product(owner), _chains_of(owner), count, parent, model, "used", n)
         for n, (owner, count) in enumerate(counts.items())
     ]
     _tell_apart(rows)
