@@ -33,10 +33,14 @@ class Worker:
 
     The listener is called in a thread of the worker's own. After a crash, a limit or a forced
     cancel the process is started anew by the next job.
+
+    Args:
+        niceness: how far the process gives way to others where processors are short, 0 to 19.
     """
 
-    def __init__(self, name: str = "worker") -> None:
+    def __init__(self, name: str = "worker", *, niceness: int = 0) -> None:
         self.name = name
+        self.niceness = niceness
         self._process: subprocess.Popen[bytes] | None = None
         self._connection: Connection | None = None
         self._lock = threading.Lock()
@@ -115,7 +119,7 @@ class Worker:
     def _start(self) -> None:
         ours, theirs = socket.socketpair()
         process = subprocess.Popen(
-            [sys.executable, "-m", "gondrel.jobs.child", str(theirs.fileno())],
+            [sys.executable, "-m", "gondrel.jobs.child", str(theirs.fileno()), str(self.niceness)],
             pass_fds=[theirs.fileno()],
             stdin=subprocess.DEVNULL,
             stderr=None if os.environ.get("GONDREL_WORKER_LOG") else subprocess.DEVNULL,

@@ -12,7 +12,9 @@ from gondrel.core.errors import GondrelError
 from gondrel.jobs.messages import Done, Failed, Job, Partial, Progressed, Stopped
 from gondrel.jobs.worker import Worker
 
-__all__ = ["Task", "Tasks"]
+__all__ = ["READER_NICENESS", "Task", "Tasks"]
+
+READER_NICENESS = 4
 
 
 def _nothing(value: Any) -> None:
@@ -43,7 +45,7 @@ class Tasks(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.reader = Worker("reader")
+        self.reader = Worker("reader", niceness=READER_NICENESS)  # the picture goes first
         self.mesher = Worker("mesher")
         self.running: dict[int, Task] = {}
         self._serial = 0

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import chain
 from typing import Any
 
 import numpy as np
@@ -14,12 +15,14 @@ from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.OCP.collections import (
     IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap,
 )
+from OCP.Poly import Poly_Triangulation
 from OCP.StdPrs import StdPrs_ToolTriangulatedShape
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
+from gondrel.core.kernel.arrays import nodes_of, normals_of, triangles_of
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.shape import edges_of, faces_of
 
@@ -65,27 +68,101 @@ def make_mesh(shape: TopoDS_Shape, *, chord: float, angle: float = 0.35) -> Mesh
     """
     with kernel_call("tessellating a body"):
         BRepMesh_IncrementalMesh(shape, chord, False, angle, True)
-        points, normals, triangles, starts = [], [], [], [0]
-        offset = count = 0
+        collector = _Collector(shape)
         for face in faces_of(shape):
-            part = _face_mesh(face)
-            if part is not None:
-                points.append(part[0])
-                normals.append(part[1])
-                triangles.append(part[2] + offset)
-                offset += len(part[0])
-                count += len(part[2])
-            starts.append(count)
-        edge_points, edge_starts = _edge_lines(shape)
-    return Mesh(
-        points=_stack(points, np.float32),
-        normals=_stack(normals, np.float32),
-        triangles=_stack(triangles, np.int32),
-        face_starts=np.asarray(starts, np.int32),
-        edge_points=edge_points,
-        edge_starts=edge_starts,
-        chord=chord,
-    )
+            collector.take(face)
+        collector.take_free_edges()
+    return collector.mesh(chord)
+
+
+class _Collector:
+    """Gathers the triangles of face after face and the polyline of each edge once."""
+
+    def __init__(self, shape: TopoDS_Shape) -> None:
+        self.shape = shape
+        self.points: list[NDArray[np.float64]] = []
+        self.normals: list[NDArray[np.float32]] = []
+        self.triangles: list[NDArray[np.int32]] = []
+        self.starts = [0]
+        self.nodes = 0
+        self.order = ShapeMap()
+        TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_EDGE, self.order)
+        self.lines: dict[int, NDArray[np.float64]] = {}
+        self.line_nodes: dict[int, list[int]] = {}
+
+    def take(self, face: TopoDS_Face) -> None:
+        """Add a face's triangles and the polylines of its edges; nothing when it has none."""
+        location = TopLoc_Location()
+        triangulation = BRep_Tool.Triangulation_s(face, location)
+        count = triangulation.NbTriangles() if triangulation is not None else 0
+        self.starts.append(self.starts[-1] + count)
+        if triangulation is None or not count:
+            return
+        StdPrs_ToolTriangulatedShape.ComputeNormals_s(face, triangulation)
+        points, normals = nodes_of(triangulation), normals_of(triangulation)
+        triangles = triangles_of(triangulation, self.nodes)
+        if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
+            triangles = triangles[:, ::-1]
+            normals = -normals
+        if not location.IsIdentity():
+            matrix = _matrix(location)
+            points = _moved(points, matrix)
+            normals = normals @ matrix[:, :3].T.astype(np.float32)
+        self.points.append(points)
+        self.normals.append(normals)
+        self.triangles.append(triangles)
+        self._take_edges(face, triangulation, location, self.nodes)
+        self.nodes += len(points)
+
+    def _take_edges(
+        self, face: TopoDS_Face, triangulation: Poly_Triangulation, location: TopLoc_Location, offset: int
+    ) -> None:
+        explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
+        while explorer.More():
+            shape = explorer.Current()
+            explorer.Next()
+            index = self.order.FindIndex(shape)
+            if index in self.line_nodes:
+                continue
+            edge = TopoDS.Edge(shape)
+            polygon = BRep_Tool.PolygonOnTriangulation_s(edge, triangulation, location)
+            if polygon is not None and not BRep_Tool.Degenerated_s(edge):
+                node = polygon.Node
+                self.line_nodes[index] = [offset + node(i) - 1 for i in range(1, polygon.NbNodes() + 1)]
+
+    def take_free_edges(self) -> None:
+        """Add the polylines of edges that bound no face."""
+        if len(self.line_nodes) == self.order.Extent():
+            return
+        for index, edge in enumerate(edges_of(self.shape), 1):
+            if index not in self.line_nodes and (line := _free_edge(edge)) is not None:
+                self.lines[index] = line
+
+    def mesh(self, chord: float) -> Mesh:
+        """All that was gathered."""
+        points = _stack(self.points, np.float32)
+        edge_points, edge_starts = self._polylines(points)
+        return Mesh(
+            points=points,
+            normals=_stack(self.normals, np.float32),
+            triangles=_stack(self.triangles, np.int32),
+            face_starts=np.asarray(self.starts, np.int32),
+            edge_points=edge_points,
+            edge_starts=edge_starts,
+            chord=chord,
+        )
+
+    def _polylines(self, points: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
+        """Points of all polylines in the order of the edges, and where each starts."""
+        edges = range(1, self.order.Extent() + 1)
+        on_faces = [self.line_nodes.get(i, []) for i in edges]
+        free = [self.lines.get(i) for i in edges]
+        lengths = [len(n) if f is None else len(f) for n, f in zip(on_faces, free, strict=True)]
+        starts = np.concatenate([[0], np.cumsum(lengths)]).astype(np.int32)
+        if not self.lines:
+            return points[np.fromiter(chain.from_iterable(on_faces), np.int64)], starts
+        parts = [points[n] if f is None else f for n, f in zip(on_faces, free, strict=True)]
+        return _stack(parts, np.float32), starts
 
 
 def _stack(parts: Sequence[NDArray[Any]], kind: type) -> NDArray[Any]:
@@ -94,69 +171,13 @@ def _stack(parts: Sequence[NDArray[Any]], kind: type) -> NDArray[Any]:
     return np.concatenate(parts).astype(kind)
 
 
-def _transformed(coordinates: NDArray[np.float64], location: TopLoc_Location) -> NDArray[np.float64]:
-    if location.IsIdentity():
-        return coordinates
+def _matrix(location: TopLoc_Location) -> NDArray[np.float64]:
     transform = location.Transformation()
-    matrix = np.array([[transform.Value(r, c) for c in range(1, 5)] for r in range(1, 4)])
-    return np.asarray(coordinates @ matrix[:, :3].T + matrix[:, 3])
+    return np.array([[transform.Value(r, c) for c in range(1, 5)] for r in range(1, 4)])
 
 
-def _face_mesh(
-    face: TopoDS_Face,
-) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.int64]] | None:
-    location = TopLoc_Location()
-    triangulation = BRep_Tool.Triangulation_s(face, location)
-    if triangulation is None or triangulation.NbTriangles() == 0:
-        return None
-    StdPrs_ToolTriangulatedShape.ComputeNormals_s(face, triangulation)
-    nodes = triangulation.NbNodes()
-    points = np.array([triangulation.Node(i).Coord() for i in range(1, nodes + 1)])
-    normals = np.array([triangulation.Normal(i).Coord() for i in range(1, nodes + 1)])
-    triangles = (
-        np.array([triangulation.Triangle(i).Get() for i in range(1, triangulation.NbTriangles() + 1)]) - 1
-    )
-    if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
-        triangles = triangles[:, ::-1]
-        normals = -normals
-    if not location.IsIdentity():
-        transform = location.Transformation()
-        rotation = np.array([[transform.Value(r, c) for c in range(1, 4)] for r in range(1, 4)])
-        normals = normals @ rotation.T
-    return _transformed(points, location), normals, triangles
-
-
-def _edge_lines(shape: TopoDS_Shape) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
-    """Polylines of the edges in the order of edges_of, empty where an edge has no length."""
-    lines: dict[int, NDArray[np.float64]] = {}
-    order = ShapeMap()
-    TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_EDGE, order)
-    for face in faces_of(shape):
-        location = TopLoc_Location()
-        triangulation = BRep_Tool.Triangulation_s(face, location)
-        if triangulation is None:
-            continue
-        explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
-        while explorer.More():
-            edge = TopoDS.Edge(explorer.Current())
-            explorer.Next()
-            index = order.FindIndex(edge)
-            if index in lines or BRep_Tool.Degenerated_s(edge):
-                continue
-            polygon = BRep_Tool.PolygonOnTriangulation_s(edge, triangulation, location)
-            if polygon is None:
-                continue
-            points = np.array(
-                [triangulation.Node(polygon.Node(i)).Coord() for i in range(1, polygon.NbNodes() + 1)]
-            )
-            lines[index] = _transformed(points, location)
-    loose = edges_of(shape) if len(lines) < order.Extent() else []
-    for index, edge in enumerate(loose, 1):
-        if index not in lines and (line := _free_edge(edge)) is not None:
-            lines[index] = line
-    parts = [lines.get(i, np.zeros((0, 3))) for i in range(1, order.Extent() + 1)]
-    starts = np.concatenate([[0], np.cumsum([len(part) for part in parts])]).astype(np.int32)
-    return _stack(parts, np.float32), starts
+def _moved(points: NDArray[np.float64], matrix: NDArray[np.float64]) -> NDArray[np.float64]:
+    return np.asarray(points @ matrix[:, :3].T + matrix[:, 3])
 
 
 def _free_edge(edge: TopoDS_Edge) -> NDArray[np.float64] | None:
@@ -166,4 +187,4 @@ def _free_edge(edge: TopoDS_Edge) -> NDArray[np.float64] | None:
         return None
     nodes = polygon.Nodes()
     points = np.array([nodes.Value(i).Coord() for i in range(1, polygon.NbNodes() + 1)])
-    return _transformed(points, location)
+    return points if location.IsIdentity() else _moved(points, _matrix(location))

@@ -1,17 +1,22 @@
 """STEP through the kernel, as sent: products, placements, bodies and looks, nothing repaired.
 
-The kernel's own healing is switched off except for what STEP leaves out (parameter curves, seams,
-degenerate edges). Each product definition and each assembly usage is given a token for a name
+The kernel's own healing is switched off; what STEP leaves out (parameter curves, seams, degenerate
+edges) is completed afterwards. Each product definition and each assembly usage is given a token for a name
 before the transfer, so that the labels that come out can be told apart and traced to their records
 however many products share a name.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from functools import cached_property
 
-from OCP.IFSelect import IFSelect_ReturnStatus
+from OCP.IFSelect import (
+    IFSelect_ReturnStatus,
+    IFSelect_SelectModelEntities,
+    IFSelect_SelectType,
+)
 from OCP.OCP.collections import (
     DataMap_TCollection_AsciiString_TCollection_AsciiString as StringMap,
 )
@@ -46,25 +51,23 @@ from OCP.XCAFDoc import (
 
 from gondrel.core.errors import MalformedFile
 from gondrel.core.kernel.calls import kernel_call, quiet
+from gondrel.core.kernel.complete import Completion
 from gondrel.core.kernel.shape import placement_of, split_bodies
 from gondrel.core.model.body import BodyKind, Rgba
 from gondrel.core.model.product import Placement
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["COMPLETION", "TransferredBody", "TransferredProduct", "TransferredUse", "read_step"]
+__all__ = ["TransferredBody", "TransferredProduct", "TransferredUse", "read_step"]
 
 TOKEN = "@gondrel@"
 
-COMPLETION = frozenset(
-    """FixSolidMode FixShellMode FixFaceMode FixWireMode FixFreeShellMode FixFreeFaceMode
-    FixFreeWireMode FixEdgeCurvesMode FixAddPCurveMode FixSeamMode FixShiftedMode
-    FixMissingSeamMode FixDegeneratedMode FixAddNaturalBoundMode FixReversed2dMode""".split()
-)
-"""Shape-fix modes that complete what STEP leaves out. Source: own measurement, docs/reading.md."""
+Keep = Callable[[TopoDS_Shape], str]
 
-MODES = (
-    *sorted(COMPLETION),
-    *"""FixSameParameterMode FixShellOrientationMode CreateOpenSolidMode FixFaceOrientationMode
+MODES = tuple(
+    """FixFreeShellMode FixFreeFaceMode FixFreeWireMode FixSolidMode FixShellMode FixFaceMode
+    FixWireMode FixEdgeCurvesMode FixAddPCurveMode FixSeamMode FixShiftedMode FixMissingSeamMode
+    FixDegeneratedMode FixAddNaturalBoundMode FixReversed2dMode
+    FixSameParameterMode FixShellOrientationMode CreateOpenSolidMode FixFaceOrientationMode
     FixOrientationMode FixSmallAreaWireMode RemoveSmallAreaFaceMode FixIntersectingWiresMode
     FixLoopWiresMode FixSplitFaceMode AutoCorrectPrecisionMode ModifyTopologyMode
     ModifyGeometryMode ClosedWireMode PreferencePCurveMode FixReorderMode FixSmallMode
@@ -72,9 +75,9 @@ MODES = (
     FixRemoveCurve3dMode FixAddCurve3dMode FixEdgeSameParameterMode FixNotchedEdgesMode
     FixTailMode FixSelfIntersectingEdgeMode FixIntersectingEdgesMode
     FixNonAdjacentIntersectingEdgesMode FixVertexPositionMode FixVertexToleranceMode
-    MaxTailAngle MaxTailWidth""".split(),
+    MaxTailAngle MaxTailWidth""".split()
 )
-"""Every shape-fix mode the kernel knows; all but those above are switched off."""
+"""Every shape-fix mode the kernel knows; all are switched off for the transfer."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +85,8 @@ class TransferredBody:
     """A body as the kernel made it; record is the ordinal (from 1) of the record it came from."""
 
     kind: BodyKind
-    shape: TopoDS_Shape
+    blob: str
+    faces: int
     record: int
     colour: Rgba | None
     face_colours: tuple[tuple[int, Rgba], ...]
@@ -116,22 +120,21 @@ class Transferred:
     products: dict[str, TransferredProduct] = field(default_factory=dict)
     roots: list[str] = field(default_factory=list)
     records: int = 0
-    record_types: list[str] = field(default_factory=list)
 
 
 def _as_sent() -> StringMap:
     modes = StringMap()
     for mode in MODES:
-        if mode not in COMPLETION:
-            modes.Bind(TCollection_AsciiString(f"FixShape.{mode}"), TCollection_AsciiString("0"))
+        modes.Bind(TCollection_AsciiString(f"FixShape.{mode}"), TCollection_AsciiString("0"))
     return modes
 
 
-def read_step(path: str, progress: Progress = SILENT) -> Transferred:
+def read_step(path: str, keep: Keep, progress: Progress = SILENT) -> Transferred:
     """Read a STEP file through the kernel without repairing it.
 
     Args:
         path: absolute path of the file.
+        keep: takes each body as soon as it is made and returns its content hash.
 
     Raises:
         MalformedFile: when the kernel's parser refuses the file.
@@ -149,17 +152,20 @@ def read_step(path: str, progress: Progress = SILENT) -> Transferred:
     if status != IFSelect_ReturnStatus.IFSelect_RetDone:
         raise MalformedFile("not a complete STEP file: the parser refused it", file=path)
     model = reader.ChangeReader().StepModel()
-    entities = [model.Value(i) for i in range(1, model.NbEntities() + 1)]
-    _put_tokens(entities)
+    named = [
+        *_all_of(reader, StepBasic_ProductDefinition),
+        *_all_of(reader, StepRepr_NextAssemblyUsageOccurrence),
+    ]
+    _put_tokens(named)
     progress.at(0.35, "Making shapes")
     document = _new_document()
     reader.SetShapeFixParameters(_as_sent())
     with kernel_call("making shapes", file=path):
         reader.Transfer(document)
     progress.at(0.95, "Collecting bodies")
-    result = Transferred(records=len(entities))
+    result = Transferred(records=model.NbEntities())
     with kernel_call("collecting bodies", file=path):
-        _Collector(document, reader, entities, result).collect()
+        _Collector(document, reader, named, result, keep).collect()
     return result
 
 
@@ -171,12 +177,28 @@ def _new_document() -> TDocStd_Document:
     return document
 
 
-def _put_tokens(entities: list[object]) -> None:
-    """Give every product definition and usage a name that says which record it is."""
+def _all_of(reader: STEPCAFControl_Reader, kind: type) -> list[object]:
+    """Every record of a kind or of one derived from it, found without listing all others."""
+    selection = IFSelect_SelectType(kind.get_type_descriptor_s())  # type: ignore[attr-defined]
+    selection.SetInput(IFSelect_SelectModelEntities())
+    found = reader.ChangeReader().WS().EvalSelection(selection)
+    entities = []
+    while found.More():
+        entities.append(found.Value())
+        found.Next()
+    return entities
+
+
+def _put_tokens(named: list[object]) -> None:
+    """Give every product definition and usage a name that says which of the list it is."""
     seen: set[int] = set()
-    for ordinal, entity in enumerate(entities, 1):
-        if isinstance(entity, StepBasic_ProductDefinition):
-            token = TCollection_HAsciiString(f"{TOKEN}{ordinal}")
+    for place, entity in enumerate(named, 1):
+        token = TCollection_HAsciiString(f"{TOKEN}{place}")
+        if isinstance(entity, StepRepr_NextAssemblyUsageOccurrence):
+            entity.SetId(token)
+            entity.SetName(token)
+            entity.SetDescription(token)
+        elif isinstance(entity, StepBasic_ProductDefinition):
             formation = entity.Formation()
             if formation is None or formation.OfProduct() is None:
                 continue
@@ -191,11 +213,6 @@ def _put_tokens(entities: list[object]) -> None:
             seen.update((id(formation), id(product)))
             product.SetId(token)
             product.SetName(token)
-        elif isinstance(entity, StepRepr_NextAssemblyUsageOccurrence):
-            token = TCollection_HAsciiString(f"{TOKEN}{ordinal}")
-            entity.SetId(token)
-            entity.SetName(token)
-            entity.SetDescription(token)
 
 
 def _label_key(label: TDF_Label) -> str:
@@ -225,15 +242,30 @@ class _Collector:
         self,
         document: TDocStd_Document,
         reader: STEPCAFControl_Reader,
-        entities: list[object],
+        named: list[object],
         result: Transferred,
+        keep: Keep,
     ) -> None:
         self.colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
         self.layers = XCAFDoc_DocumentTool.LayerTool_s(document.Main())
         self.shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
         self.transfer = reader.ChangeReader().WS().TransferReader()
-        self.ordinals = {id(entity): ordinal for ordinal, entity in enumerate(entities, 1)}
+        self.model = reader.ChangeReader().StepModel()
+        self.named = named
         self.result = result
+        self.keep = keep
+        self.completion = Completion()
+
+    @cached_property
+    def ordinals(self) -> dict[int, int]:
+        """Place of each record by its identity; made once the first body is handed on."""
+        self.entities = [self.model.Value(i) for i in range(1, self.model.NbEntities() + 1)]
+        return {id(entity): ordinal for ordinal, entity in enumerate(self.entities, 1)}
+
+    def named_record(self, label: TDF_Label) -> int:
+        """Place of the product definition or usage a label came from, 0 without one."""
+        place = _token_of(label)
+        return self.ordinals.get(id(self.named[place - 1]), 0) if place else 0
 
     def collect(self) -> None:
         free = LabelSequence()
@@ -258,14 +290,16 @@ class _Collector:
                 uses.append(self.use(component))
         else:
             bodies = self.bodies(label)
-        self.result.products[key] = TransferredProduct(key, _token_of(label), tuple(bodies), tuple(uses))
+        self.result.products[key] = TransferredProduct(
+            key, self.named_record(label), tuple(bodies), tuple(uses)
+        )
         return key
 
     def use(self, label: TDF_Label) -> TransferredUse:
         referred = TDF_Label()
         XCAFDoc_ShapeTool.GetReferredShape_s(label, referred)
         return TransferredUse(
-            record=_token_of(label),
+            record=self.named_record(label),
             product=self.product(referred),
             placement=placement_of(XCAFDoc_ShapeTool.GetLocation_s(label)),
             colour=self.colour(label),
@@ -273,6 +307,10 @@ class _Collector:
 
     def bodies(self, label: TDF_Label) -> list[TransferredBody]:
         whole = XCAFDoc_ShapeTool.GetShape_s(label)
+        kept = []
+        for kind, shape in split_bodies(whole):
+            completed = self.completion.completed(shape)
+            kept.append((kind, shape, completed, self.keep(completed)))
         own_colour = self.colour(label)
         own_layers = self.layer_names(label)
         styled: list[tuple[TopoDS_Shape, Rgba | None, tuple[str, ...]]] = []
@@ -282,7 +320,9 @@ class _Collector:
             shape = XCAFDoc_ShapeTool.GetShape_s(sub)
             styled.append((shape, self.colour(sub), self.layer_names(sub)))
         made = []
-        for kind, shape in split_bodies(whole):
+        for kind, shape, completed, blob in kept:
+            order = ShapeMap()
+            TopExp.MapShapes_s(completed, TopAbs_ShapeEnum.TopAbs_FACE, order)
             colour, layers = own_colour, own_layers
             for sub_shape, sub_colour, sub_layers in styled:
                 if sub_shape.IsSame(shape) or (kind is not BodyKind.WIRE and _holds(shape, sub_shape)):
@@ -291,14 +331,31 @@ class _Collector:
             made.append(
                 TransferredBody(
                     kind=kind,
-                    shape=shape,
+                    blob=blob,
+                    faces=order.Extent(),
                     record=self.record_of(shape),
                     colour=colour,
-                    face_colours=_face_colours(shape, styled, colour),
+                    face_colours=self.face_colours(order, styled, colour),
                     layers=layers,
                 )
             )
         return made
+
+    def face_colours(
+        self,
+        order: ShapeMap,
+        styled: list[tuple[TopoDS_Shape, Rgba | None, tuple[str, ...]]],
+        own: Rgba | None,
+    ) -> tuple[tuple[int, Rgba], ...]:
+        """Colours of single faces by their place in a completed body."""
+        found: dict[int, Rgba] = {}
+        for sub, colour, _ in styled:
+            if colour is None or sub.ShapeType() != TopAbs_ShapeEnum.TopAbs_FACE:
+                continue
+            index = order.FindIndex(sub) or order.FindIndex(self.completion.now(sub))
+            if index and colour != own:
+                found[index - 1] = colour
+        return tuple(sorted(found.items()))
 
     def record_of(self, shape: TopoDS_Shape) -> int:
         entity = self.transfer.EntityFromShapeResult(shape, -1)
@@ -330,29 +387,7 @@ class _Collector:
 
 def _holds(body: TopoDS_Shape, part: TopoDS_Shape) -> bool:
     """Whether a styled shape is the single shell of a body."""
-
     if part.ShapeType() != TopAbs_ShapeEnum.TopAbs_SHELL:
         return False
-
     explorer = TopExp_Explorer(body, TopAbs_ShapeEnum.TopAbs_SHELL)
     return bool(explorer.More() and explorer.Current().IsSame(part))
-
-
-def _face_colours(
-    shape: TopoDS_Shape,
-    styled: list[tuple[TopoDS_Shape, Rgba | None, tuple[str, ...]]],
-    own: Rgba | None,
-) -> tuple[tuple[int, Rgba], ...]:
-    if not styled:
-        return ()
-
-    order = ShapeMap()
-    TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_FACE, order)
-    found: dict[int, Rgba] = {}
-    for sub, colour, _ in styled:
-        if colour is None or sub.ShapeType() != TopAbs_ShapeEnum.TopAbs_FACE:
-            continue
-        index = order.FindIndex(sub)
-        if index and colour != own:
-            found[index - 1] = colour
-    return tuple(sorted(found.items()))

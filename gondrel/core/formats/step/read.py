@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
-from gondrel.core.errors import MalformedFile
+from gondrel.core.errors import InputError, MalformedFile
 from gondrel.core.formats.step.card import (
     SHEETS,
     SOLIDS,
@@ -16,7 +17,7 @@ from gondrel.core.formats.step.graph import Graph, ProductFacts, read_graph
 from gondrel.core.formats.step.records import Record, Records, open_records
 from gondrel.core.formats.step.tokens import Reference
 from gondrel.core.formats.step.units import length_units
-from gondrel.core.kernel.shape import faces_of, shape_to_blob
+from gondrel.core.kernel.shape import shape_to_blob
 from gondrel.core.kernel.step_in import (
     Transferred,
     TransferredBody,
@@ -33,6 +34,8 @@ from gondrel.core.work import SILENT, Progress
 
 __all__ = ["read"]
 
+_TAIL = 4096
+
 
 def read(path: str, store: BlobStore, *, progress: Progress = SILENT) -> Model:
     """Read a STEP file as sent.
@@ -44,15 +47,16 @@ def read(path: str, store: BlobStore, *, progress: Progress = SILENT) -> Model:
         InputError: when it can't be opened.
         MalformedFile: when it is cut off, has no data, or nothing can be made of it.
     """
-    progress.at(0.0, "Reading the file's own records")
     absolute = str(Path(path).resolve())
+    _refuse_cut_off(absolute)
+    transferred = _transfer(absolute, store, progress.part(0.0, 0.85))
+    progress.at(0.85, "Reading the file's own records")
     with open_records(absolute) as records:
         check_complete(records)
         card = card_of(records)
         graph = read_graph(records)
         dangling = records.dangling()
-        transferred = _transfer(absolute, records, dangling, progress.part(0.05, 0.9))
-        builder = _Builder(records, graph, transferred, store, progress.part(0.9, 1.0))
+        builder = _Builder(records, graph, transferred)
         model = builder.build()
         notes = [*card.notes, *_dangling_notes(dangling), *builder.notes]
         notes += _witness_notes(records, transferred, builder)
@@ -67,16 +71,37 @@ def read(path: str, store: BlobStore, *, progress: Progress = SILENT) -> Model:
     )
 
 
-def _transfer(
-    path: str, records: Records, dangling: list[tuple[int, int]], progress: Progress
-) -> Transferred:
+def _refuse_cut_off(path: str) -> None:
+    """Look at the end of the file; where that is missing, the records say what is wrong.
+
+    The kernel comes first otherwise, so that the picture need not wait for the records.
+    """
     try:
-        return read_step(path, progress)
+        with Path(path).open("rb") as stream:
+            stream.seek(max(Path(path).stat().st_size - _TAIL, 0))
+            tail = stream.read()
+    except OSError as error:
+        raise InputError(f"can't be opened: {error.strerror}", file=path) from error
+    if b"END-ISO-10303-21" not in tail:
+        with open_records(path) as records:
+            check_complete(records)
+
+
+def _transfer(path: str, store: BlobStore, progress: Progress) -> Transferred:
+    def keep(shape: Any) -> str:
+        blob = store.put(shape_to_blob(shape))
+        progress.give(("body", blob))
+        return blob
+
+    try:
+        return read_step(path, keep, progress)
     except MalformedFile as error:
-        if at := records.swallowed():
-            raise MalformedFile(
-                "the record does not end before the next one begins", file=path, where=f"#{at}"
-            ) from error
+        with open_records(path) as records:
+            check_complete(records)
+            if at := records.swallowed():
+                raise MalformedFile(
+                    "the record does not end before the next one begins", file=path, where=f"#{at}"
+                ) from error
         raise
 
 
@@ -114,14 +139,10 @@ class _Builder:
         records: Records,
         graph: Graph,
         transferred: Transferred,
-        store: BlobStore,
-        progress: Progress,
     ) -> None:
         self.records = records
         self.graph = graph
         self.transferred = transferred
-        self.store = store
-        self.progress = progress
         self.notes: list[Note] = []
         self.products: dict[str, Product] = {}
         self.made_records: set[int] = set()
@@ -144,7 +165,7 @@ class _Builder:
             )
             self.notes.append(Note("record-count-differs", text))
         ids = {source.key: f"p{n}" for n, source in enumerate(sources, 1)}
-        for source in self.progress.each(sources, "Keeping bodies"):
+        for source in sources:
             self.products[ids[source.key]] = self._product(source, ids, aligned)
         roots = [ids[key] for key in self.transferred.roots]
         self._add_unmade(ids, roots)
@@ -183,20 +204,18 @@ class _Builder:
         return _identified(ids[source.key], facts, bodies, tuple(uses))
 
     def _body(self, source: TransferredBody, facts: ProductFacts | None, aligned: bool) -> Body:
-        blob = self.store.put(shape_to_blob(source.shape))
-        self.progress.give(("body", blob))
         number = self._number(source.record, aligned)
         record = self.records.get(number) if number else None
         self.made_bodies.add(number)
         self.serial += 1
         where = facts.name if facts else ""
         if record is not None and source.kind is BodyKind.SOLID:
-            self._compare_faces(record, len(faces_of(source.shape)), where)
+            self._compare_faces(record, source.faces, where)
         return Body(
             id=f"b{self.serial}",
             kind=source.kind,
             name=_body_name(record),
-            blob=blob,
+            blob=source.blob,
             colour=source.colour,
             face_colours=source.face_colours,
             layers=source.layers,
