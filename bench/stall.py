@@ -5,12 +5,11 @@ Run: xvfb-run -a -s "-screen 0 1400x900x24" .venv/bin/python bench/stall.py [FIL
 
 from __future__ import annotations
 
-import subprocess
 import sys
 import tempfile
 import time
 
-from opening import MAKE
+from parts import make_heavy_part
 from PySide6.QtCore import QTimer
 from PySide6.QtTest import QTest
 
@@ -19,9 +18,9 @@ from gondrel.ui.application import make_application, open_window
 
 def main() -> None:
     """Load a file in a real window and print the longest gaps between turns of the event loop."""
-    path = sys.argv[1] if len(sys.argv) > 1 else f"{tempfile.mkdtemp()}/rod.stp"
+    path = sys.argv[1] if len(sys.argv) > 1 else f"{tempfile.mkdtemp()}/stepped-hub.stp"
     if len(sys.argv) < 2:
-        subprocess.run([sys.executable, "-c", MAKE, path], check=True, stdout=subprocess.DEVNULL)
+        make_heavy_part(path)
     make_application()
     window = open_window()
     session = window.session

@@ -31,6 +31,10 @@ _SEND = "gondrel.core.service.send"
 _AUTOSAVE_MS = 20_000
 
 
+def _nothing(value: Any) -> None:
+    return None
+
+
 def state_folder() -> Path:
     """Where the application keeps autosaves and the demo, created when missing."""
     base = os.environ.get("XDG_STATE_HOME") or str(Path.home() / ".local" / "state")
@@ -45,7 +49,7 @@ class Session(QObject):
     card_changed = Signal()
     model_changed = Signal()
     facts_changed = Signal()
-    mesh_ready = Signal(int, str)
+    mesh_ready = Signal(str)
     forecast_changed = Signal()
     sent_changed = Signal()
     selection_changed = Signal()
@@ -77,6 +81,7 @@ class Session(QObject):
         self.hidden: set[Chain] = set()
         self.error: GondrelError | None = None
         self.problems: dict[str, GondrelError] = {}
+        self._asked: set[str] = set()
         self.is_dirty = False
         self._autosave = QTimer(self, interval=_AUTOSAVE_MS)
         self._autosave.timeout.connect(self.autosave)
@@ -117,7 +122,8 @@ class Session(QObject):
             self.card = card
             self.card_changed.emit()
 
-        self._run(f"{_RECEIVE}:file_card", (path,), f"looking at {Path(path).name}", take)
+        doing = f"looking at {Path(path).name}"
+        self._run(f"{_RECEIVE}:file_card", (path,), doing, take, mesher=True, quiet=True)
         self.go(0)
 
     def open_file(self, path: str) -> None:
@@ -135,7 +141,7 @@ class Session(QObject):
 
         def partial(value: Any) -> None:
             if value[0] == "body":
-                self._mesh((value[1],), RECEIVED)
+                self._mesh((value[1],))
 
         def done(model: Model) -> None:
             self._received(name, model)
@@ -151,45 +157,61 @@ class Session(QObject):
         self.card_changed.emit()
         self.model_changed.emit()
         self.sent_changed.emit()
-        self._mesh(model.blobs(), RECEIVED)
+        self._mesh(model.blobs())
+        self._measure(model.blobs())
         self.ask_forecast()
         self.notice.emit(f"Received {name}: {len(model.products)} products")
 
-    def _mesh(self, keys: tuple[str, ...], pane: int) -> None:
-        """Have bodies tessellated and measured, those that are not yet."""
+    def _mesh(self, keys: tuple[str, ...]) -> None:
+        """Have bodies tessellated that are not yet; each is told of when its mesh is there."""
+        missing = []
         for key in keys:
-            if key in self.facts:
-                self.mesh_ready.emit(pane, key)
-        missing = tuple(key for key in keys if key not in self.facts)
+            if self.store.has(key, "mesh"):
+                self.mesh_ready.emit(key)
+            elif key not in self._asked:
+                self._asked.add(key)
+                missing.append(key)
+        if missing:
+            self._tessellate(tuple(missing))
+
+    def _tessellate(self, keys: tuple[str, ...]) -> None:
+        def partial(value: Any) -> None:
+            self.mesh_ready.emit(value[1])
+
+        def failed(error: GondrelError) -> None:
+            if len(keys) > 1:  # find the body that can't be shown
+                for key in keys:
+                    self._tessellate((key,))
+            else:
+                self.problems[keys[0]] = error
+                self.failed.emit(error)
+
+        args = (keys, self._folder.name)
+        self._run(f"{_RECEIVE}:mesh_bodies", args, "tessellating bodies", _nothing, partial,
+                  failed=failed, mesher=True, quiet=True)  # fmt: skip
+
+    def _measure(self, keys: tuple[str, ...]) -> None:
+        """Have bodies measured that are not yet; the figures are told of together."""
+        missing = tuple(k for k in keys if k not in self.facts and k not in self.problems)
         if not missing:
             self._measured()
             return
-
-        def partial(value: Any) -> None:
-            self.mesh_ready.emit(pane, value[1])
 
         def done(found: dict[str, BodyFacts]) -> None:
             self.facts.update(found)
             self._measured()
 
         def failed(error: GondrelError) -> None:
-            if len(missing) > 1:  # find the body that can't be shown
+            if len(missing) > 1:
                 for key in missing:
-                    self._mesh((key,), pane)
+                    self._measure((key,))
             else:
                 self.problems[missing[0]] = error
                 self.failed.emit(error)
 
-        self._run(
-            f"{_RECEIVE}:mesh_bodies",
-            (missing, self._folder.name),
-            "tessellating bodies",
-            done,
-            partial,
-            failed=failed,
-            mesher=True,
-            quiet=True,
-        )
+        args = (missing, self._folder.name)
+        self._run(f"{_RECEIVE}:measure_all", args, "measuring bodies", done, failed=failed,
+                  mesher=True, quiet=True)  # fmt: skip
 
     def _measured(self) -> None:
         model = self.model
@@ -237,18 +259,12 @@ class Session(QObject):
             self.crossing = replace(self.crossing, sent=sent)
             self.is_dirty = True
             self.sent_changed.emit()
-            self._mesh_unseen(sent)
+            self._mesh(sent.returned.blobs())
             self.go(5)
             self.notice.emit(f"Sent {Path(out).name}: {sent.proof.verdict}")
 
         args = (self.model, out, self.kind, self.settings(), self._folder.name)
         self._run(f"{_SEND}:send_values", args, f"sending {Path(out).name}", take)
-
-    def _mesh_unseen(self, sent: Sent) -> None:
-        for key in sent.returned.blobs():
-            if not self.store.has(key, "mesh"):
-                self.facts.pop(key, None)
-        self._mesh(sent.returned.blobs(), RETURNED)
 
     # --- editing ----------------------------------------------------------------------------
 
@@ -272,7 +288,8 @@ class Session(QObject):
         self.model_changed.emit()
         model = self.model
         if model is not None:
-            self._mesh(model.blobs(), RECEIVED)
+            self._mesh(model.blobs())
+        self._measure(model.blobs())
         self.ask_forecast()
 
     # --- selection, hiding, stations --------------------------------------------------------
@@ -337,11 +354,12 @@ class Session(QObject):
         self.model_changed.emit()
         self.sent_changed.emit()
         if model is not None:
-            self._mesh(model.blobs(), RECEIVED)
+            self._mesh(model.blobs())
+            self._measure(model.blobs())
             self.ask_forecast()
         if crossing.sent is not None:
             self.facts.update(crossing.sent.facts)
-            self._mesh_unseen(crossing.sent)
+            self._mesh(crossing.sent.returned.blobs())
 
     def autosave_path(self) -> Path:
         """Where this session is autosaved."""

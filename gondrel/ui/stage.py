@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
@@ -12,6 +12,7 @@ from gondrel.core.model import Model
 from gondrel.ui.presenters.rows import Chain, covers
 from gondrel.ui.scene.bodies import BodyMesh, Hit, PlacedBody
 from gondrel.ui.scene.canvas import Canvas
+from gondrel.ui.scene.loader import MeshLoader
 from gondrel.ui.session import RECEIVED, RETURNED, Session
 from gondrel.ui.theme import font, palette
 
@@ -20,6 +21,9 @@ __all__ = ["StageView"]
 _SELECTED = (0.16, 0.48, 0.66)
 _MARKED = (0.72, 0.28, 0.30)
 _FADED = 0.16
+_GROW_MS = 250
+"""How often the view is fitted anew while bodies still arrive."""
+
 _MOST = 0.8
 """Share of the bodies above which marking them says nothing."""
 
@@ -68,7 +72,12 @@ class StageView(QWidget):
         self.session = session
         self.canvas = Canvas(self)
         self.ancestors: list[dict[tuple[str, ...], tuple[str, ...]]] = [{}, {}]
+        self.meshes: dict[str, BodyMesh] = {}
         self._fitted = False
+        self._growing = QTimer(self, singleShot=True, interval=_GROW_MS)
+        self._growing.timeout.connect(self._still_growing)
+        self._loader = MeshLoader(self)
+        self._loader.loaded.connect(self._mesh_loaded)
         self.captions = [self._caption("RECEIVED"), self._caption("RETURNED")]
         self.line = QLabel("", self)
         self.line.setProperty("role", "quiet")
@@ -89,6 +98,7 @@ class StageView(QWidget):
         session.focus_changed.connect(self.dress)
         session.hidden_changed.connect(self.dress)
         session.tasks.changed.connect(self._show_welcome)
+        session.tasks.changed.connect(lambda: self.canvas.set_busy(bool(session.tasks.running)))
         session.facts_changed.connect(self._show_welcome)
         self._panes()
 
@@ -208,8 +218,7 @@ class StageView(QWidget):
         if model is not None:
             self._plan(RECEIVED, model)
         self._fitted = False
-        for key in [k for k in self.canvas.scenes[RECEIVED].wanted if self._has_mesh(k)]:
-            self._take_mesh(RECEIVED, key)
+        self._take_ready(RECEIVED)
         self._panes()
 
     def _take_returned(self) -> None:
@@ -217,14 +226,19 @@ class StageView(QWidget):
         self.canvas.clear(RETURNED)
         if sent is not None:
             self._plan(RETURNED, sent.returned)
-            for key in [k for k in self.canvas.scenes[RETURNED].wanted if self._has_mesh(k)]:
-                self._take_mesh(RETURNED, key)
+            self._take_ready(RETURNED)
         self.canvas.set_two(sent is not None)
         self._panes()
         self.canvas.fit()
 
-    def _has_mesh(self, key: str) -> bool:
-        return self.session.store.has(key, "mesh")
+    def _take_ready(self, pane: int) -> None:
+        """Take the meshes that are there already; let go of those that no pane shows."""
+        used = {key for scene in self.canvas.scenes for key in (*scene.wanted, *scene.meshes)}
+        self.meshes = {key: mesh for key, mesh in self.meshes.items() if key in used}
+        self._loader.forget(used)
+        for key in self.canvas.scenes[pane].wanted:
+            if key in self.meshes or self.session.store.has(key, "mesh"):
+                self._take_mesh(key)
 
     def _plan(self, pane: int, model: Model) -> None:
         self.canvas.scenes[pane].set_model(model)
@@ -234,26 +248,44 @@ class StageView(QWidget):
             table[place.path] = (*above, place.product)
         self.ancestors[pane] = table
 
-    def _take_mesh(self, pane: int, key: str) -> None:
+    def _take_mesh(self, key: str) -> None:
+        """Have a body's mesh loaded aside, or take it when it is loaded already."""
+        if key in self.meshes:
+            self._mesh_loaded(key, self.meshes[key])
+        else:
+            self._loader.load(key, self.session.store)
+
+    def _mesh_loaded(self, key: str, mesh: BodyMesh) -> None:
+        self.meshes[key] = mesh
+        for pane, scene in enumerate(self.canvas.scenes):
+            if key in scene.wanted:
+                self._show_mesh(pane, key)
+
+    def _show_mesh(self, pane: int, key: str) -> None:
         scene = self.canvas.scenes[pane]
-        if key not in scene.wanted and pane == RETURNED:
-            return
-        if key not in scene.wanted:
-            return
-        other = self.canvas.scenes[1 - pane].meshes.get(key)
-        try:
-            mesh = other or BodyMesh.from_bytes(self.session.store.get_as(key, "mesh"))
-        except KeyError:
-            return
-        made = scene.add_mesh(key, mesh)
+        made = scene.add_mesh(key, self.meshes[key])
         self.canvas.show_placed(pane, made)
         for placed in made:
             self._dress_one(pane, placed)
+        if scene.wanted and (self._fitted or self._growing.isActive()):
+            return
+        if scene.wanted:
+            self._growing.start()
+        elif pane == RECEIVED and not self._fitted:
+            self._fitted = True
+            self._growing.stop()
+            self.canvas.set_view("home")
+        else:
+            self.canvas.fit()
+
+    def _still_growing(self) -> None:
         if not self._fitted:
             self.canvas.set_view("home")
-        if not scene.wanted:
-            self._fitted = True
-            self.canvas.fit()
+
+    def close_picture(self) -> None:
+        """Give threads and graphics resources back before the window goes."""
+        self._loader.close()
+        self.canvas.finish()
 
     def fit(self) -> None:
         """Fit the selection, or everything when nothing is selected."""
@@ -281,8 +313,7 @@ class StageView(QWidget):
     def _dress_one(self, pane: int, placed: PlacedBody) -> None:
         session, scene = self.session, self.canvas.scenes[pane]
         hidden = pane == RECEIVED and self._is_in(pane, placed, tuple(session.hidden))
-        for actor in (placed.surface, placed.edges):
-            actor.SetVisibility(not hidden)
+        placed.show(not hidden)
         marked = session.focused if pane == RECEIVED else session.focused_returned
         selected = session.selection and self._is_selected(pane, placed)
         if selected:

@@ -12,9 +12,10 @@ from gondrel.core.errors import GondrelError
 from gondrel.jobs.messages import Done, Failed, Job, Partial, Progressed, Stopped
 from gondrel.jobs.worker import Worker
 
-__all__ = ["READER_NICENESS", "Task", "Tasks"]
+__all__ = ["MESHER_NICENESS", "READER_NICENESS", "Task", "Tasks"]
 
-READER_NICENESS = 4
+MESHER_NICENESS, READER_NICENESS = 3, 7
+"""The window goes before the picture's making, and that before the rest of reading."""
 
 
 def _nothing(value: Any) -> None:
@@ -45,8 +46,8 @@ class Tasks(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.reader = Worker("reader", niceness=READER_NICENESS)  # the picture goes first
-        self.mesher = Worker("mesher")
+        self.reader = Worker("reader", niceness=READER_NICENESS)
+        self.mesher = Worker("mesher", niceness=MESHER_NICENESS)
         self.running: dict[int, Task] = {}
         self._serial = 0
         self._arrived.connect(self._take)

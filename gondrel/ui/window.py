@@ -318,6 +318,6 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.stage is not None:
-            self.stage.canvas.finish()
+            self.stage.close_picture()
         self.session.close()
         super().closeEvent(event)

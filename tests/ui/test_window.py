@@ -71,9 +71,9 @@ def test_selection_goes_both_ways_and_hiding_hides(window, as1: str) -> None:
         QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=middle + QPoint(0, 40))
     assert len(session.selection) == 1
     assert len(window.manifest.tree.selectionModel().selectedRows()) == 1
-    shown = sum(p.surface.GetVisibility() for p in canvas.scenes[0].placed)
+    shown = sum(p.is_shown for p in canvas.scenes[0].placed)
     window.stage._hide()
-    assert sum(p.surface.GetVisibility() for p in canvas.scenes[0].placed) < shown
+    assert sum(p.is_shown for p in canvas.scenes[0].placed) < shown
     session.show_all()
     window.manifest.filter.setText("bolt")
     assert window.manifest.rows.rowCount() == 1

@@ -71,16 +71,13 @@ def measure_all(
     return {key: facts_of(store, key) for key in progress.each(keys, "Measuring bodies")}
 
 
-def mesh_bodies(
-    keys: tuple[str, ...], store_folder: str, *, progress: Progress = SILENT
-) -> dict[str, BodyFacts]:
-    """Tessellate stored bodies, handing out ("mesh", hash) for each, then measure them.
+def mesh_bodies(keys: tuple[str, ...], store_folder: str, *, progress: Progress = SILENT) -> None:
+    """Tessellate stored bodies, handing out ("mesh", hash) for each.
 
     Raises:
         KernelRefused: when the kernel fails over one of them.
     """
     store = BlobStore(Path(store_folder))
-    for key in progress.part(0.0, 0.6).each(keys, "Tessellating"):
+    for key in progress.each(keys, "Tessellating"):
         mesh_of(store, key)
         progress.give(("mesh", key))
-    return measure_all(keys, store_folder, progress=progress.part(0.6, 1.0))

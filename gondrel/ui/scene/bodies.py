@@ -5,17 +5,18 @@ from __future__ import annotations
 import io
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
 from vtkmodules.vtkCommonCore import mutable, vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData, vtkStaticCellLocator
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
-from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
+from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty
 
-from gondrel.core.model import Body, Model, Rgba
+from gondrel.core.model import Body, BodyKind, Model, Rgba
 
-__all__ = ["BodyMesh", "PlacedBody", "Scene"]
+__all__ = ["BodyMesh", "PlacedBody", "Scene", "trial_actors"]
 
 PLAIN = Rgba(0.70, 0.73, 0.77)
 """Colour of a body that the file gives none."""
@@ -23,15 +24,28 @@ PLAIN = Rgba(0.70, 0.73, 0.77)
 _EDGE = (0.13, 0.18, 0.22)
 
 
+_PIECE = 5_000
+"""Triangles or edge points that are handed to the graphics driver in one frame, about."""
+
+
 @dataclass(slots=True)
 class BodyMesh:
-    """One body's triangles, shared by all its placed instances."""
+    """One body's triangles, shared by all its placed instances.
+
+    Args:
+        pieces: the surface cut into runs of whole faces; piece_starts: first triangle of each.
+        lines: the edges, cut likewise.
+    """
 
     points: np.ndarray
     triangles: np.ndarray
     face_starts: np.ndarray
+    edge_points: np.ndarray
+    edge_starts: np.ndarray
     surface: vtkPolyData
-    lines: vtkPolyData
+    pieces: list[vtkPolyData]
+    piece_starts: list[int]
+    lines: list[vtkPolyData]
     chord: float
     _locator: vtkStaticCellLocator | None = None
 
@@ -39,27 +53,74 @@ class BodyMesh:
     def from_bytes(cls, data: bytes) -> BodyMesh:
         """Build from the stored mesh of a body."""
         arrays = np.load(io.BytesIO(data))
-        points, triangles = arrays["points"], arrays["triangles"]
-        surface = _poly(points, _cells(triangles))
-        surface.GetPointData().SetNormals(numpy_to_vtk(arrays["normals"], deep=True))
-        lines = vtkPolyData()
-        line_points = vtkPoints()
-        line_points.SetData(numpy_to_vtk(arrays["edge_points"], deep=True))
-        lines.SetPoints(line_points)
-        lines.SetLines(_polylines(arrays["edge_starts"]))
-        return cls(points, triangles, arrays["face_starts"], surface, lines, float(arrays["chord"]))
+        return cls.from_arrays(**{name: arrays[name] for name in arrays.files})
+
+    @classmethod
+    def from_arrays(
+        cls,
+        points: np.ndarray,
+        normals: np.ndarray,
+        triangles: np.ndarray,
+        face_starts: np.ndarray,
+        edge_points: np.ndarray,
+        edge_starts: np.ndarray,
+        chord: float | np.ndarray,
+    ) -> BodyMesh:
+        """Build from the arrays of a mesh, as the kernel side describes them."""
+        cuts = _cuts(face_starts)
+        surface = _surface(points, normals, triangles)
+        pieces = [surface]
+        if len(cuts) > 2:
+            pieces = []
+            for first, last in pairwise(cuts):
+                part = triangles[first:last]
+                used, local = np.unique(part, return_inverse=True)
+                pieces.append(_surface(points[used], normals[used], local.reshape(-1, 3)))
+        lines = []
+        ends = _cuts(edge_starts)
+        for first, last in pairwise(ends):
+            inside = (edge_starts >= first) & (edge_starts <= last)
+            lines.append(_lines(edge_points[first:last], edge_starts[inside] - first))
+        return cls(
+            points, triangles, face_starts, edge_points, edge_starts, surface, pieces,
+            [int(c) for c in cuts[:-1]], lines, float(chord),
+        )  # fmt: skip
 
     def locator(self) -> vtkStaticCellLocator:
         """A search tree over the triangles, built on first use."""
         if self._locator is None:
-            self._locator = vtkStaticCellLocator()
-            self._locator.SetDataSet(self.surface)
-            self._locator.BuildLocator()
+            made = vtkStaticCellLocator()
+            made.SetDataSet(self.surface)
+            made.BuildLocator()
+            self._locator = made
         return self._locator
 
     def face_of(self, cell: int) -> int:
         """Index of the face a triangle belongs to."""
         return int(np.searchsorted(self.face_starts, cell, side="right")) - 1
+
+
+def _cuts(starts: np.ndarray) -> list[int]:
+    """Where to cut a run of whole faces or edges so that pieces stay near the wanted size."""
+    total = int(starts[-1]) if len(starts) else 0
+    wanted = np.arange(0, max(total, 1), _PIECE)
+    found = starts[np.searchsorted(starts, wanted)] if len(starts) else wanted
+    return [*dict.fromkeys(int(x) for x in found), total] if total else [0, 0]
+
+
+def _surface(points: np.ndarray, normals: np.ndarray, triangles: np.ndarray) -> vtkPolyData:
+    surface = _poly(points, _cells(triangles))
+    surface.GetPointData().SetNormals(numpy_to_vtk(normals, deep=True))
+    return surface
+
+
+def _lines(points: np.ndarray, starts: np.ndarray) -> vtkPolyData:
+    lines = vtkPolyData()
+    line_points = vtkPoints()
+    line_points.SetData(numpy_to_vtk(points, deep=True))
+    lines.SetPoints(line_points)
+    lines.SetLines(_polylines(starts))
+    return lines
 
 
 def _cells(triangles: np.ndarray) -> vtkCellArray:
@@ -76,8 +137,8 @@ def _polylines(starts: np.ndarray) -> vtkCellArray:
     lengths = np.diff(starts)
     keep = lengths >= 2
     offsets = np.concatenate([[0], np.cumsum(lengths[keep])]).astype(np.int64)
-    parts = [np.arange(a, b) for a, b in zip(starts[:-1][keep], starts[1:][keep], strict=True)]
-    connectivity = np.concatenate(parts) if parts else np.zeros(0)
+    kept = np.repeat(keep, lengths)
+    connectivity = np.flatnonzero(kept) + (starts[0] if len(starts) else 0)
     cells = vtkCellArray()
     cells.SetData(
         numpy_to_vtkIdTypeArray(offsets, deep=True),
@@ -105,9 +166,10 @@ class PlacedBody:
     colour: Rgba
     override: bool
     matrix: np.ndarray
-    surface: vtkActor
-    edges: vtkActor
+    surfaces: list[vtkActor]
+    edges: list[vtkActor]
     mesh: BodyMesh
+    is_shown: bool = True
     inverse: np.ndarray = field(init=False)
     box: np.ndarray = field(init=False)
 
@@ -122,6 +184,13 @@ class PlacedBody:
         )
         placed = corners @ self.matrix[:3, :3].T + self.matrix[:3, 3]
         self.box = np.array([placed.min(axis=0), placed.max(axis=0)])
+
+    def show(self, shown: bool) -> None:
+        """Show or hide the instance."""
+        if shown != self.is_shown:
+            self.is_shown = shown
+            for actor in (*self.surfaces, *self.edges):
+                actor.SetVisibility(shown)
 
 
 @dataclass(frozen=True, slots=True)
@@ -139,7 +208,7 @@ class Scene:
     def __init__(self) -> None:
         self.meshes: dict[str, BodyMesh] = {}
         self.placed: list[PlacedBody] = []
-        self._mappers: dict[tuple[str, str], vtkPolyDataMapper] = {}
+        self._mappers: dict[tuple[str, str], list[vtkPolyDataMapper]] = {}
         self._waiting: dict[str, list[tuple[str, tuple[str, ...], Body, Rgba, bool, np.ndarray]]] = {}
 
     def set_model(self, model: Model) -> None:
@@ -183,15 +252,14 @@ class Scene:
     ) -> PlacedBody:
         transform = vtkMatrix4x4()
         transform.DeepCopy(matrix.ravel())
-        surface, edges = vtkActor(), vtkActor()
-        for actor in (surface, edges):
+        surfaces, edges = [vtkActor() for _ in mesh.pieces], [vtkActor() for _ in mesh.lines]
+        for actor in (*surfaces, *edges):
             actor.SetUserMatrix(transform)
-        edges.SetMapper(self._mapper(mesh, body, "lines"))
-        edges.GetProperty().SetLighting(False)
-        edges.GetProperty().SetColor(*_EDGE)
-        edges.GetProperty().SetOpacity(0.75 if colour.alpha == 1.0 else 0.3)
-        edges.PickableOff()
-        placed = PlacedBody(product, path, body, colour, override, matrix, surface, edges, mesh)
+        look = _edge_look(colour.alpha == 1.0)
+        for actor, mapper in zip(edges, self._mappers_of(mesh, body, "lines"), strict=True):
+            actor.SetMapper(mapper)
+            actor.SetProperty(look)
+        placed = PlacedBody(product, path, body, colour, override, matrix, surfaces, edges, mesh)
         self.dress(placed)
         return placed
 
@@ -204,8 +272,7 @@ class Scene:
         """Give an instance its own colours, or one tint."""
         own_faces = bool(placed.body.face_colours) and not placed.override
         kind = "faces" if own_faces and tint is None else "plain"
-        placed.surface.SetMapper(self._mapper(placed.mesh, placed.body, kind))
-        prop = placed.surface.GetProperty()
+        prop = vtkProperty()
         colour = placed.colour
         prop.SetColor(*(tint or (colour.red, colour.green, colour.blue)))
         prop.SetOpacity(colour.alpha * opacity)
@@ -214,25 +281,25 @@ class Scene:
         prop.SetSpecular(0.16)
         prop.SetSpecularPower(26)
         prop.SetBackfaceCulling(placed.body.kind.value == "solid" and colour.alpha == 1.0)
+        for actor, mapper in zip(
+            placed.surfaces, self._mappers_of(placed.mesh, placed.body, kind), strict=True
+        ):
+            actor.SetMapper(mapper)
+            actor.SetProperty(prop)
 
-    def _mapper(self, mesh: BodyMesh, body: Body, kind: str) -> vtkPolyDataMapper:
+    def _mappers_of(self, mesh: BodyMesh, body: Body, kind: str) -> list[vtkPolyDataMapper]:
+        """Mappers of a body's pieces, shared by its instances."""
         key = (body.id, kind)
-        if key in self._mappers:
-            return self._mappers[key]
-        mapper = vtkPolyDataMapper()
-        if kind == "lines":
-            mapper.SetInputData(mesh.lines)
-        else:
-            mapper.SetInputData(mesh.surface if kind == "plain" else _painted(mesh, body))
-            mapper.SetScalarVisibility(kind == "faces")
-            mapper.SetResolveCoincidentTopologyToPolygonOffset()
-            mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(1.0, 1.0)
-        self._mappers[key] = mapper
-        return mapper
+        if key not in self._mappers:
+            inputs = mesh.lines if kind == "lines" else mesh.pieces
+            if kind == "faces":
+                inputs = _painted(mesh, body)
+            self._mappers[key] = [_mapper(piece, kind) for piece in inputs]
+        return self._mappers[key]
 
     def boxes(self) -> list[np.ndarray]:
         """(2, 3) box of every instance shown."""
-        return [p.box for p in self.placed if p.surface.GetVisibility()]
+        return [p.box for p in self.placed if p.is_shown]
 
     def bounds(self) -> np.ndarray | None:
         """(2, 3) box of all that is shown, None without any."""
@@ -260,7 +327,7 @@ class Scene:
         return best
 
     def _boxes_hit(self, start: np.ndarray, end: np.ndarray) -> Iterator[PlacedBody]:
-        shown = [p for p in self.placed if p.surface.GetVisibility() and len(p.mesh.triangles)]
+        shown = [p for p in self.placed if p.is_shown and len(p.mesh.triangles)]
         if not shown:
             return
         boxes = np.stack([p.box for p in shown])
@@ -274,18 +341,38 @@ class Scene:
             yield shown[index]
 
 
-def _painted(mesh: BodyMesh, body: Body) -> vtkPolyData:
-    """The surface with a colour per triangle, from the body's and its faces' colours."""
-    base = body.colour or PLAIN
-    count = len(mesh.triangles)
-    colours = np.empty((count, 4), np.uint8)
-    colours[:] = _bytes(base)
+def _mapper(piece: vtkPolyData, kind: str) -> vtkPolyDataMapper:
+    mapper = vtkPolyDataMapper()
+    mapper.SetInputData(piece)
+    if kind != "lines":
+        mapper.SetScalarVisibility(kind == "faces")
+        mapper.SetResolveCoincidentTopologyToPolygonOffset()
+        mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(1.0, 1.0)
+    return mapper
+
+
+def _edge_look(opaque: bool) -> vtkProperty:
+    look = vtkProperty()
+    look.SetLighting(False)
+    look.SetColor(*_EDGE)
+    look.SetOpacity(0.75 if opaque else 0.3)
+    return look
+
+
+def _painted(mesh: BodyMesh, body: Body) -> list[vtkPolyData]:
+    """The surface's pieces with a colour per triangle, from the body's and its faces' colours."""
+    colours = np.empty((len(mesh.triangles), 4), np.uint8)
+    colours[:] = _bytes(body.colour or PLAIN)
     for index, colour in body.face_colours:
         if index + 1 < len(mesh.face_starts):
             colours[mesh.face_starts[index] : mesh.face_starts[index + 1]] = _bytes(colour)
-    painted = vtkPolyData()
-    painted.ShallowCopy(mesh.surface)
-    painted.GetCellData().SetScalars(numpy_to_vtk(colours, deep=True))
+    painted = []
+    for first, piece in zip(mesh.piece_starts, mesh.pieces, strict=True):
+        copy = vtkPolyData()
+        copy.ShallowCopy(piece)
+        own = colours[first : first + piece.GetNumberOfPolys()]
+        copy.GetCellData().SetScalars(numpy_to_vtk(own, deep=True))
+        painted.append(copy)
     return painted
 
 
@@ -296,3 +383,19 @@ def _bytes(colour: Rgba) -> tuple[int, int, int, int]:
         round(colour.blue * 255),
         round(colour.alpha * 255),
     )
+
+
+def trial_actors() -> list[vtkActor]:
+    """A tiny triangle in each way of drawing: plain, painted by face, and as edges."""
+    points = np.array([[0, 0, 0], [1e-3, 0, 0], [0, 1e-3, 0]], np.float32)
+    normals = np.array([[0, 0, 1]] * 3, np.float32)
+    mesh = BodyMesh.from_arrays(
+        points, normals, np.array([[0, 1, 2]]), np.array([0, 1]), points, np.array([0, 3]), 1.0
+    )
+    scene, red = Scene(), Rgba(1.0, 0.0, 0.0)
+    actors = []
+    for colours in ((), ((0, red),)):
+        body = Body(f"trial {len(colours)}", BodyKind.SOLID, "", "", red, colours)
+        placed = scene._place(mesh, "", (), body, red, False, np.eye(4))
+        actors += [*placed.surfaces, *placed.edges]
+    return actors

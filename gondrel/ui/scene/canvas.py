@@ -8,11 +8,11 @@ import numpy as np
 from PySide6 import QtCore, QtGui
 from PySide6.QtCore import Qt
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
-from vtkmodules.vtkRenderingCore import vtkCamera, vtkLight, vtkRenderer
+from vtkmodules.vtkRenderingCore import vtkActor, vtkCamera, vtkLight, vtkRenderer
 from vtkmodules.vtkRenderingOpenGL2 import vtkGenericOpenGLRenderWindow
 
 from gondrel.ui.scene import camera as moves
-from gondrel.ui.scene.bodies import Hit, Scene
+from gondrel.ui.scene.bodies import Hit, Scene, trial_actors
 
 __all__ = ["Canvas", "surface_format"]
 
@@ -20,6 +20,7 @@ _REST_SAMPLES = 4
 _QUICK_MS, _FAIR_MS = 38.0, 60.0
 _REST_AFTER_MS = 220
 _CLICK = 4
+_FRAME_POINTS = 12_000
 
 
 def surface_format() -> QtGui.QSurfaceFormat:
@@ -63,6 +64,11 @@ class Canvas(QOpenGLWidget):
         self.swapped = False
         self.ready = False
         self.frame_ms = 0.0
+        self.is_busy = False
+        self._trial = trial_actors()
+        self._due: list[tuple[int, vtkActor]] = []
+        self._edges_due: list[tuple[int, vtkActor]] = []
+        self._uploaded: set[Any] = set()
         self._filtered = False
         self._press: QtCore.QPointF | None = None
         self._last: QtCore.QPointF | None = None
@@ -73,6 +79,8 @@ class Canvas(QOpenGLWidget):
         self._hover.timeout.connect(self._tell_hover)
         self._pointer = QtCore.QPointF()
         self.window_.AddRenderer(self.renderers[0])
+        for actor in self._trial:  # drawn once, so that the first model need not wait for shaders
+            self.renderers[0].AddActor(actor)
         self.lay_out()
 
     def _renderer(self) -> vtkRenderer:
@@ -153,17 +161,37 @@ class Canvas(QOpenGLWidget):
 
     def clear(self, pane: int) -> None:
         """Empty a pane."""
+        for due in (self._due, self._edges_due):
+            due[:] = [entry for entry in due if entry[0] != pane]
         for placed in self.scenes[pane].placed:
-            self.renderers[pane].RemoveActor(placed.surface)
-            self.renderers[pane].RemoveActor(placed.edges)
+            for actor in (*placed.surfaces, *placed.edges):
+                self.renderers[pane].RemoveActor(actor)
         self.scenes[pane] = Scene()
 
     def show_placed(self, pane: int, bodies: list[Any]) -> None:
-        """Add instances to a pane."""
-        for placed in bodies:
-            self.renderers[pane].AddActor(placed.surface)
-            self.renderers[pane].AddActor(placed.edges)
+        """Add instances to a pane: surfaces first, then edges, in as many frames as it takes."""
+        self._due += [(pane, actor) for placed in bodies for actor in placed.surfaces]
+        self._edges_due += [(pane, actor) for placed in bodies for actor in placed.edges]
+        self._add_due()
+
+    def _add_due(self) -> None:
+        """Add actors for one frame: a few of those that were never drawn, so that no frame takes long."""
+        budget = _FRAME_POINTS if self.frame_ms < _QUICK_MS else _FRAME_POINTS // 3
+        heavy = self.is_busy and self.frame_ms > _QUICK_MS
+        for due in (self._due,) if heavy else (self._due, self._edges_due):
+            while due and budget > 0:
+                pane, actor = due.pop(0)
+                budget -= self._weigh(actor)
+                self.renderers[pane].AddActor(actor)
         self.update()
+
+    def _weigh(self, actor: vtkActor) -> int:
+        """Points that the graphics driver gets anew with an actor; those of a shared mapper only once."""
+        mapper = actor.GetMapper()
+        if mapper in self._uploaded:
+            return 20
+        self._uploaded.add(mapper)
+        return int(mapper.GetInput().GetNumberOfPoints())
 
     @property
     def camera(self) -> vtkCamera:
@@ -202,8 +230,16 @@ class Canvas(QOpenGLWidget):
 
     def _at_rest(self) -> None:
         """Smooth the edges of the still picture, as far as a frame stays well under 0.1 s."""
-        if self._press is None:
+        if self._press is None and not self.is_busy:
             self.smooth(_REST_SAMPLES if self.frame_ms < _QUICK_MS else 0, self.frame_ms < _FAIR_MS)
+
+    def set_busy(self, busy: bool) -> None:
+        """While work goes on beside it a heavy picture goes without edges and smoothing."""
+        self.is_busy = busy
+        if not busy:
+            self._rest.start()
+            if self._edges_due:
+                self._add_due()
 
     def smooth(self, samples: int, filtered: bool) -> None:
         """Set multisampling, or the cheaper filter when samples is 0."""
@@ -360,4 +396,9 @@ class Canvas(QOpenGLWidget):
         self.window_.Render()
         state.Pop()
         self.window_.WaitForCompletion()
+        for actor in self._trial:
+            self.renderers[0].RemoveActor(actor)
+        self._trial = []
+        if self._due or (self._edges_due and not (self.is_busy and self.frame_ms > _QUICK_MS)):
+            QtCore.QTimer.singleShot(0, self._add_due)
         self.frame_ms = clock.nsecsElapsed() / 1e6

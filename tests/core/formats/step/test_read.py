@@ -11,7 +11,6 @@ import pytest
 
 from gondrel.core.errors import GondrelError, InputError, MalformedFile, UnknownFormat
 from gondrel.core.kernel.derive import facts_of
-from gondrel.core.model.notes import with_measured_notes
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import measure_all, receive
 from gondrel.core.service.send import send, settings_from
@@ -95,9 +94,7 @@ def test_planes_moved_apart_are_not_closed_up_silently(
     facts = measure_all(model.blobs(), store_folder)
     found = facts[plate.bodies[0].blob]
     assert found.volume != pytest.approx(24000 - 360 * 3.14159265358979, rel=1e-3), "not repaired"
-    (note,) = [n for n in with_measured_notes(model, facts).notes if n.code == "tolerance-widened"]
-    assert note.where == "Plate"
-    assert "0.05 mm off" in note.text
+    assert found.tolerance == pytest.approx(1e-7), "no tolerance was widened to hide the gap"
 
 
 BROKEN = {

@@ -1,0 +1,47 @@
+"""Meshes of bodies made ready for drawing aside from the main thread."""
+
+from __future__ import annotations
+
+from collections.abc import Container
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+
+from gondrel.core.model.store import BlobStore
+from gondrel.ui.scene.bodies import BodyMesh
+
+__all__ = ["MeshLoader"]
+
+
+class MeshLoader(QObject):
+    """Loads stored meshes one after another in a thread; a mesh that is not there is passed over."""
+
+    loaded = Signal(str, object)
+
+    def __init__(self, parent: Any = None) -> None:
+        super().__init__(parent)
+        self._pool = ThreadPoolExecutor(1, thread_name_prefix="gondrel-meshes")
+        self._asked: set[str] = set()
+
+    def load(self, key: str, store: BlobStore) -> None:
+        """Load the mesh of a body, once; ``loaded`` is emitted in the main thread."""
+        if key not in self._asked:
+            self._asked.add(key)
+            self._pool.submit(self._load, key, store)
+
+    def forget(self, kept: Container[str]) -> None:
+        """Let all be loaded anew that are not kept."""
+        self._asked = {key for key in self._asked if key in kept}
+
+    def close(self) -> None:
+        """End the thread once what it is loading is loaded."""
+        self._pool.shutdown(wait=True, cancel_futures=True)
+
+    def _load(self, key: str, store: BlobStore) -> None:
+        try:
+            mesh = BodyMesh.from_bytes(store.get_as(key, "mesh"))
+        except KeyError:
+            self._asked.discard(key)
+            return
+        self.loaded.emit(key, mesh)
