@@ -19,15 +19,18 @@ ALLOWED: dict[str, set[str]] = {
     f"{CORE}.model": {f"{CORE}.errors", f"{CORE}.work"},
     f"{CORE}.kernel": {*BASE},
     f"{CORE}.formats": {*BASE, f"{CORE}.kernel"},
+    f"{CORE}.arrange": {*BASE, f"{CORE}.kernel"},
     f"{CORE}.carriage": {*BASE, f"{CORE}.kernel"},
     f"{CORE}.reports": {*BASE, f"{CORE}.carriage"},
     f"{CORE}.service": {
         *BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.carriage", f"{CORE}.reports",
+        f"{CORE}.arrange",
     },
     "gondrel.jobs": {*BASE},
     "gondrel.cli": {"gondrel.jobs", f"{CORE}.service", f"{CORE}.reports", *BASE, "gondrel.ui.application"},
     "gondrel.ui": {
         *BASE, "gondrel.jobs", f"{CORE}.reports", f"{CORE}.service.messages", f"{CORE}.service.crossing",
+        f"{CORE}.arrange.properties",
     },
     "gondrel.demo": {*BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.service"},
 }  # fmt: skip

@@ -23,7 +23,7 @@ from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.measure import diagonal_of
 from gondrel.core.kernel.shape import faces_of
 
-__all__ = ["ACCURACY", "METHOD", "Deviation", "measure_deviation"]
+__all__ = ["ACCURACY", "METHOD", "Deviation", "deviation_field", "measure_deviation"]
 
 METHOD = (
     "sample points inside and on the rim of every face of either body, up to {limit} in all, each "
@@ -66,6 +66,29 @@ def measure_deviation(one: TopoDS_Shape, other: TopoDS_Shape) -> Deviation:
     return Deviation(worst.value, worst.at, there.samples + back.samples)
 
 
+def deviation_field(points: NDArray[np.float64], shape: TopoDS_Shape) -> NDArray[np.float32]:
+    """Distance of points from the surfaces of a body, for colouring a mesh.
+
+    Args:
+        points: (n, 3) float64, mm, in the body's frame.
+
+    Returns: (n,) float32, mm. Where no face lies across from a point, it is the distance to the
+    nearest sample of the body's triangulation, which is never too small.
+
+    Raises:
+        KernelRefused: when the kernel fails over the body.
+
+    Source: as measure_deviation.
+    """
+    with kernel_call("measuring the deviation of a mesh from a body"):
+        sampled = _Sampled(shape)
+        if not len(points) or sampled.tree is None:
+            return np.zeros(len(points), np.float32)
+        found = sampled.distances(points)
+        nearest, _ = sampled.tree.query(points)
+        return np.where(np.isfinite(found), found, nearest).astype(np.float32)
+
+
 class _Sampled:
     """A body with points on each of its faces and a way to project on them."""
 
@@ -87,23 +110,31 @@ class _Sampled:
         points = _thinned(points, _LIMIT)
         if not len(points) or other.tree is None:
             return Deviation(0.0, (0.0, 0.0, 0.0), 0)
-        _, near = other.tree.query(points, k=min(6, len(other.owner)))
-        near = np.atleast_2d(near.reshape(len(points), -1))
-        distances = np.array(
-            [
-                other.distance(point, list(dict.fromkeys(other.owner[row].astype(int))))
-                for point, row in zip(points, near, strict=True)
-            ]
-        )
-        order = np.argsort(distances)[::-1]
-        for index in order[:_MOST_EXACT]:
-            if distances[index] <= _DOUBT:
-                break
-            distances[index] = other.exact(points[index])
+        distances = other.distances(points)
         distances[~np.isfinite(distances)] = 0.0  # beyond the 40 worst; never larger than those
         worst = int(np.argmax(distances))
         x, y, z = (float(v) for v in points[worst])
         return Deviation(float(distances[worst]), (x, y, z), len(points))
+
+    def distances(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Distance of each point (n, 3) to this body's faces; infinite where none lies across from it.
+
+        For the 40 worst the exact distance is taken.
+        """
+        assert self.tree is not None
+        _, near = self.tree.query(points, k=min(6, len(self.owner)))
+        near = np.atleast_2d(near.reshape(len(points), -1))
+        found = np.array(
+            [
+                self.distance(point, list(dict.fromkeys(self.owner[row].astype(int))))
+                for point, row in zip(points, near, strict=True)
+            ]
+        )
+        for index in np.argsort(found)[::-1][:_MOST_EXACT]:
+            if found[index] <= _DOUBT:
+                break
+            found[index] = self.exact(points[index])
+        return found
 
     def distance(self, point: NDArray[np.float64], faces: Sequence[int]) -> float:
         """Distance to the nearest face across from the point; infinite when there is none."""

@@ -9,14 +9,15 @@ from pathlib import Path
 
 from gondrel.core.errors import InputError
 from gondrel.core.formats.registry import by_content
-from gondrel.core.kernel.derive import facts_of, mesh_of
+from gondrel.core.kernel.derive import detail_of, facts_of, field_of, mesh_of
 from gondrel.core.model.body import BodyFacts
+from gondrel.core.model.detail import BodyDetail
 from gondrel.core.model.provenance import FileFacts, Provenance
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["file_card", "measure_all", "mesh_bodies", "receive"]
+__all__ = ["describe_bodies", "file_card", "map_deviation", "measure_all", "mesh_bodies", "receive"]
 
 _CHUNK = 1 << 20
 
@@ -81,3 +82,28 @@ def mesh_bodies(keys: tuple[str, ...], store_folder: str, *, progress: Progress 
     for key in progress.each(keys, "Tessellating"):
         mesh_of(store, key)
         progress.give(("mesh", key))
+
+
+def describe_bodies(
+    keys: tuple[str, ...], store_folder: str, *, progress: Progress = SILENT
+) -> dict[str, BodyDetail]:
+    """Kinds and sizes of the faces and edges of stored bodies by hash. Raises KernelRefused."""
+    store = BlobStore(Path(store_folder))
+    return {key: detail_of(store, key) for key in progress.each(keys, "Looking at faces")}
+
+
+def map_deviation(
+    pairs: tuple[tuple[str, str], ...], store_folder: str, *, progress: Progress = SILENT
+) -> None:
+    """Deviation of the mesh of each body from its counterpart, both ways, handed out pair by pair.
+
+    Raises:
+        KernelRefused: when the kernel fails over one of them.
+    """
+    store = BlobStore(Path(store_folder))
+    for one, other in progress.each(pairs, "Comparing surfaces"):
+        for key in (one, other):
+            mesh_of(store, key)
+        field_of(store, other, one)
+        field_of(store, one, other)
+        progress.give(("field", one, other))

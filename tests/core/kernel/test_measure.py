@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import pytest
 
 from gondrel.core.kernel import build
-from gondrel.core.kernel.deviation import measure_deviation
+from gondrel.core.kernel.deviation import deviation_field, measure_deviation
 from gondrel.core.kernel.measure import measure
 from gondrel.core.kernel.mesh import make_mesh
 from gondrel.core.kernel.shape import shape_from_blob, shape_to_blob
@@ -81,3 +82,9 @@ def test_deviation_finds_what_is_missing_on_one_side_only() -> None:
     holed = build.cut(plain, build.cylinder(4, 12, at=(20, 15, 8)))
     assert measure_deviation(plain, holed).value > 5
     assert measure_deviation(holed, plain).value > 5
+
+
+def test_a_deviation_field_shows_where_a_wall_was_moved() -> None:
+    points = np.array([[30.0, 20.0, 10.0], [30.0, 0.0, 5.0], [30.0, 20.0, 10.25]])
+    field = deviation_field(points, build.block(60, 40, 10))
+    assert field == pytest.approx([0.0, 0.0, 0.25], abs=1e-6)

@@ -1,0 +1,1 @@
+"""Arranging: changes of structure, names, properties and looks, each making a new model."""
