@@ -75,13 +75,14 @@ class Worker:
             self._queue.append((job, listener))
             self._wake.notify()
 
-    def cancel(self) -> None:
-        """Ask the running job to end and drop the waiting ones; ended by force after a grace time."""
+    def cancel(self, job: Job | None = None) -> None:
+        """Ask a job to end, or all; one that runs is ended by force after a grace time."""
         with self._lock:
-            dropped = list(self._queue)
-            self._queue.clear()
+            dropped = [entry for entry in self._queue if job is None or entry[0] is job]
+            self._queue = collections.deque(e for e in self._queue if e not in dropped)
             connection = self._connection
-            if self._current is not None and self._cancel_at is None:
+            runs = self._current is not None and job in (None, self._current)
+            if runs and self._cancel_at is None:
                 self._cancel_at = time.monotonic()
                 if connection is not None:
                     _send(connection, "cancel")

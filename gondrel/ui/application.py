@@ -8,16 +8,20 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import QTimer
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
-from gondrel.ui.theme import LIGHT, apply_theme, load_fonts
+from gondrel.ui.settings import SettingsStore
+from gondrel.ui.theme import DARK, LIGHT, apply_theme, icon_path, load_fonts
 from gondrel.ui.window import MainWindow
 
 __all__ = ["make_application", "open_window", "run"]
 
+_windows: list[MainWindow] = []
+
 
 def make_application(arguments: Sequence[str] = ()) -> QApplication:
-    """The Qt application with fonts and theme; the running one if there is one."""
+    """The Qt application with fonts; the running one if there is one."""
     os.environ.setdefault("QT_QPA_PLATFORM", "xcb")
     running = QApplication.instance()
     if isinstance(running, QApplication):
@@ -25,14 +29,34 @@ def make_application(arguments: Sequence[str] = ()) -> QApplication:
     application = QApplication(["gondrel", *arguments])
     application.setApplicationName("Gondrel")
     application.setDesktopFileName("gondrel")
+    application.setWindowIcon(QIcon(icon_path()))
     load_fonts()
-    apply_theme(application, LIGHT)
     return application
 
 
-def open_window(files: Sequence[str] = (), demo: bool = False) -> MainWindow:
+def open_window(
+    files: Sequence[str] = (), demo: bool = False, settings: SettingsStore | None = None
+) -> MainWindow:
     """A window, shown at once; workers and picture are loaded behind it."""
-    window = MainWindow()
+    application = make_application()
+    if settings is None:
+        settings = SettingsStore(application)
+
+        def theme() -> None:
+            now = settings.now
+            apply_theme(application, DARK if now.theme == "dark" else LIGHT, large=now.large_type)
+
+        theme()
+        looks = [(settings.now.theme, settings.now.large_type)]
+
+        def changed() -> None:
+            if looks[0] != (settings.now.theme, settings.now.large_type):
+                looks[0] = (settings.now.theme, settings.now.large_type)
+                theme()
+
+        settings.changed.connect(changed)
+    window = MainWindow(settings, lambda: open_window(settings=settings))
+    _windows[:] = [w for w in _windows if w.isVisible()] + [window]
     window.show()
 
     def behind() -> None:
@@ -42,6 +66,8 @@ def open_window(files: Sequence[str] = (), demo: bool = False) -> MainWindow:
             window.open_demo()
         for path in files[:1]:
             window.session.open_file(str(Path(path).resolve()))
+        for path in files[1:]:
+            open_window([path], settings=settings)
 
     QTimer.singleShot(0, behind)
     return window
@@ -63,7 +89,5 @@ def run(arguments: Sequence[str]) -> int:
         print(f"gondrel: {missing[0]}: there is no such file ({hint})", file=sys.stderr)
         return 2
     application = make_application()
-    window = open_window(files, "--demo" in arguments)
-    result = application.exec()
-    del window
-    return int(result)
+    open_window(files, "--demo" in arguments)
+    return int(application.exec())

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from gondrel.ui.marks import draw_mark
 from gondrel.ui.presenters.cells import Cell
-from gondrel.ui.theme import elided, font, palette, verdict_colour
+from gondrel.ui.theme import elided, font, palette, scaled, verdict_colour
 
 __all__ = ["LedgerView"]
 
@@ -24,7 +24,7 @@ class LedgerView(QWidget):
 
     def __init__(self, parent: Any = None) -> None:
         super().__init__(parent)
-        self.setFixedHeight(122)
+        self.setFixedHeight(scaled(122))
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.cells: list[Cell] = []
@@ -33,7 +33,7 @@ class LedgerView(QWidget):
         self.setAccessibleName("Carriage ledger")
 
     def sizeHint(self) -> QSize:
-        return QSize(1280, 122)
+        return QSize(1280, scaled(122))
 
     def show_cells(self, cells: list[Cell], heading: str, subheading: str, footing: str) -> None:
         """Take the cells and the words at the left."""
@@ -93,13 +93,13 @@ class LedgerView(QWidget):
         painter.fillRect(QRectF(0, 0, self.width(), 1.5), QColor(p.line))
         painter.setPen(QColor(p.ink))
         painter.setFont(font(14, QFont.Weight.DemiBold))
-        painter.drawText(QPointF(18, 27), self.heading)
+        painter.drawText(QPointF(18, scaled(27)), self.heading)
         painter.setFont(font(11))
         painter.setPen(QColor(p.quiet))
-        box = QRectF(18, 34, _HEAD - 26, 40)
+        box = QRectF(18, scaled(34), _HEAD - 26, scaled(46))
         flags = int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignTop)
         painter.drawText(box, flags, self.subheading)
-        painter.drawText(QRectF(18, 84, _HEAD - 22, 30), flags, self.footing)
+        painter.drawText(QRectF(18, scaled(84), _HEAD - 22, scaled(34)), flags, self.footing)
         for index, cell in enumerate(self.cells):
             self._paint_cell(painter, cell, self.cell_rect(index))
 
@@ -132,23 +132,26 @@ class LedgerView(QWidget):
         ink, quiet = QColor(p.ink), QColor(p.quiet)
         painter.setPen(quiet)
         painter.setFont(font(11.5))
-        painter.drawText(QPointF(left, 31), elided(cell.title, font(11.5), int(width + 4)))
+        painter.drawText(QPointF(left, scaled(31)), elided(cell.title, font(11.5), int(width + 4)))
         if cell.is_quiet:
             painter.setFont(font(11))
-            painter.drawText(QPointF(left, 54), "none here")
+            painter.drawText(QPointF(left, scaled(54)), elided(cell.note, font(11), int(width + 4)))
             return
         painter.setFont(font(12.5))
-        painter.drawText(QPointF(left, 51), elided(cell.before, font(12.5), int(width)))
+        painter.drawText(QPointF(left, scaled(51)), elided(cell.before, font(12.5), int(width)))
         arrow = QPen(quiet, 1.2)
         painter.setPen(arrow)
-        painter.drawLine(QPointF(left + 3, 57), QPointF(left + 3, 64))
-        painter.drawPolyline([QPointF(left, 61.5), QPointF(left + 3, 64.5), QPointF(left + 6, 61.5)])
+        y = scaled(57)
+        painter.drawLine(QPointF(left + 3, y), QPointF(left + 3, y + 7))
+        painter.drawPolyline(
+            [QPointF(left, y + 4.5), QPointF(left + 3, y + 7.5), QPointF(left + 6, y + 4.5)]
+        )
         painter.setPen(ink)
         big = font(17 if len(cell.after) < 6 else 12.5, QFont.Weight.DemiBold)
         painter.setFont(big)
-        painter.drawText(QPointF(left, 84), elided(cell.after, big, int(width)))
-        draw_mark(painter, cell.verdict, QPointF(left + 5, 101), 10)
+        painter.drawText(QPointF(left, scaled(84)), elided(cell.after, big, int(width)))
+        draw_mark(painter, cell.verdict, QPointF(left + 5, scaled(101)), 10)
         painter.setPen(QColor(verdict_colour(cell.verdict)))
         painter.setFont(font(11))
         word = "unannounced" if cell.note == "not announced" else self._word(cell)
-        painter.drawText(QPointF(left + 14, 105), elided(word, font(11), int(width - 12)))
+        painter.drawText(QPointF(left + 14, scaled(105)), elided(word, font(11), int(width - 12)))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import QItemSelectionModel, QModelIndex, QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QItemSelectionModel, QModelIndex, QPoint, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QAction, QColor, QContextMenuEvent, QFont, QPainter, QPen
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -23,7 +23,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gondrel.ui.manifest_model import HIDDEN_ROLE, STATE_ROLE, SWATCH_ROLE, ManifestModel
+from gondrel.ui.manifest_model import (
+    COLUMN_ROLE,
+    HEADINGS,
+    HIDDEN_ROLE,
+    STATE_ROLE,
+    SWATCH_ROLE,
+    ManifestModel,
+)
 from gondrel.ui.marks import draw_mark
 from gondrel.ui.presenters.rows import Chain, Row, states_of
 from gondrel.ui.session import Session
@@ -32,6 +39,7 @@ from gondrel.ui.theme import elided, font, palette
 __all__ = ["ManifestView"]
 
 _ROW = 24
+_WIDTHS = {"revision": 38, "quantity": 36, "bodies": 50, "state": 44, "mass": 62, "colour": 62}
 
 
 class _RowDelegate(QStyledItemDelegate):
@@ -48,26 +56,33 @@ class _RowDelegate(QStyledItemDelegate):
             painter.fillRect(rect, QColor(p.accent_soft))
         elif option.state & QStyle.StateFlag.State_MouseOver:
             painter.fillRect(rect, QColor(p.field))
-        if index.column() == 3:
+        column = index.data(COLUMN_ROLE)
+        if column == "state":
             state = index.data(STATE_ROLE)
             if state:
                 draw_mark(painter, state, rect.center(), 11)
             return
         painter.setPen(index.data(Qt.ItemDataRole.ForegroundRole))
-        if index.column():
+        if column != "item":
             painter.setFont(font(12))
-            text = elided(index.data(), font(12), int(rect.width()) - 2)
-            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)
+            centred = column in ("revision", "quantity", "bodies")
+            text = elided(index.data() or "", font(12), int(rect.width()) - 4)
+            side = Qt.AlignmentFlag.AlignHCenter if centred else Qt.AlignmentFlag.AlignLeft
+            painter.drawText(rect.adjusted(2, 0, -2, 0), side | Qt.AlignmentFlag.AlignVCenter, text)
             return
         self._paint_swatch(painter, index, QPointF(rect.left() + 9, rect.center().y() + 0.5))
         is_root = not index.parent().isValid()
         made = font(12.5, QFont.Weight.DemiBold if is_root else QFont.Weight.Normal)
-        if index.data(HIDDEN_ROLE):
-            made.setItalic(True)
+        state = index.data(HIDDEN_ROLE)
+        if state == "hidden":
+            made.setStrikeOut(True)
+        elif state == "faint":
+            painter.setOpacity(0.55)
         painter.setFont(made)
         box = rect.adjusted(20, 0, -2, 0)
         text = elided(index.data(), made, int(box.width()))
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, text)
+        painter.setOpacity(1.0)
 
     @staticmethod
     def _paint_swatch(painter: QPainter, index: QModelIndex, at: QPointF) -> None:
@@ -136,11 +151,14 @@ class ManifestView(QWidget):
         self.empty.setContentsMargins(16, 4, 16, 12)
         column.addWidget(self.empty)
         session.model_changed.connect(self.refresh)
+        session.facts_changed.connect(self._figures)
+        session.settings.changed.connect(self._settings)
         session.sent_changed.connect(self._states)
         session.selection_changed.connect(self._show_selection)
         session.hidden_changed.connect(self._hidden)
         session.focus_changed.connect(self._focus)
         self.refresh()
+        self._take_columns()
 
     def _head(self) -> QHBoxLayout:
         line = QHBoxLayout()
@@ -186,13 +204,56 @@ class ManifestView(QWidget):
         tree.contextMenuEvent = self._menu
         header = tree.header()
         header.setStretchLastSection(False)
-        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for column, width in ((1, 38), (2, 36), (3, 44)):
-            header.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
-            header.resizeSection(column, width)
+        header.setSectionsMovable(False)
+        header.setMinimumSectionSize(30)
+        header.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        header.customContextMenuRequested.connect(lambda at: self._columns_menu(header.mapToGlobal(at)))
         tree.selectionModel().selectionChanged.connect(self._selected)
         tree.setAccessibleName("Manifest")
         return tree
+
+    # --- columns ---------------------------------------------------------------------------
+
+    def _settings(self) -> None:
+        if self.rows.columns[1:] != self.session.settings.now.columns:
+            self._take_columns()
+        self._figures()
+
+    def _take_columns(self) -> None:
+        chosen = tuple(k for k in HEADINGS if k in self.session.settings.now.columns)
+        self._own = True
+        self.rows.set_columns(chosen)
+        self._own = False
+        header = self.tree.header()
+        for section, key in enumerate(self.rows.columns):
+            wide = section == 0
+            mode = QHeaderView.ResizeMode.Stretch if wide else QHeaderView.ResizeMode.Interactive
+            header.setSectionResizeMode(section, mode)
+            if not wide:
+                header.resizeSection(section, _WIDTHS.get(key, 74))
+        self._open_first()
+        self._show_selection()
+
+    def _columns_menu(self, at: QPoint) -> None:
+        menu = QMenu(self)
+        settings = self.session.settings
+        for key, heading in HEADINGS.items():
+            if key == "item":
+                continue
+            action = QAction(heading.capitalize(), menu, checkable=True)
+            action.setChecked(key in settings.now.columns)
+            action.toggled.connect(lambda on, k=key: self._choose_column(k, on))
+            menu.addAction(action)
+        menu.exec(at)
+
+    def _choose_column(self, key: str, shown: bool) -> None:
+        now = set(self.session.settings.now.columns)
+        now = now | {key} if shown else now - {key}
+        self.session.settings.change(columns=tuple(k for k in HEADINGS if k in now))
+
+    def _figures(self) -> None:
+        self.rows.facts, self.rows.figures = self.session.facts, self.session.figures
+        self._states()
 
     # --- showing ---------------------------------------------------------------------------
 
@@ -204,12 +265,46 @@ class ManifestView(QWidget):
     def refresh(self) -> None:
         """Take the session's model."""
         self._own = True
-        self.rows.hidden = self.session.hidden
+        self.rows.hidden, self.rows.faint = self.session.hidden, self.session.faint
+        opened = self._opened()
         self.rows.show(self.session.model, self.mode)
         self._own = False
-        self._states()
-        self._open_first()
+        self._figures()
+        if opened:
+            self._open_again(opened)
+        else:
+            self._open_first()
         self._say_empty(0)
+        self._show_selection()
+
+    def _opened(self) -> set[Chain]:
+        """Rows that stand open, so that an edit does not fold the tree."""
+        found: set[Chain] = set()
+
+        def look(parent: QModelIndex) -> None:
+            for place in range(self.rows.rowCount(parent)):
+                index = self.rows.index(place, 0, parent)
+                if self.tree.isExpanded(index):
+                    row = self.rows.row_of(index)
+                    if row is not None:
+                        found.add(row.chain)
+                    look(index)
+
+        look(QModelIndex())
+        return found
+
+    def _open_again(self, chains: set[Chain]) -> None:
+        def look(parent: QModelIndex) -> None:
+            for place in range(self.rows.rowCount(parent)):
+                index = self.rows.index(place, 0, parent)
+                row = self.rows.row_of(index)
+                if row is not None and row.chain in chains:
+                    self.tree.expand(index)
+                    look(index)
+
+        look(QModelIndex())
+        if not any(self.tree.isExpanded(self.rows.index(i, 0)) for i in range(self.rows.rowCount())):
+            self._open_first()
 
     def _open_first(self) -> None:
         if self.mode == "used":
@@ -225,7 +320,8 @@ class ManifestView(QWidget):
     def _states(self) -> None:
         model, sent = self.session.model, self.session.sent
         proof = sent.proof if sent else None
-        self.rows.set_states(states_of(model, proof) if model else {})
+        states = states_of(model, proof, self.session.problems) if model else {}
+        self.rows.set_states(states)
 
     def _filter(self, text: str) -> None:
         self._own = True
@@ -260,7 +356,7 @@ class ManifestView(QWidget):
         self._say_empty(1)
 
     def _hidden(self) -> None:
-        self.rows.hidden = self.session.hidden
+        self.rows.hidden, self.rows.faint = self.session.hidden, self.session.faint
         self.rows.touch()
 
     # --- selection -------------------------------------------------------------------------
@@ -314,13 +410,12 @@ class ManifestView(QWidget):
     # --- hiding ----------------------------------------------------------------------------
 
     def _menu(self, event: QContextMenuEvent) -> None:
-        session = self.session
         menu = QMenu(self)
-        hide = QAction("Hide", menu)
-        hide.triggered.connect(lambda: session.hide(session.selection))
-        back = QAction("Show again", menu)
-        back.triggered.connect(lambda: session.show_again(session.selection))
-        everything = QAction("Show everything", menu)
-        everything.triggered.connect(session.show_all)
-        menu.addActions([hide, back, everything])
+        for key in ("hide", "isolate", "faint", "show", "show-all", "fit"):
+            menu.addAction(self.window().actions_by_key[key])
+        menu.addSeparator()
+        menu.addAction(self.window().actions_by_key["copy-names"])
+        columns = QAction("Columns\u2026", menu)
+        columns.triggered.connect(lambda: self._columns_menu(event.globalPos()))
+        menu.addAction(columns)
         menu.exec(event.globalPos())

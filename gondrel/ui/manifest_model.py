@@ -2,27 +2,36 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from PySide6.QtCore import QAbstractItemModel, QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtGui import QColor
 
-from gondrel.core.model import Model
+from gondrel.core.model import BodyFacts, Model
+from gondrel.core.reports.figures import Figures
 from gondrel.ui.presenters.rows import (
     Row,
     build_flat,
     build_structure,
     build_where_used,
+    cell_text,
     matches,
 )
 from gondrel.ui.theme import palette
 
-__all__ = ["COLUMNS", "STATE_ROLE", "SWATCH_ROLE", "ManifestModel"]
+__all__ = ["COLUMN_ROLE", "HEADINGS", "STATE_ROLE", "SWATCH_ROLE", "ManifestModel"]
 
-COLUMNS = ("ITEM", "REV", "QTY", "STATE")
+HEADINGS = {
+    "item": "ITEM", "number": "NUMBER", "revision": "REV", "quantity": "QTY", "bodies": "BODIES",
+    "material": "MATERIAL", "mass": "MASS", "colour": "COLOUR", "layer": "LAYER", "state": "STATE",
+}  # fmt: skip
 STATE_ROLE = int(Qt.ItemDataRole.UserRole) + 1
 SWATCH_ROLE = int(Qt.ItemDataRole.UserRole) + 2
 HIDDEN_ROLE = int(Qt.ItemDataRole.UserRole) + 3
+COLUMN_ROLE = int(Qt.ItemDataRole.UserRole) + 4
+
+_CENTRED = ("revision", "quantity", "bodies", "state")
 
 Index = QModelIndex | QPersistentModelIndex
 
@@ -35,6 +44,10 @@ class ManifestModel(QAbstractItemModel):
         self.roots: list[Row] = []
         self.states: dict[str, str] = {}
         self.hidden: set[Any] = set()
+        self.faint: set[Any] = set()
+        self.facts: Mapping[str, BodyFacts] = {}
+        self.figures = Figures()
+        self.columns: tuple[str, ...] = ("item", "revision", "quantity", "state")
         self.focused: frozenset[str] = frozenset()
         self.words: tuple[str, ...] = ()
         self._fits: dict[int, bool] = {}
@@ -47,6 +60,12 @@ class ManifestModel(QAbstractItemModel):
         self.roots = build(model) if model is not None else []
         self._kept.clear()
         self._fits.clear()
+        self.endResetModel()
+
+    def set_columns(self, columns: tuple[str, ...]) -> None:
+        """Choose which columns stand beside the item."""
+        self.beginResetModel()
+        self.columns = ("item", *columns)
         self.endResetModel()
 
     def set_filter(self, text: str) -> int:
@@ -111,6 +130,8 @@ class ManifestModel(QAbstractItemModel):
     def index_of(self, row: Row) -> QModelIndex:
         """The index of a visible row; invalid when it is filtered out."""
         siblings = self.children_of(row.parent)
+        if row.place < len(siblings) and siblings[row.place] is row:
+            return self.createIndex(row.place, 0, row)
         for place, sibling in enumerate(siblings):
             if sibling is row:
                 return self.createIndex(place, 0, row)
@@ -118,7 +139,7 @@ class ManifestModel(QAbstractItemModel):
 
     def index(self, row: int, column: int, parent: Index = QModelIndex()) -> QModelIndex:
         siblings = self.children_of(self.row_of(parent))
-        if not (0 <= row < len(siblings) and 0 <= column < len(COLUMNS)):
+        if not (0 <= row < len(siblings) and 0 <= column < len(self.columns)):
             return QModelIndex()
         return self.createIndex(row, column, siblings[row])
 
@@ -130,35 +151,45 @@ class ManifestModel(QAbstractItemModel):
         return len(self.children_of(self.row_of(parent))) if parent.column() <= 0 else 0
 
     def columnCount(self, parent: Index = QModelIndex()) -> int:
-        return len(COLUMNS)
+        return len(self.columns)
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
         if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
-            return COLUMNS[section]
+            return HEADINGS[self.columns[section]]
         if role == Qt.ItemDataRole.TextAlignmentRole and section:
-            return int(Qt.AlignmentFlag.AlignCenter)
+            centred = self.columns[section] in _CENTRED
+            side = Qt.AlignmentFlag.AlignHCenter if centred else Qt.AlignmentFlag.AlignLeft
+            return int(side | Qt.AlignmentFlag.AlignVCenter)
         return None
 
     def data(self, index: Index, role: int = 0) -> Any:
         row = self.row_of(index)
         if row is None:
             return None
-        product, column = row.product, index.column()
+        product, column = row.product, self.columns[index.column()]
         if role == Qt.ItemDataRole.DisplayRole:
-            return (row.label, product.revision, str(row.quantity), "")[column]
-        if role == Qt.ItemDataRole.TextAlignmentRole and column:
-            return int(Qt.AlignmentFlag.AlignCenter)
+            return row.label if column == "item" else cell_text(row, column, self.facts, self.figures)
+        if role == COLUMN_ROLE:
+            return column
         if role == Qt.ItemDataRole.ForegroundRole:
-            hidden = row.chain in self.hidden
-            return QColor(palette().quiet if column or hidden else palette().ink)
+            quiet = column != "item" or row.chain in self.hidden
+            return QColor(palette().quiet if quiet else palette().ink)
         if role == Qt.ItemDataRole.ToolTipRole:
-            number = f"{product.number}  " if product.number else ""
-            state = self.states.get(product.id, "")
-            return f"{number}{product.label}\n{product.description}\n{state}".strip()
-        if role == STATE_ROLE and column == 3:
+            return self._tip(row)
+        if role == STATE_ROLE and column == "state":
             return self.states.get(product.id, "")
-        if role == SWATCH_ROLE and column == 0:
+        if role == SWATCH_ROLE and column == "item":
             return "assembly" if product.is_assembly else row.colour or "none"
         if role == HIDDEN_ROLE:
-            return row.chain in self.hidden
+            return "hidden" if row.chain in self.hidden else "faint" if row.chain in self.faint else ""
         return None
+
+    def _tip(self, row: Row) -> str:
+        product = row.product
+        head = "  ".join(t for t in (product.number, product.label, product.revision) if t)
+        lines = [head, product.description]
+        if row.chain in self.hidden:
+            lines.append("hidden in the picture")
+        if product.id in self.states:
+            lines.append(self.states[product.id])
+        return "\n".join(line for line in lines if line)

@@ -13,14 +13,16 @@ from gondrel.ui.theme import elided, font, palette
 
 __all__ = ["RouteBand"]
 
-_LEFT, _RIGHT = 300, 56
+_LEFT, _RIGHT = 300, 296
+_SEARCH, _MENU = 212, 40
 
 
 class RouteBand(QWidget):
     """Stations on a line; the current one is white, those behind it lit."""
 
     chosen = Signal(int)
-    help_wanted = Signal()
+    find_wanted = Signal()
+    menu_wanted = Signal()
 
     def __init__(self, parent: Any = None) -> None:
         super().__init__(parent)
@@ -47,7 +49,7 @@ class RouteBand(QWidget):
         """Take what is to be shown; a badge is a count and a verdict by station."""
         self.name, self.subtitle, self.current, self.reached = name, subtitle, current, reached
         self.badges = badges
-        self.setToolTip(f"{name}\n{subtitle}")
+        self.setAccessibleDescription(f"{name}, {subtitle}, at {STATIONS[current]}")
         self.update()
 
     def centre(self, station: int) -> QPointF:
@@ -56,21 +58,34 @@ class RouteBand(QWidget):
         step = width / len(STATIONS)
         return QPointF(_LEFT + step * (station + 0.5), 20)
 
+    def search_rect(self) -> QRectF:
+        """Where the search line is."""
+        return QRectF(self.width() - _MENU - _SEARCH - 14, 11, _SEARCH, 30)
+
+    def menu_rect(self) -> QRectF:
+        """Where the menu button is."""
+        return QRectF(self.width() - _MENU - 4, 10, _MENU - 6, 32)
+
     def _station_at(self, x: float) -> int | None:
         step = (self.width() - _LEFT - _RIGHT) / len(STATIONS)
         index = int((x - _LEFT) // step)
         return index if 0 <= index < len(STATIONS) else None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.position().x() > self.width() - _RIGHT:
-            self.help_wanted.emit()
+        if self.menu_rect().contains(event.position()):
+            self.menu_wanted.emit()
+            return
+        if self.search_rect().contains(event.position()):
+            self.find_wanted.emit()
             return
         station = self._station_at(event.position().x())
         if station is not None:
             self.chosen.emit(station)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        over = self._station_at(event.position().x()) is not None
+        at = event.position()
+        over = self._station_at(at.x()) is not None
+        over = over or self.menu_rect().contains(at) or self.search_rect().contains(at)
         self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -104,12 +119,32 @@ class RouteBand(QWidget):
         self._paint_line(painter)
         for station in range(len(STATIONS)):
             self._paint_station(painter, station)
-        at = QPointF(self.width() - 30, 26)
-        painter.setPen(QPen(QColor(p.band_quiet), 1.4))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawEllipse(at, 11, 11)
-        painter.setFont(font(13))
-        painter.drawText(QRectF(at.x() - 11, at.y() - 11, 22, 22), Qt.AlignmentFlag.AlignCenter, "?")
+        self._paint_search(painter)
+        self._paint_menu(painter)
+
+    def _paint_search(self, painter: QPainter) -> None:
+        p = palette()
+        rect = self.search_rect()
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(p.band_field))
+        painter.drawRoundedRect(rect, 15, 15)
+        painter.setPen(QColor(p.band_quiet))
+        small = font(12)
+        painter.setFont(small)
+        inner = rect.adjusted(15, 0, -14, 0)
+        text = elided("Find a command or item", small, int(inner.width()) - 46)
+        painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, text)
+        painter.setFont(font(11))
+        painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, "Ctrl K")
+
+    def _paint_menu(self, painter: QPainter) -> None:
+        rect = self.menu_rect()
+        pen = QPen(QColor(palette().on_band), 1.8)
+        pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+        painter.setPen(pen)
+        middle = rect.center()
+        for y in (-5, 0, 5):
+            painter.drawLine(middle + QPointF(-8, y), middle + QPointF(8, y))
 
     def _paint_line(self, painter: QPainter) -> None:
         first, last = self.centre(0), self.centre(len(STATIONS) - 1)

@@ -2,45 +2,50 @@
 
 from __future__ import annotations
 
-import os
 import tempfile
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Signal
 
+from gondrel.core.arrange.properties import Edit
 from gondrel.core.errors import GondrelError
 from gondrel.core.model import BodyFacts, FileFacts, History, Model
 from gondrel.core.model.notes import with_measured_notes
 from gondrel.core.model.store import BlobStore
-from gondrel.core.service.crossing import SUFFIX, Crossing, load_crossing, save_crossing
-from gondrel.core.service.messages import Forecast, Sent, TargetChoice
+from gondrel.core.reports.figures import Figures
+from gondrel.core.service.crossing import SUFFIX, Crossing
+from gondrel.core.service.messages import BodyDetail, Forecast, Sent, TargetChoice
 from gondrel.jobs.messages import Job
-from gondrel.ui.presenters.rows import Chain
+from gondrel.ui.keeping import Keeping
+from gondrel.ui.presenters.rows import Chain, products_of
+from gondrel.ui.settings import SettingsStore
 from gondrel.ui.tasks import Tasks
 
-__all__ = ["STATIONS", "Session", "state_folder"]
+__all__ = ["RECEIVED", "RETURNED", "STATIONS", "LogEntry", "Session"]
 
 STATIONS = ("Receive", "Check", "Mend", "Arrange", "Send", "Prove")
 RECEIVED, RETURNED = 0, 1
 _RECEIVE = "gondrel.core.service.receive"
 _SEND = "gondrel.core.service.send"
-_AUTOSAVE_MS = 20_000
+_LOG_LENGTH = 500
 
 
 def _nothing(value: Any) -> None:
     return None
 
 
-def state_folder() -> Path:
-    """Where the application keeps autosaves and the demo, created when missing."""
-    base = os.environ.get("XDG_STATE_HOME") or str(Path.home() / ".local" / "state")
-    folder = Path(base) / "gondrel"
-    folder.mkdir(parents=True, exist_ok=True)
-    return folder
+@dataclass(frozen=True, slots=True)
+class LogEntry:
+    """One line of the log: when, "note" or "error", what was said, and more of it."""
+
+    time: datetime
+    kind: str
+    text: str
+    detail: str = ""
 
 
 class Session(QObject):
@@ -49,43 +54,47 @@ class Session(QObject):
     card_changed = Signal()
     model_changed = Signal()
     facts_changed = Signal()
+    details_changed = Signal()
     mesh_ready = Signal(str)
+    field_ready = Signal(str, str)
     forecast_changed = Signal()
     sent_changed = Signal()
     selection_changed = Signal()
     hidden_changed = Signal()
     station_changed = Signal(int)
     focus_changed = Signal()
+    log_changed = Signal()
     notice = Signal(str)
     failed = Signal(object)
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, settings: SettingsStore, parent: QObject | None = None) -> None:
         super().__init__(parent)
+        self.settings = settings
         self.tasks = Tasks(self)
         self._folder = tempfile.TemporaryDirectory(prefix="gondrel-session-")
         self.store = BlobStore(Path(self._folder.name))
         self.crossing = Crossing("New crossing")
-        self.path: Path | None = None
         self.card: FileFacts | None = None
         self.facts: dict[str, BodyFacts] = {}
+        self.details: dict[str, BodyDetail] = {}
         self.forecast: Forecast | None = None
         self.targets: tuple[TargetChoice, ...] = ()
         self.kind = "step-ap242"
         self.unit = "mm"
-        self.author = ""
-        self.organisation = ""
         self.station = 0
         self.selection: tuple[Chain, ...] = ()
         self.focused: frozenset[str] = frozenset()
         self.focused_returned: frozenset[str] = frozenset()
         self.hidden: set[Chain] = set()
+        self.faint: set[Chain] = set()
         self.error: GondrelError | None = None
         self.problems: dict[str, GondrelError] = {}
+        self.log: list[LogEntry] = []
+        self.loading = ""
         self._asked: set[str] = set()
-        self.is_dirty = False
-        self._autosave = QTimer(self, interval=_AUTOSAVE_MS)
-        self._autosave.timeout.connect(self.autosave)
-        self._autosave.start()
+        self.keeping = Keeping(self)
+        self.notice.connect(lambda text: self._write_log("note", text))
+        self.failed.connect(lambda e: self._write_log("error", str(e), e.hint or ""))
 
     # --- reading ----------------------------------------------------------------------------
 
@@ -100,9 +109,9 @@ class Session(QObject):
         return self.crossing.sent
 
     @property
-    def is_loading(self) -> bool:
-        """Whether a file is being received."""
-        return any(t.title.startswith("Reading") for t in self.tasks.running.values())
+    def figures(self) -> Figures:
+        """How figures are shown."""
+        return Figures(self.settings.now.shown_unit, self.settings.now.decimals)
 
     def start(self) -> None:
         """Warm the workers and learn what can be sent as."""
@@ -119,18 +128,21 @@ class Session(QObject):
         self.error = None
 
         def take(card: FileFacts) -> None:
-            self.card = card
-            self.card_changed.emit()
+            if self.loading == path or self.model is None:
+                self.card = card
+                self.card_changed.emit()
 
         doing = f"looking at {Path(path).name}"
-        self._run(f"{_RECEIVE}:file_card", (path,), doing, take, mesher=True, quiet=True)
+        # What is wrong with the file is told by the reading itself, once.
+        self._run(f"{_RECEIVE}:file_card", (path,), doing, take, failed=_nothing, mesher=True, quiet=True)
         self.go(0)
 
     def open_file(self, path: str) -> None:
         """Open a crossing, or look at and receive a file."""
         if Path(path).suffix == SUFFIX:
-            self.load(Path(path))
+            self.keeping.load(Path(path))
             return
+        self.loading = path
         self.look_at(path)
         self.receive(path)
 
@@ -138,29 +150,57 @@ class Session(QObject):
         """Read a file raw; its bodies are tessellated by the other worker meanwhile."""
         name = Path(path).name
         self.error = None
+        self.loading = path
 
         def partial(value: Any) -> None:
             if value[0] == "body":
                 self._mesh((value[1],))
 
         def done(model: Model) -> None:
-            self._received(name, model)
+            self.settings.change(recent=self.settings.now.with_recent(path).recent)
+            crossing = Crossing(Path(name).stem, History.begin(model, f"Receive {name}"))
+            self.take_crossing(crossing, None, dirty=True)
+            self.notice.emit(f"Received {name}: {len(model.products)} products")
 
-        self._run(f"{_RECEIVE}:receive", (path, self._folder.name), f"reading {name}", done, partial)
+        def failed(error: GondrelError) -> None:
+            self._forget_loading()
+            self.tell_error(error)
 
-    def _received(self, name: str, model: Model) -> None:
-        self.crossing = Crossing(Path(name).stem, History.begin(model, f"Receive {name}"))
-        self.path = None
-        self.card = model.provenance.file if model.provenance else None
-        self.selection, self.hidden, self.focused = (), set(), frozenset()
-        self.is_dirty = True
+        args = (path, self._folder.name)
+        self._run(f"{_RECEIVE}:receive", args, f"reading {name}", done, partial, failed=failed,
+                  stopped=self._forget_loading)  # fmt: skip
+
+    def _forget_loading(self) -> None:
+        """Go back to the card of what is open."""
+        self.loading = ""
+        model = self.model
+        self.card = model.provenance.file if model and model.provenance else None
         self.card_changed.emit()
+
+    def take_crossing(self, crossing: Crossing, path: Path | None, *, dirty: bool) -> None:
+        """Make a crossing the open one and show it."""
+        self.crossing = crossing
+        self.keeping.begin(path, dirty)
+        self.problems.clear()
+        self.selection, self.focused, self.focused_returned = (), frozenset(), frozenset()
+        self.hidden = {tuple(frozenset(s) for s in row) for row in crossing.hidden}
+        self.faint = {tuple(frozenset(s) for s in row) for row in crossing.faint}
+        self._forget_loading()
         self.model_changed.emit()
         self.sent_changed.emit()
-        self._mesh(model.blobs())
-        self._measure(model.blobs())
+        self.hidden_changed.emit()
+        self._show_model()
+        if crossing.sent is not None:
+            self.facts.update(crossing.sent.facts)
+            self._mesh(crossing.sent.returned.blobs())
+            self._map_deviation()
+
+    def _show_model(self) -> None:
+        model = self.model
+        if model is not None:
+            self._mesh(model.blobs())
+            self._measure(model.blobs())
         self.ask_forecast()
-        self.notice.emit(f"Received {name}: {len(model.products)} products")
 
     def _mesh(self, keys: tuple[str, ...]) -> None:
         """Have bodies tessellated that are not yet; each is told of when its mesh is there."""
@@ -178,17 +218,9 @@ class Session(QObject):
         def partial(value: Any) -> None:
             self.mesh_ready.emit(value[1])
 
-        def failed(error: GondrelError) -> None:
-            if len(keys) > 1:  # find the body that can't be shown
-                for key in keys:
-                    self._tessellate((key,))
-            else:
-                self.problems[keys[0]] = error
-                self.failed.emit(error)
-
         args = (keys, self._folder.name)
         self._run(f"{_RECEIVE}:mesh_bodies", args, "tessellating bodies", _nothing, partial,
-                  failed=failed, mesher=True, quiet=True)  # fmt: skip
+                  failed=self._one_by_one(keys, self._tessellate), mesher=True, quiet=True)  # fmt: skip
 
     def _measure(self, keys: tuple[str, ...]) -> None:
         """Have bodies measured that are not yet; the figures are told of together."""
@@ -201,46 +233,70 @@ class Session(QObject):
             self.facts.update(found)
             self._measured()
 
+        args = (missing, self._folder.name)
+        self._run(f"{_RECEIVE}:measure_all", args, "measuring bodies", done,
+                  failed=self._one_by_one(missing, self._measure), mesher=True, quiet=True)  # fmt: skip
+
+    def _one_by_one(
+        self, keys: tuple[str, ...], again: Callable[[tuple[str, ...]], None]
+    ) -> Callable[[GondrelError], None]:
+        """After a failure over several bodies, try each alone to find the one that is at fault."""
+
         def failed(error: GondrelError) -> None:
-            if len(missing) > 1:
-                for key in missing:
-                    self._measure((key,))
+            if len(keys) > 1:
+                for key in keys:
+                    again((key,))
             else:
-                self.problems[missing[0]] = error
+                self.problems[keys[0]] = error
                 self.failed.emit(error)
 
-        args = (missing, self._folder.name)
-        self._run(f"{_RECEIVE}:measure_all", args, "measuring bodies", done, failed=failed,
-                  mesher=True, quiet=True)  # fmt: skip
+        return failed
 
     def _measured(self) -> None:
         model = self.model
-        if model is not None and all(key in self.facts for key in model.blobs()):
-            noted = with_measured_notes(model, self.facts)
-            if noted.notes != model.notes:
-                steps = self.crossing.history.steps
-                at = self.crossing.history.at
-                changed = (*steps[:at], replace(steps[at], model=noted), *steps[at + 1 :])
-                self.crossing = replace(self.crossing, history=History(changed, at))
-            self.facts_changed.emit()
+        if model is None or any(k not in self.facts and k not in self.problems for k in model.blobs()):
+            return
+        noted = with_measured_notes(model, self.facts)
+        if noted.notes != model.notes:
+            steps, at = self.crossing.history.steps, self.crossing.history.at
+            changed = (*steps[:at], replace(steps[at], model=noted), *steps[at + 1 :])
+            self.crossing = replace(self.crossing, history=History(changed, at))
+        self.facts_changed.emit()
+        missing = tuple(k for k in model.blobs() if k not in self.details and k in self.facts)
+        if missing:
+            self._describe(missing)
+
+    def _describe(self, keys: tuple[str, ...]) -> None:
+        """Learn the kinds and sizes of faces and edges; failing that, they are just not told."""
+
+        def done(found: dict[str, BodyDetail]) -> None:
+            self.details.update(found)
+            self.details_changed.emit()
+
+        args = (keys, self._folder.name)
+        self._run(f"{_RECEIVE}:describe_bodies", args, "looking at faces", done, failed=_nothing,
+                  mesher=True, quiet=True)  # fmt: skip
 
     # --- sending ----------------------------------------------------------------------------
 
-    def settings(self) -> dict[str, str]:
+    def send_settings(self) -> dict[str, str]:
         """Send settings as KEY=VALUE pairs."""
-        given = {"unit": self.unit, "author": self.author, "organisation": self.organisation}
+        kept = self.settings.now
+        given = {"unit": self.unit, "author": kept.author, "organisation": kept.organisation}
         return {key: value for key, value in given.items() if value}
 
     def ask_forecast(self) -> None:
         """Compute the forecast for the chosen target."""
         if self.model is None:
+            self.forecast = None
+            self.forecast_changed.emit()
             return
 
         def take(forecast: Forecast) -> None:
             self.forecast = forecast
             self.forecast_changed.emit()
 
-        args = (self.model, self.kind, self.settings())
+        args = (self.model, self.kind, self.send_settings())
         self._run(f"{_SEND}:forecast_values", args, "forecasting", take, quiet=True)
 
     def choose_target(self, kind: str, unit: str) -> None:
@@ -257,40 +313,81 @@ class Session(QObject):
         def take(sent: Sent) -> None:
             self.facts.update(sent.facts)
             self.crossing = replace(self.crossing, sent=sent)
-            self.is_dirty = True
+            self.keeping.touch()
             self.sent_changed.emit()
             self._mesh(sent.returned.blobs())
+            self._map_deviation()
             self.go(5)
             self.notice.emit(f"Sent {Path(out).name}: {sent.proof.verdict}")
 
-        args = (self.model, out, self.kind, self.settings(), self._folder.name)
+        args = (self.model, out, self.kind, self.send_settings(), self._folder.name)
         self._run(f"{_SEND}:send_values", args, f"sending {Path(out).name}", take)
+
+    def body_pairs(self) -> dict[str, str]:
+        """Hash of each returned body to the hash of the received one it was matched with."""
+        model, sent = self.model, self.sent
+        if model is None or sent is None:
+            return {}
+        ours = {body.id: body.blob for _, body in model.bodies()}
+        theirs = {body.id: body.blob for _, body in sent.returned.bodies()}
+        return {theirs[b]: ours[a] for a, b in sent.proof.pairs if a in ours and b in theirs}
+
+    def _map_deviation(self) -> None:
+        """Have the deviation of bodies that did not come back identical mapped on their meshes."""
+        pairs = tuple((one, other) for other, one in self.body_pairs().items() if one != other)
+        if not pairs:
+            return
+
+        def partial(value: Any) -> None:
+            self.field_ready.emit(value[1], value[2])
+
+        args = (pairs, self._folder.name)
+        self._run(f"{_RECEIVE}:map_deviation", args, "mapping deviation", _nothing, partial,
+                  mesher=True, quiet=True)  # fmt: skip
 
     # --- editing ----------------------------------------------------------------------------
 
-    def edit(self, what: str, model: Model) -> None:
-        """Take an edited model as the next step of the history."""
-        self.crossing = self.crossing.edited(what, model)
-        self._edited()
+    def selected_products(self) -> tuple[str, ...]:
+        """Ids of the products of the selected rows, each once."""
+        return products_of(self.model, self.selection) if self.model is not None else ()
+
+    def edit(self, make: Callable[[Model], Edit]) -> bool:
+        """Make an edit of the model the next step of the history; an error is told. True when done."""
+        if self.model is None:
+            return False
+        try:
+            what, model = make(self.model)
+        except GondrelError as error:
+            self.tell_error(error)
+            return False
+        if model != self.model:
+            self.crossing = self.crossing.edited(what, model)
+            self._edited()
+            self.notice.emit(what)
+        return True
 
     def undo(self) -> None:
         """Go back one step."""
-        self.crossing = replace(self.crossing, history=self.crossing.history.undo())
-        self._edited()
+        self.go_to_step(self.crossing.history.at - 1)
 
     def redo(self) -> None:
         """Go forward one step."""
-        self.crossing = replace(self.crossing, history=self.crossing.history.redo())
+        self.go_to_step(self.crossing.history.at + 1)
+
+    def go_to_step(self, at: int) -> None:
+        """Go to a step of the history."""
+        history = self.crossing.history
+        if at == history.at or not 0 <= at < len(history.steps):
+            return
+        undone = history.steps[at + 1].name if at < history.at else history.steps[at].name
+        self.crossing = replace(self.crossing, history=History(history.steps, at))
         self._edited()
+        self.notice.emit(f"{'Undone' if at < history.at else 'Done again'}: {undone}")
 
     def _edited(self) -> None:
-        self.is_dirty = True
+        self.keeping.touch()
         self.model_changed.emit()
-        model = self.model
-        if model is not None:
-            self._mesh(model.blobs())
-        self._measure(model.blobs())
-        self.ask_forecast()
+        self._show_model()
 
     # --- selection, hiding, stations --------------------------------------------------------
 
@@ -300,25 +397,22 @@ class Session(QObject):
             self.selection = chains
             self.selection_changed.emit()
 
-    def hide(self, chains: tuple[Chain, ...]) -> None:
-        """Hide rows."""
-        self.hidden |= set(chains)
-        self.hidden_changed.emit()
-
-    def show_again(self, chains: tuple[Chain, ...]) -> None:
-        """Show hidden rows again."""
-        self.hidden -= set(chains)
-        self.hidden_changed.emit()
-
-    def show_all(self) -> None:
-        """Show everything."""
-        self.hidden.clear()
+    def set_hidden(self, hidden: set[Chain], faint: set[Chain] | None = None) -> None:
+        """Say which rows are hidden and which are seen through."""
+        self.hidden = hidden
+        self.faint = self.faint if faint is None else faint
+        self.crossing = replace(
+            self.crossing,
+            hidden=tuple(tuple(tuple(sorted(s)) for s in row) for row in self.hidden),
+            faint=tuple(tuple(tuple(sorted(s)) for s in row) for row in self.faint),
+        )
         self.hidden_changed.emit()
 
     def focus(self, products: frozenset[str], returned: frozenset[str] = frozenset()) -> None:
         """Mark the products that a ledger cell or item is about; none to mark nothing."""
-        self.focused, self.focused_returned = products, returned
-        self.focus_changed.emit()
+        if (products, returned) != (self.focused, self.focused_returned):
+            self.focused, self.focused_returned = products, returned
+            self.focus_changed.emit()
 
     def go(self, station: int) -> None:
         """Go to a station."""
@@ -326,65 +420,19 @@ class Session(QObject):
             self.station = station
             self.station_changed.emit(station)
 
-    # --- keeping ----------------------------------------------------------------------------
-
-    def save(self, path: Path) -> None:
-        """Save the crossing. Errors are told through the failed signal."""
-        try:
-            save_crossing(self.crossing, path, self.store)
-        except (GondrelError, KeyError) as error:
-            self._fail(error if isinstance(error, GondrelError) else GondrelError(str(error)))
-            return
-        self.path, self.is_dirty = path, False
-        self.notice.emit(f"Saved {path.name} at {datetime.now():%H:%M}")
-
-    def load(self, path: Path, name: str = "") -> None:
-        """Open a saved crossing; what is open stays when that fails."""
-        try:
-            crossing = load_crossing(path, self.store)
-        except GondrelError as error:
-            self._fail(error)
-            return
-        self.crossing = replace(crossing, name=name or crossing.name)
-        self.path, self.is_dirty = path, False
-        self.selection, self.hidden, self.focused = (), set(), frozenset()
-        model = self.model
-        self.card = model.provenance.file if model and model.provenance else None
-        self.card_changed.emit()
-        self.model_changed.emit()
-        self.sent_changed.emit()
-        if model is not None:
-            self._mesh(model.blobs())
-            self._measure(model.blobs())
-            self.ask_forecast()
-        if crossing.sent is not None:
-            self.facts.update(crossing.sent.facts)
-            self._mesh(crossing.sent.returned.blobs())
-
-    def autosave_path(self) -> Path:
-        """Where this session is autosaved."""
-        folder = state_folder() / "autosave"
-        folder.mkdir(exist_ok=True)
-        return folder / f"{self.crossing.name}-{os.getpid()}{SUFFIX}"
-
-    def autosave(self) -> None:
-        """Keep a copy for recovery, when there is something unsaved and nothing is running."""
-        if not self.is_dirty or self.model is None or self.tasks.running:
-            return
-        try:
-            save_crossing(self.crossing, self.autosave_path(), self.store)
-        except (GondrelError, KeyError) as error:
-            self.notice.emit(f"Autosave failed: {error}")
-
     def close(self) -> None:
         """End the workers and drop what recovery does not need."""
-        self._autosave.stop()
+        self.keeping.close()
         self.tasks.close()
-        for old in (state_folder() / "autosave").glob(f"*-{os.getpid()}{SUFFIX}"):
-            old.unlink(missing_ok=True)
         self._folder.cleanup()
 
     # --- jobs -------------------------------------------------------------------------------
+
+    def run_job(
+        self, function: str, args: tuple[Any, ...], doing: str, done: Callable[[Any], None]
+    ) -> None:
+        """Run a service function; what it returns goes to done, errors are told."""
+        self._run(function, args, doing, done)
 
     def _run(
         self,
@@ -392,22 +440,34 @@ class Session(QObject):
         args: tuple[Any, ...],
         doing: str,
         done: Callable[[Any], None],
-        partial: Callable[[Any], None] | None = None,
+        partial: Callable[[Any], None] = _nothing,
         *,
         failed: Callable[[GondrelError], None] | None = None,
+        stopped: Callable[[], None] = lambda: None,
         mesher: bool = False,
         quiet: bool = False,
     ) -> None:
+        def told() -> None:
+            stopped()
+            if not quiet:
+                self.notice.emit(f"Stopped {doing}; what was open is untouched")
+
         self.tasks.run(
             Job(function, args, doing=doing),
             done=done,
-            failed=failed or self._fail,
-            partial=partial or (lambda value: None),
-            stopped=lambda: self.notice.emit(f"Stopped {doing}; what was open is untouched"),
+            failed=failed or self.tell_error,
+            partial=partial,
+            stopped=told,
             mesher=mesher,
             quiet=quiet,
         )
 
-    def _fail(self, error: GondrelError) -> None:
+    def tell_error(self, error: GondrelError) -> None:
+        """Show an error and write it to the log."""
         self.error = error
         self.failed.emit(error)
+
+    def _write_log(self, kind: str, text: str, detail: str = "") -> None:
+        self.log.append(LogEntry(datetime.now(), kind, text, detail))
+        del self.log[:-_LOG_LENGTH]
+        self.log_changed.emit()

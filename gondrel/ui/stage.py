@@ -4,28 +4,42 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from gondrel.core.model import Model
+from gondrel.core.model.detail import field_kind
+from gondrel.ui.legend import Legend
+from gondrel.ui.presenters.detail import edge_line, face_line
 from gondrel.ui.presenters.rows import Chain, covers
-from gondrel.ui.scene.bodies import BodyMesh, Hit, PlacedBody
+from gondrel.ui.presenters.scale import least_told, scale_for
+from gondrel.ui.scene import camera as moves
+from gondrel.ui.scene.bodies import BodyMesh, Hit, Look, PlacedBody
 from gondrel.ui.scene.canvas import Canvas
 from gondrel.ui.scene.loader import MeshLoader
+from gondrel.ui.scene.marks import edge_mark, face_mark, nearest_edge
 from gondrel.ui.session import RECEIVED, RETURNED, Session
-from gondrel.ui.theme import font, palette
+from gondrel.ui.theme import palette
+from gondrel.ui.view_picker import ViewPicker
+from gondrel.ui.welcome import Welcome
 
 __all__ = ["StageView"]
 
-_SELECTED = (0.16, 0.48, 0.66)
+_SELECTED = (0.24, 0.50, 0.66)
 _MARKED = (0.72, 0.28, 0.30)
+_HOVER = (0.35, 0.62, 0.78)
 _FADED = 0.16
+_FAINT = 0.3
 _GROW_MS = 250
 """How often the view is fitted anew while bodies still arrive."""
 
 _MOST = 0.8
 """Share of the bodies above which marking them says nothing."""
+
+_EDGE_PIXELS = 7
+_BELOW = 12
 
 
 class _Divider(QWidget):
@@ -73,34 +87,48 @@ class StageView(QWidget):
         self.canvas = Canvas(self)
         self.ancestors: list[dict[tuple[str, ...], tuple[str, ...]]] = [{}, {}]
         self.meshes: dict[str, BodyMesh] = {}
+        self.is_mapped = False
+        self.picked_part = ""
         self._fitted = False
         self._growing = QTimer(self, singleShot=True, interval=_GROW_MS)
         self._growing.timeout.connect(self._still_growing)
         self._loader = MeshLoader(self)
         self._loader.loaded.connect(self._mesh_loaded)
         self.captions = [self._caption("RECEIVED"), self._caption("RETURNED")]
-        self.line = QLabel("", self)
-        self.line.setProperty("role", "quiet")
-        self.line.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        self.hint = QLabel("hold Space to swap in place", self)
-        self.hint.setProperty("role", "quiet")
-        self.hint.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.line = self._caption("")
+        self.line.setProperty("role", "line")
+        self.hint = self._caption("hold Space to swap in place")
+        self.hint.setProperty("role", "note")
         self.divider = _Divider(self)
         self.divider.moved.connect(self._move_divider)
         self.tools = self._tool_bar()
-        self.welcome = self._welcome()
-        self.canvas.picked.connect(self._picked)
-        self.canvas.hovered.connect(self._hovered)
+        self.views = ViewPicker(self)
+        self.views.chosen.connect(self.canvas.set_view)
+        self.legend = Legend(self)
+        self.welcome = Welcome(session, self)
+        self.welcome.open_wanted.connect(self.open_wanted)
+        self.welcome.demo_wanted.connect(self.demo_wanted)
+        self._connect()
+        self._tell("")
+        self.refresh_theme()
+        self.canvas.set_parallel(session.settings.now.parallel)
+        self._panes()
+
+    def _connect(self) -> None:
+        session, canvas = self.session, self.canvas
+        canvas.picked.connect(self._picked)
+        canvas.hovered.connect(self._hovered)
+        canvas.moved.connect(self._moved)
         session.model_changed.connect(self._take_model)
         session.sent_changed.connect(self._take_returned)
         session.mesh_ready.connect(self._take_mesh)
-        session.selection_changed.connect(self.dress)
+        session.field_ready.connect(lambda one, other: self._refresh_map())
+        session.facts_changed.connect(self._refresh_map)
+        session.selection_changed.connect(self._selection_changed)
         session.focus_changed.connect(self.dress)
         session.hidden_changed.connect(self.dress)
-        session.tasks.changed.connect(self._show_welcome)
-        session.tasks.changed.connect(lambda: self.canvas.set_busy(bool(session.tasks.running)))
-        session.facts_changed.connect(self._show_welcome)
-        self._panes()
+        session.tasks.changed.connect(lambda: canvas.set_busy(bool(session.tasks.running)))
+        session.settings.changed.connect(self._settings_changed)
 
     # --- overlays --------------------------------------------------------------------------
 
@@ -114,96 +142,86 @@ class StageView(QWidget):
         bar = QWidget(self)
         bar.setObjectName("stagetools")
         bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        p = palette()
-        bar.setStyleSheet(
-            f"#stagetools {{ background: {p.sheet}; border: 1px solid {p.line}; border-radius: 14px; }}"
-        )
         line = QHBoxLayout(bar)
         line.setContentsMargins(10, 1, 10, 1)
         line.setSpacing(0)
         self.buttons: dict[str, QPushButton] = {}
-        for text, key, act in (
-            ("Fit", "F", self.fit),
-            ("Home", "H", lambda: self.canvas.set_view("home")),
-            ("Front", "", lambda: self.canvas.set_view("front")),
-            ("Top", "", lambda: self.canvas.set_view("top")),
-            ("Right", "", lambda: self.canvas.set_view("right")),
-            ("Hide", "Del", self._hide),
-            ("Show all", "", self.session.show_all),
-        ):
+        for key, text in (
+            ("fit", "Fit"), ("isolate", "Only this"), ("faint", "See through"), ("hide", "Hide"),
+            ("show-all", "Show all"), ("parallel", "Parallel"), ("map", "Deviation"),
+        ):  # fmt: skip
             button = QPushButton(text)
             button.setProperty("role", "tool")
-            button.setToolTip(f"{text} ({key})" if key else text)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.clicked.connect(act)
-            self.buttons[text] = button
+            button.clicked.connect(lambda _=False, k=key: self.window().actions_by_key[k].trigger())
+            self.buttons[key] = button
             line.addWidget(button)
-        bar.adjustSize()
+        self.buttons["map"].setCheckable(True)
+        self.buttons["parallel"].setCheckable(True)
         return bar
 
-    def _welcome(self) -> QWidget:
-        box = QWidget(self)
-        column = QVBoxLayout(box)
-        column.setSpacing(10)
-        title = QLabel("Open a model to see what it carries")
-        title.setFont(font(20, QFont.Weight.DemiBold))
-        title.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        text = QLabel("Drop a STEP file or a saved crossing anywhere in this window.")
-        text.setProperty("role", "quiet")
-        text.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        buttons = QHBoxLayout()
-        buttons.addStretch(1)
-        choose = QPushButton("Choose a file")
-        choose.setProperty("role", "main")
-        choose.clicked.connect(self.open_wanted)
-        demo = QPushButton("Look at the demo")
-        demo.clicked.connect(self.demo_wanted)
-        for button in (choose, demo):
-            button.setMinimumWidth(160)
-            button.setMinimumHeight(42)
-            buttons.addWidget(button)
-        buttons.addStretch(1)
-        column.addWidget(title)
-        column.addWidget(text)
-        column.addSpacing(8)
-        column.addLayout(buttons)
-        box.resize(520, 170)
-        return box
+    def name_shortcuts(self, actions: dict[str, Any]) -> None:
+        """Tell each tool's key in its tip."""
+        for key, button in self.buttons.items():
+            action = actions[key]
+            button.setToolTip(f"{action.text()} ({action.shortcut().toString()})")
 
-    def _show_welcome(self) -> None:
-        empty = self.session.model is None and not self.session.tasks.running
-        empty = empty and not self.canvas.scenes[0].placed
-        self.welcome.setVisible(empty)
-        self.tools.setVisible(self.session.model is not None)
+    def refresh_theme(self) -> None:
+        """Take the colours of the theme."""
+        p = palette()
+        self.canvas.set_background(p.stage_low, p.stage_high)
+        self.update()
+
+    def _settings_changed(self) -> None:
+        now = self.session.settings.now
+        self.canvas.set_parallel(now.parallel)
+        self.buttons["parallel"].setChecked(now.parallel)
+        self._refresh_map()
 
     def resizeEvent(self, event: Any) -> None:
         self.canvas.setGeometry(0, 0, self.width(), self.height())
         self._panes()
 
     def _panes(self) -> None:
-        two = self.canvas.two
+        two, has_model = self.canvas.two, self.session.model is not None
         cut = round(self.width() * self.canvas.divider)
         self.divider.setVisible(two)
         self.divider.setGeometry(cut - 7, 0, 14, self.height())
-        has_model = self.session.model is not None
+        sent = self.session.sent
         self.captions[0].setVisible(has_model)
         self.captions[1].setVisible(two)
-        sent = self.session.sent
-        name = sent.path.rsplit("/", 1)[-1] if sent else ""
-        self.captions[0].setText("RECEIVED")
-        self.captions[1].setText(f"RETURNED  <span style='font-weight:400'>from {name}</span>")
+        if sent is not None:
+            name = sent.path.rsplit("/", 1)[-1]
+            room = max(self.width() - cut - 200, 60) if not self.canvas.swapped else cut - 130
+            shown = self.fontMetrics().elidedText(name, Qt.TextElideMode.ElideMiddle, room)
+            text = f"RETURNED  <span style='font-weight:400; letter-spacing:0px'>from {shown}</span>"
+            self.captions[1].setText(text)
         left, right = (1, 0) if self.canvas.swapped else (0, 1)
         for pane, x in ((left, 16), (right, cut + 18)):
             self.captions[pane].adjustSize()
             self.captions[pane].move(x if two else 16, 12)
+        self.buttons["map"].setVisible(two)
+        self.tools.setVisible(has_model)
         self.tools.adjustSize()
-        self.tools.move((self.width() - self.tools.width()) // 2, self.height() - 46)
-        self.welcome.move((self.width() - 520) // 2, (self.height() - 170) // 2)
+        self.tools.move(
+            (self.width() - self.tools.width()) // 2, self.height() - self.tools.height() - _BELOW
+        )
+        self.views.setVisible(has_model)
+        self.views.move(self.width() - self.views.width() - 12, 12 if not two else 34)
+        self.welcome.resize(min(self.width() - 40, 560), self.height() - 40)
+        self.welcome.move((self.width() - self.welcome.width()) // 2, 20)
+        self.welcome.setVisible(not has_model)
         self.hint.setVisible(two)
         self.hint.adjustSize()
-        self.hint.move(self.width() - self.hint.width() - 10, self.height() - 70)
-        self.line.setGeometry(16, self.height() - 70, max(self.width() // 2, 200), 18)
-        self._show_welcome()
+        foot = self.tools.y() - 24
+        self.hint.move(self.width() - self.hint.width() - 12, foot)
+        self.line.move(14, foot)
+        self.legend.setVisible(two and self.is_mapped)
+        self.legend.move(self.width() - self.legend.width() - 12, foot - self.legend.height() - 10)
+
+    def _moved(self) -> None:
+        _, _, back = moves.axes(self.canvas.camera)
+        self.views.show_direction(back)
 
     def _move_divider(self, x: float) -> None:
         self.canvas.divider = min(max(x / max(self.width(), 1), 0.15), 0.85)
@@ -214,11 +232,14 @@ class StageView(QWidget):
 
     def _take_model(self) -> None:
         model = self.session.model
+        shown = self.canvas.scenes[RECEIVED].placed
+        again = bool(shown) and model is not None and {p.body.blob for p in shown} == set(model.blobs())
         self.canvas.clear(RECEIVED)
         if model is not None:
             self._plan(RECEIVED, model)
-        self._fitted = False
+        self._fitted = again  # an edit of names or looks leaves the view as it is
         self._take_ready(RECEIVED)
+        self._refresh_map()
         self._panes()
 
     def _take_returned(self) -> None:
@@ -227,9 +248,12 @@ class StageView(QWidget):
         if sent is not None:
             self._plan(RETURNED, sent.returned)
             self._take_ready(RETURNED)
+        was_two = self.canvas.two
         self.canvas.set_two(sent is not None)
         self._panes()
-        self.canvas.fit()
+        self._refresh_map()
+        if was_two != self.canvas.two:
+            self.canvas.fit()
 
     def _take_ready(self, pane: int) -> None:
         """Take the meshes that are there already; let go of those that no pane shows."""
@@ -264,19 +288,16 @@ class StageView(QWidget):
     def _show_mesh(self, pane: int, key: str) -> None:
         scene = self.canvas.scenes[pane]
         made = scene.add_mesh(key, self.meshes[key])
+        self._dress_all(pane, made)
         self.canvas.show_placed(pane, made)
-        for placed in made:
-            self._dress_one(pane, placed)
-        if scene.wanted and (self._fitted or self._growing.isActive()):
-            return
         if scene.wanted:
-            self._growing.start()
+            if not (self._fitted or self._growing.isActive()):
+                self._growing.start()
         elif pane == RECEIVED and not self._fitted:
             self._fitted = True
             self._growing.stop()
             self.canvas.set_view("home")
-        else:
-            self.canvas.fit()
+        self._refresh_map()
 
     def _still_growing(self) -> None:
         if not self._fitted:
@@ -293,9 +314,82 @@ class StageView(QWidget):
         boxes = [
             placed.box
             for placed in self.canvas.scenes[RECEIVED].placed
-            if chains and self._is_in(RECEIVED, placed, chains)
+            if chains and placed.is_shown and self._is_in(RECEIVED, placed, chains)
         ]
         self.canvas.fit(boxes or None)
+
+    def fit_all(self) -> None:
+        """Fit everything."""
+        self.canvas.fit()
+
+    # --- deviation -------------------------------------------------------------------------
+
+    def toggle_map(self) -> None:
+        """Colour both sides by how far they lie from one another, or show their own colours again."""
+        self.is_mapped = not self.is_mapped and self.canvas.two
+        self._refresh_map()
+        self._panes()
+
+    def _refresh_map(self) -> None:
+        self.buttons["map"].setChecked(self.is_mapped)
+        if not self.is_mapped:
+            if any(scene.scale is not None for scene in self.canvas.scenes):
+                for scene in self.canvas.scenes:
+                    scene.set_fields({}, None)
+                self.dress()
+            return
+        pairs = self.session.body_pairs()
+        fields: list[dict[str, np.ndarray]] = [{}, {}]
+        for theirs, ours in pairs.items():
+            for pane, key, other in ((RECEIVED, ours, theirs), (RETURNED, theirs, ours)):
+                field = self._field(key, other)
+                if field is not None:
+                    fields[pane][key] = field
+        largest = max((float(f.max(initial=0.0)) for side in fields for f in side.values()), default=0.0)
+        sizes = [
+            float(np.linalg.norm(m.high - m.low)) for s in self.canvas.scenes for m in s.meshes.values()
+        ]
+        least = least_told(max(sizes, default=0.0))
+        scale = scale_for(largest, least)
+        for scene, side in zip(self.canvas.scenes, fields, strict=True):
+            scene.set_fields(side, scale)
+            for placed in scene.placed:
+                placed.look = None
+        chords = [max((m.chord for m in s.meshes.values()), default=0.0) for s in self.canvas.scenes]
+        show = self.session.figures
+        lines = (
+            "measured both ways, from",
+            f"{least:.0e} mm up; chord heights".replace("e-0", "e-"),
+            f"{chords[0]:.2g} and {chords[1]:.2g} mm",
+        )
+        self.legend.show_scale(scale, show, lines)
+        self.dress()
+        self._panes()
+
+    def _field(self, key: str, other: str) -> np.ndarray | None:
+        mesh = self.meshes.get(key)
+        if mesh is None:
+            return None
+        if key == other:
+            return np.zeros(len(mesh.points), np.float32)
+        try:
+            data = self.session.store.get_as(key, field_kind(other))
+        except KeyError:
+            return None
+        return np.frombuffer(data, np.float32)
+
+    def probe(self, hit: Hit) -> float | None:
+        """Deviation at a hit point, mm, from the corners of the triangle; None without a map."""
+        placed = hit.placed
+        scene = next(s for s in self.canvas.scenes if placed in s.placed)
+        field = scene.fields.get(placed.body.blob)
+        if field is None:
+            return None
+        corners = placed.mesh.triangles[hit.triangle]
+        at = placed.inverse[:3, :3] @ hit.point + placed.inverse[:3, 3]
+        distances = np.linalg.norm(placed.mesh.points[corners] - at, axis=1)
+        weights = 1 / np.maximum(distances, 1e-9)
+        return float((field[corners] * weights).sum() / weights.sum())
 
     # --- selection -------------------------------------------------------------------------
 
@@ -303,53 +397,55 @@ class StageView(QWidget):
         above = self.ancestors[pane].get(placed.path, ())
         return any(covers(chain, placed.product, placed.path, above) for chain in chains)
 
+    def _selection_changed(self) -> None:
+        self.picked_part = ""
+        for pane in (RECEIVED, RETURNED):
+            self.canvas.mark(pane, ())
+        self.dress()
+
     def dress(self) -> None:
         """Give every instance the look that selection, hiding and focus ask for."""
         for pane, scene in enumerate(self.canvas.scenes):
-            for placed in scene.placed:
-                self._dress_one(pane, placed)
+            self._dress_all(pane, scene.placed)
+        self.canvas.settle_crowds()
         self.canvas.update()
 
-    def _dress_one(self, pane: int, placed: PlacedBody) -> None:
+    def _dress_all(self, pane: int, placed_bodies: list[PlacedBody]) -> None:
         session, scene = self.session, self.canvas.scenes[pane]
-        hidden = pane == RECEIVED and self._is_in(pane, placed, tuple(session.hidden))
-        placed.show(not hidden)
+        hidden, faint = tuple(session.hidden), tuple(session.faint)
         marked = session.focused if pane == RECEIVED else session.focused_returned
-        selected = session.selection and self._is_selected(pane, placed)
-        if selected:
-            scene.dress(placed, _SELECTED)
-        elif not session.focused or self._marks_most(pane, marked):
-            scene.dress(placed)
-        elif placed.product in marked:
-            scene.dress(placed, _MARKED)
-        else:
-            scene.dress(placed, None, _FADED)
+        quiet = not session.focused or self._marks_most(pane, marked)
+        partners = self._partners() if pane == RETURNED and session.selection else set()
+        for placed in placed_bodies:
+            ours = pane == RECEIVED
+            placed.show(not (ours and hidden and self._is_in(pane, placed, hidden)))
+            if ours:
+                selected = bool(session.selection) and self._is_in(pane, placed, session.selection)
+            else:
+                above = self.ancestors[pane].get(placed.path, ())
+                selected = bool(partners and partners & set(above))
+            field = placed.body.blob if scene.scale is not None and placed.body.blob in scene.fields else ""
+            opacity = _FAINT if ours and faint and self._is_in(pane, placed, faint) else 1.0
+            if selected and not field:
+                look = Look(_SELECTED, opacity)
+            elif quiet:
+                look = Look(None, opacity, field)
+            elif placed.product in marked:
+                look = Look(_MARKED)
+            else:
+                look = Look(None, _FADED)
+            scene.dress(placed, look)
 
     def _marks_most(self, pane: int, marked: frozenset[str]) -> bool:
         owners = {placed.product for placed in self.canvas.scenes[pane].placed}
         return not owners & marked or len(owners & marked) > _MOST * len(owners)
 
-    def _is_selected(self, pane: int, placed: PlacedBody) -> bool:
-        if pane == RECEIVED:
-            return self._is_in(pane, placed, self.session.selection)
-        wanted = self._partners()
-        above = self.ancestors[pane].get(placed.path, ())
-        return bool(wanted & set(above))
-
     def _partners(self) -> set[str]:
         """Products of the returned model that the selected rows came back as."""
-        model, sent = self.session.model, self.session.sent
-        if model is None or sent is None:
+        sent = self.session.sent
+        if sent is None:
             return set()
-        chosen = set()
-        for chain in self.session.selection:
-            if not chain:
-                chosen.update(model.roots)
-                continue
-            for token in chain[-1]:
-                if token.startswith("product:"):
-                    chosen.add(token.removeprefix("product:"))
-            chosen |= {o.product for _, o in model.occurrences() if o.id in chain[-1]}
+        chosen = set(self.session.selected_products())
         found = set()
         for entry in sent.proof.ledger.entries:
             for compared in entry.items:
@@ -364,10 +460,28 @@ class StageView(QWidget):
             self.session.select(())
             return
         if pane != RECEIVED:
+            self._mark_part(pane, hit)
             return
         chain = self._chain_of(hit.placed)
+        if not add and self.session.selection == (chain,):
+            self._mark_part(pane, hit)
+            return
         before = self.session.selection if add else ()
         self.session.select((*(c for c in before if c != chain), chain))
+
+    def _mark_part(self, pane: int, hit: Hit) -> None:
+        """Mark the edge near a hit, or its face, and say what it is."""
+        edge = self._edge_near(hit)
+        if edge is not None:
+            actor = edge_mark(hit.placed, edge, _MARKED)
+        else:
+            actor = face_mark(hit.placed, hit.face, _HOVER)
+        self.canvas.mark(pane, (actor,))
+        self.picked_part = self._say(hit, edge)
+        self._tell(self.picked_part)
+
+    def _edge_near(self, hit: Hit) -> int | None:
+        return nearest_edge(hit, self.canvas.size_of_pixels(hit.point, _EDGE_PIXELS))
 
     def _chain_of(self, placed: PlacedBody) -> Chain:
         """The manifest row of an instance: equal components of one parent are one row."""
@@ -382,30 +496,52 @@ class StageView(QWidget):
         return tuple(chain)
 
     def _hovered(self, found: tuple[int, Hit | None] | None) -> None:
-        text = ""
-        if found is not None and found[1] is not None:
-            hit = found[1]
-            x, y, z = hit.point
-            name = hit.placed.body.name or "body"
-            text = f"{name}, face {hit.face + 1}   x {x:.2f}  y {y:.2f}  z {z:.2f} mm"
-        self.line.setText(text)
+        if found is None or found[1] is None:
+            self._tell(self.picked_part)
+            return
+        self._tell(self._say(found[1], self._edge_near(found[1])))
 
-    def _hide(self) -> None:
-        self.session.hide(self.session.selection)
-        self.session.select(())
+    def _say(self, hit: Hit, edge: int | None) -> str:
+        """What is at a hit: the body, the face or edge, the place, and the deviation where mapped."""
+        body, show = hit.placed.body, self.session.figures
+        model = self.session.model
+        product = model.by_id.get(hit.placed.product) if model is not None else None
+        name = product.label if product is not None else body.name or "body"
+        detail = self.session.details.get(body.blob)
+        what = face_line(detail, hit.face, show) if edge is None else edge_line(detail, edge, show)
+        parts = [name, what, show.point(*(float(v) for v in hit.point))]
+        deviation = self.probe(hit) if self.is_mapped else None
+        if deviation is not None:
+            parts.append(f"deviation {show.deviation(deviation)}")
+        return "   \u00b7   ".join(parts)
+
+    def _tell(self, text: str) -> None:
+        room = self.width() - 28
+        self.line.setText(self.line.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room))
+        self.line.adjustSize()
+        self.line.setVisible(bool(text))
+        self.hint.setVisible(self.canvas.two and not text)
 
     # --- keys ------------------------------------------------------------------------------
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Space and self.canvas.two and not event.isAutoRepeat():
-            self.canvas.swap(True)
+    def swap_for_good(self) -> None:
+        """Change places of received and returned until told again."""
+        self.hold_swap(not self.canvas.swapped)
+
+    def hold_swap(self, swapped: bool) -> None:
+        """Show received in the place of returned and the other way round."""
+        if self.canvas.two:
+            self.canvas.swap(swapped)
             self._panes()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
+            self.hold_swap(True)
         else:
             super().keyPressEvent(event)
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
-            self.canvas.swap(False)
-            self._panes()
+            self.hold_swap(False)
         else:
             super().keyReleaseEvent(event)

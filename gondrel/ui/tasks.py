@@ -28,6 +28,7 @@ class Task:
 
     number: int
     title: str
+    job: Job
     worker: Worker
     done: Callable[[Any], None]
     failed: Callable[[GondrelError], None]
@@ -73,7 +74,9 @@ class Tasks(QObject):
         number = self._serial
         worker = self.mesher if mesher else self.reader
         title = job.doing[:1].upper() + job.doing[1:]
-        self.running[number] = Task(number, title, worker, done, failed, partial, stopped, 0.0, "", quiet)
+        self.running[number] = Task(
+            number, title, job, worker, done, failed, partial, stopped, 0.0, "", quiet
+        )
         worker.submit(job, lambda message: self._arrived.emit(number, message))
         self.changed.emit()
         return number
@@ -82,6 +85,12 @@ class Tasks(QObject):
         """Cancel everything that runs or waits."""
         self.reader.cancel()
         self.mesher.cancel()
+
+    def cancel_one(self, number: int) -> None:
+        """Cancel one job, running or waiting."""
+        task = self.running.get(number)
+        if task is not None:
+            task.worker.cancel(task.job)
 
     def shown(self) -> Task | None:
         """The job to show progress of, None when nothing worth showing runs."""

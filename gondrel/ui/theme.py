@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from importlib import resources
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetrics
 from PySide6.QtWidgets import QApplication
 
-__all__ = ["DARK", "LIGHT", "Palette", "apply_theme", "font", "palette", "verdict_colour"]
+__all__ = [
+    "DARK",
+    "LIGHT",
+    "Palette",
+    "apply_theme",
+    "font",
+    "icon_path",
+    "palette",
+    "scaled",
+    "verdict_colour",
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,6 +31,7 @@ class Palette:
     band: str
     on_band: str
     band_quiet: str
+    band_field: str
     ink: str
     quiet: str
     line: str
@@ -38,6 +50,7 @@ class Palette:
 
 LIGHT = Palette(
     paper="#F6F3EC", sheet="#FFFDF8", band="#1F2A33", on_band="#F6F3EC", band_quiet="#9DB0BC",
+    band_field="#33434E",
     ink="#1F2A33", quiet="#66727A", line="#DEDACE", field="#EFEBE0", accent="#1D5C7A",
     accent_soft="#E1EAEF", pine="#2F6F4F", ochre="#9A640F", brick="#A63D40",
     pine_soft="#E6EFE8", ochre_soft="#F6F0E2", brick_soft="#F8EAE9",
@@ -46,6 +59,7 @@ LIGHT = Palette(
 
 DARK = Palette(
     paper="#1B2329", sheet="#222B32", band="#12181D", on_band="#EDE8DC", band_quiet="#8FA3B0",
+    band_field="#27323A",
     ink="#ECE8DF", quiet="#A3AFB6", line="#38434B", field="#2C363E", accent="#6FB4D6",
     accent_soft="#2A4555", pine="#7CC79D", ochre="#E2AE55", brick="#EC8A8C",
     pine_soft="#26382F", ochre_soft="#3B3424", brick_soft="#402A2C",
@@ -53,6 +67,8 @@ DARK = Palette(
 )  # fmt: skip
 
 _current = LIGHT
+_scale = 1.0
+_LARGE = 1.18
 
 
 def palette() -> Palette:
@@ -72,11 +88,16 @@ def verdict_colour(verdict: str) -> str:
 def font(size: float, weight: QFont.Weight = QFont.Weight.Normal, spacing: float = 0.0) -> QFont:
     """The shipped font at a size in pixels."""
     made = QFont("Inter")
-    made.setPixelSize(round(size))
+    made.setPixelSize(round(size * _scale))
     made.setWeight(weight)
     if spacing:
         made.setLetterSpacing(QFont.SpacingType.AbsoluteSpacing, spacing)
     return made
+
+
+def scaled(pixels: float) -> int:
+    """A height or width that grows with the type."""
+    return round(pixels * _scale)
 
 
 def elided(text: str, made: QFont, width: int) -> str:
@@ -86,6 +107,11 @@ def elided(text: str, made: QFont, width: int) -> str:
     return QFontMetrics(made).elidedText(text, Qt.TextElideMode.ElideRight, width)
 
 
+def icon_path() -> str:
+    """The application's icon as a file."""
+    return str(resources.files("gondrel.ui.resources") / "icons" / "gondrel.svg")
+
+
 def load_fonts() -> None:
     """Make the shipped fonts known. Raises RuntimeError when one can't be loaded."""
     for entry in sorted((resources.files("gondrel.ui.resources") / "fonts").iterdir(), key=str):
@@ -93,10 +119,10 @@ def load_fonts() -> None:
             raise RuntimeError(f"the font {entry.name} can't be loaded")
 
 
-def apply_theme(application: QApplication, chosen: Palette = LIGHT) -> None:
+def apply_theme(application: QApplication, chosen: Palette = LIGHT, *, large: bool = False) -> None:
     """Set colours, font and style sheet of the whole application."""
-    global _current
-    _current = chosen
+    global _current, _scale
+    _current, _scale = chosen, _LARGE if large else 1.0
     application.setFont(font(13))
     application.setStyle("Fusion")
     colours = application.palette()
@@ -110,13 +136,37 @@ def apply_theme(application: QApplication, chosen: Palette = LIGHT) -> None:
     ):  # fmt: skip
         colours.setColor(role, QColor(colour))
     application.setPalette(colours)
-    application.setStyleSheet(_style(chosen))
+    style = re.sub(
+        r"font-size: (\d+)px", lambda m: f"font-size: {round(int(m[1]) * _scale)}px", _style(chosen)
+    )
+    application.setStyleSheet(style)
 
 
 def _style(p: Palette) -> str:
     return f"""
 QWidget#sheet, QWidget#manifest {{ background: {p.sheet}; }}
 QScrollArea, QScrollArea > QWidget > QWidget {{ background: {p.sheet}; border: none; }}
+QDialog#page, QDialog#page QScrollArea > QWidget > QWidget {{ background: {p.sheet}; }}
+QFrame#search, QFrame#error, QFrame#work, QWidget#stagetools, QFrame#legend, QWidget#welcome {{
+  background: {p.sheet}; border: 1px solid {p.line}; border-radius: 10px; }}
+QFrame#error {{ border-color: {p.brick}; background: {p.brick_soft}; }}
+QWidget#stagetools {{ border-radius: 14px; }}
+QWidget#welcome {{ border: none; background: transparent; }}
+QListWidget {{ background: {p.sheet}; color: {p.ink}; border: 1px solid {p.line}; border-radius: 6px;
+  outline: none; }}
+QFrame#search QListWidget {{ border: none; }}
+QListWidget::item {{ padding: 3px; border-radius: 4px; }}
+QListWidget::item:selected {{ background: {p.accent_soft}; color: {p.ink}; }}
+QPlainTextEdit, QSpinBox {{ background: {p.field}; border: 1px solid transparent; border-radius: 5px;
+  padding: 5px 8px; color: {p.ink}; }}
+QSpinBox:focus {{ border-color: {p.accent}; }}
+QSpinBox::up-button, QSpinBox::down-button {{ width: 16px; border: none; background: transparent; }}
+QCheckBox {{ color: {p.ink}; spacing: 8px; }}
+QCheckBox::indicator {{ width: 13px; height: 13px; border-radius: 3px; border: 1.5px solid {p.quiet};
+  background: {p.sheet}; }}
+QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; }}
+QPushButton[role="link"] {{ border: none; padding: 3px 0; text-align: left; color: {p.accent};
+  font-weight: 500; }}
 QLabel {{ color: {p.ink}; background: transparent; }}
 QLabel[role="quiet"] {{ color: {p.quiet}; }}
 QLabel[role="head"] {{ color: {p.quiet}; font-size: 11px; font-weight: 600; letter-spacing: 1px; }}
@@ -124,6 +174,9 @@ QLabel[role="title"] {{ font-size: 17px; font-weight: 600; }}
 QLabel[role="name"] {{ font-size: 14px; font-weight: 500; }}
 QLabel#notice {{ background: {p.ink}; color: {p.paper}; border-radius: 6px; padding: 7px 12px;
   font-size: 12px; }}
+QLabel[role="line"] {{ color: {p.ink}; font-size: 11px; background: {p.sheet}; border-radius: 4px;
+  padding: 2px 6px; }}
+QLabel[role="note"] {{ color: {p.quiet}; font-size: 11px; }}
 QLabel[role="chip"] {{ color: {p.quiet}; font-size: 11px; font-weight: 600; letter-spacing: 1px; }}
 QFrame[role="rule"] {{ background: {p.line}; max-height: 1px; min-height: 1px; border: none; }}
 QLineEdit, QComboBox {{ background: {p.field}; border: 1px solid transparent; border-radius: 5px;
@@ -144,7 +197,10 @@ QPushButton[role="pill"] {{ border: none; border-radius: 11px; padding: 4px 9px;
   font-size: 12px; }}
 QPushButton[role="pill"]:checked {{ background: {p.accent}; color: {p.sheet}; }}
 QPushButton[role="tool"] {{ border: none; padding: 6px 9px; color: {p.ink}; font-size: 12px; }}
-QPushButton[role="tool"]:hover {{ color: {p.accent}; background: transparent; }}
+QPushButton[role="tool"]:hover, QPushButton[role="tool"]:checked {{ color: {p.accent};
+  background: transparent; }}
+QPushButton[role="tool"]:checked {{ font-weight: 700; }}
+QPushButton[role="tool"]:disabled {{ color: {p.line}; }}
 QRadioButton {{ color: {p.ink}; spacing: 8px; padding: 2px; }}
 QRadioButton::indicator {{ width: 13px; height: 13px; border-radius: 8px;
   border: 1.5px solid {p.quiet}; background: {p.sheet}; }}
@@ -164,4 +220,6 @@ QToolTip {{ background: {p.sheet}; color: {p.ink}; border: 1px solid {p.line}; p
 QMenu {{ background: {p.sheet}; color: {p.ink}; border: 1px solid {p.line}; padding: 4px; }}
 QMenu::item {{ padding: 5px 22px 5px 14px; border-radius: 4px; }}
 QMenu::item:selected {{ background: {p.accent_soft}; }}
+QMenu::item:disabled {{ color: {p.quiet}; }}
+QMenu::separator {{ height: 1px; background: {p.line}; margin: 4px 6px; }}
 """

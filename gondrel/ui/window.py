@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-import json
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QPoint, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PySide6.QtCore import QEvent, QObject, QPoint, Qt
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
     QFileDialog,
-    QLabel,
     QMainWindow,
+    QMenu,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
@@ -19,18 +21,31 @@ from PySide6.QtWidgets import (
 )
 
 from gondrel.core.errors import GondrelError
-from gondrel.core.model.store import write_whole
-from gondrel.core.reports.contract import proof_object
 from gondrel.core.service.crossing import SUFFIX
-from gondrel.jobs.messages import Job
+from gondrel.ui import reporting
+from gondrel.ui.commands import Command, commands_of
+from gondrel.ui.keeping import state_folder
 from gondrel.ui.ledger import LedgerView
 from gondrel.ui.manifest import ManifestView
-from gondrel.ui.presenters.cells import Finding, forecast_cells, proof_cells, summary
+from gondrel.ui.notices import ErrorNotice, Toast, WorkStrip
+from gondrel.ui.pages import HistoryDialog, LogDialog, SettingsDialog, ShortcutsDialog
+from gondrel.ui.presenters.cells import (
+    Finding,
+    empty_cells,
+    forecast_cells,
+    proof_cells,
+    summary,
+)
+from gondrel.ui.presenters.search import Found
 from gondrel.ui.presenters.text import subtitle
+from gondrel.ui.presenters.visibility import isolated
 from gondrel.ui.route_band import RouteBand
-from gondrel.ui.session import STATIONS, Session, state_folder
+from gondrel.ui.search import SearchPanel, Target
+from gondrel.ui.session import Session
+from gondrel.ui.settings import SettingsStore
+from gondrel.ui.sheets.arrange import ArrangeSheet
 from gondrel.ui.sheets.prove import ProveSheet
-from gondrel.ui.sheets.quiet import ArrangeSheet, QuietSheet
+from gondrel.ui.sheets.quiet import QuietSheet
 from gondrel.ui.sheets.receive import ReceiveSheet
 from gondrel.ui.sheets.send import SendSheet
 
@@ -44,24 +59,24 @@ _MEND = (
     "Mends come with a later version. Until then nothing is ever repaired: what you send is "
     "what you received."
 )
-_KEYS = (
-    "1 to 6: go to a station.  F: fit.  H: home view.  Del: hide.  Hold Space: swap received and "
-    "returned.  Ctrl+O: open.  Ctrl+S: save.  Ctrl+Z, Ctrl+Y: undo, redo.  Ctrl+F: filter.  "
-    "Drag: turn, with Shift or the middle button: shift; wheel: zoom.  Esc: select nothing."
-)
-
-
-_NOTICE_MS = 7000
+_MENU = (
+    "open", "demo", None, "save", "save-as", "report-html", "report-pdf", "proof-json", None, "undo",
+    "redo", "history", None, "settings", "shortcuts", "log", None, "new-window", "close",
+)  # fmt: skip
+_SEARCHED_ITEMS = 5000
 
 
 class MainWindow(QMainWindow):
     """One crossing in one window."""
 
-    def __init__(self) -> None:
+    def __init__(self, settings: SettingsStore, another: Callable[[], object] = lambda: None) -> None:
         super().__init__()
-        self.session = Session(self)
+        self.settings = settings
+        self.session = Session(settings, self)
+        self._another = another
         self.resize(1280, 800)
         self.setAcceptDrops(True)
+        self.pages: dict[str, QWidget] = {}
         self.band = RouteBand()
         self.ledger = LedgerView()
         self.manifest = ManifestView(self.session)
@@ -69,27 +84,29 @@ class MainWindow(QMainWindow):
         self.stage: Any = None
         self.sheets = QStackedWidget()
         self.receive = ReceiveSheet(self.session)
+        self.arrange = ArrangeSheet(self.session)
         self.send_sheet = SendSheet(self.session)
         self.prove = ProveSheet(self.session)
         for sheet in (
             self.receive,
             QuietSheet("Check", _CHECK),
             QuietSheet("Mend", _MEND),
-            ArrangeSheet(self.session),
+            self.arrange,
             self.send_sheet,
             self.prove,
         ):
             self.sheets.addWidget(sheet)
-        self.notice = QLabel("", self)
-        self.notice.setObjectName("notice")
-        self.notice.setWordWrap(True)
-        self.notice.hide()
-        self._notice_ends = QTimer(self, singleShot=True, interval=_NOTICE_MS)
-        self._notice_ends.timeout.connect(self.notice.hide)
         self._lay_out()
-        self._connect()
+        self.toast = Toast(self)
+        self.error_notice = ErrorNotice(self)
+        self.work = WorkStrip(self.session.tasks, self)
+        self.search = SearchPanel(self)
+        self.commands: list[Command] = []
+        self.actions_by_key: dict[str, QAction] = {}
         self._actions()
+        self._connect()
         self.refresh()
+        QApplication.instance().installEventFilter(self)
 
     def _lay_out(self) -> None:
         self.split = QSplitter(Qt.Orientation.Horizontal)
@@ -119,56 +136,62 @@ class MainWindow(QMainWindow):
         self.stage = StageView(self.session)
         self.stage.open_wanted.connect(self.choose_file)
         self.stage.demo_wanted.connect(self.open_demo)
+        self.stage.name_shortcuts(self.actions_by_key)
         self.stage_slot.addWidget(self.stage)
         self.stage_slot.setCurrentWidget(self.stage)
+        for notice in (self.toast, self.error_notice, self.work):
+            notice.raise_()
 
     def _connect(self) -> None:
         session = self.session
         self.band.chosen.connect(session.go)
-        self.band.help_wanted.connect(lambda: self.say(_KEYS))
+        self.band.find_wanted.connect(self.find)
+        self.band.menu_wanted.connect(self._open_menu)
         session.station_changed.connect(self._station)
         for signal in (
             session.card_changed,
             session.model_changed,
             session.sent_changed,
             session.forecast_changed,
+            session.facts_changed,
         ):
             signal.connect(self.refresh)
         session.notice.connect(self.say)
         session.failed.connect(self._failed)
+        self.settings.changed.connect(self._settings_changed)
         self.ledger.chosen.connect(self._cell)
         self.receive.open_wanted.connect(self.choose_file)
         self.receive.next_wanted.connect(lambda: session.go(4))
         self.prove.send_wanted.connect(lambda: session.go(4))
-        self.prove.report_wanted.connect(self.save_proof)
+        self.prove.report_wanted.connect(self.save_html)
         self.prove.opened.connect(self._finding)
         self.send_sheet.opened.connect(self._finding)
+        self.work.changed.connect(self._place_notices)
+        session.model_changed.connect(lambda: self.work.set_quiet(session.model is None))
 
     def _actions(self) -> None:
-        table = [
-            ("Open", "Ctrl+O", self.choose_file),
-            ("Save", "Ctrl+S", self.save),
-            ("Undo", "Ctrl+Z", self.session.undo),
-            ("Redo", "Ctrl+Y", self.session.redo),
-            ("Filter", "Ctrl+F", self.manifest.filter.setFocus),
-            ("Fit", "F", lambda: self.stage and self.stage.fit()),
-            ("Home view", "H", lambda: self.stage and self.stage.canvas.set_view("home")),
-            ("Hide", "Del", lambda: self.stage and self.stage._hide()),
-            ("Select nothing", "Esc", self._clear),
-        ]
-        for number, name in enumerate(STATIONS):
-            table.append((name, str(number + 1), lambda n=number: self.session.go(n)))
-        for text, key, act in table:
-            action = QAction(text, self)
-            action.setShortcut(QKeySequence(key))
-            action.triggered.connect(act)
+        self.commands = commands_of(self)
+        for command in self.commands:
+            action = QAction(command.title, self)
+            action.setShortcuts([QKeySequence(key) for key in command.keys])
+            action.triggered.connect(lambda _=False, run=command.run: run())
+            self.actions_by_key[command.key] = action
             self.addAction(action)
 
-    def _clear(self) -> None:
-        self.session.select(())
-        self.session.focus(frozenset())
-        self.ledger.set_current("")
-        self.prove.show_thing("")
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Space, held anywhere but in a text or on a button, swaps the two sides."""
+        if isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Space and self.isActiveWindow():
+            kind, focus = event.type(), QApplication.focusWidget()
+            typed = focus is not None and (focus.inputMethodHints() or hasattr(focus, "insertPlainText"))
+            free = not typed and not isinstance(focus, QAbstractButton) and not hasattr(focus, "setText")
+            if self.stage is not None and self.stage.canvas.two and free and not event.isAutoRepeat():
+                if kind == QEvent.Type.KeyPress and not self.stage.canvas.swapped:
+                    self.stage.hold_swap(True)
+                    return True
+                if kind == QEvent.Type.KeyRelease and self.stage.canvas.swapped:
+                    self.stage.hold_swap(False)
+                    return True
+        return False
 
     # --- showing ---------------------------------------------------------------------------
 
@@ -179,22 +202,29 @@ class MainWindow(QMainWindow):
         received = model.provenance.received if model and model.provenance else ""
         reached = 5 if sent else (3 if model else 0)
         badges: dict[int, tuple[int, str]] = {}
-        if model is not None and model.notes:
-            badges[0] = (len(model.notes), "altered")
+        waiting = len(session.problems) + (len({n.code for n in model.notes}) if model else 0)
+        if waiting:
+            badges[0] = (waiting, "lost" if session.problems else "altered")
+        if session.forecast is not None and sent is None:
+            foreseen = [g for g in session.forecast.groups() if g[1] != "carried"]
+            if foreseen:
+                worst = "lost" if any(g[1] == "lost" for g in foreseen) else "altered"
+                badges[4] = (len(foreseen), worst)
         if sent is not None:
             troubled = [e for e in sent.proof.ledger.entries if e.verdict in ("lost", "altered")]
             if troubled:
                 badges[5] = (len(troubled), summary(sent.proof)[0])
-        card = session.card
-        self.band.show_state(
-            session.crossing.name, subtitle(card, received), session.station, reached, badges
-        )
-        self.setWindowTitle(f"{session.crossing.name} \u2013 Gondrel")
+        card = model.provenance.file if model and model.provenance else session.card
+        name = session.crossing.name
+        self.band.show_state(name, subtitle(card, received), session.station, reached, badges)
+        self.setWindowTitle(f"{'* ' if session.keeping.is_dirty else ''}{name} \u2013 Gondrel")
+        self.actions_by_key["undo"].setEnabled(session.crossing.history.can_undo)
+        self.actions_by_key["redo"].setEnabled(session.crossing.history.can_redo)
         self._show_ledger()
 
     def _show_ledger(self) -> None:
         session, sent = self.session, self.session.sent
-        if sent is not None and session.station in (0, 1, 2, 3, 5):
+        if sent is not None and session.station != 4:
             cells = proof_cells(sent.proof)
             there = [c for c in cells if not c.is_quiet]
             carried = sum(c.verdict == "carried" for c in there)
@@ -212,7 +242,7 @@ class MainWindow(QMainWindow):
                 f"{len(there)} things, {carried} will carry",
             )
         else:
-            self.ledger.show_cells([], "Carriage", "what a model carries is counted here", "")
+            self.ledger.show_cells(empty_cells(), "Carriage", "what a model carries is counted here", "")
 
     def _station(self, station: int) -> None:
         self.sheets.setCurrentIndex(station)
@@ -220,31 +250,54 @@ class MainWindow(QMainWindow):
         self.session.focus(frozenset())
         self.refresh()
 
+    def _settings_changed(self) -> None:
+        if self.stage is not None:
+            self.stage.refresh_theme()
+        for widget in (self.band, self.ledger, self.manifest):
+            widget.update()
+        self.session.ask_forecast()
+
+    def clear(self) -> None:
+        """Select nothing, mark nothing, close what lies over the stage."""
+        self.search.hide()
+        self.error_notice.hide()
+        self.session.select(())
+        self.session.focus(frozenset())
+        self.ledger.set_current("")
+        self.prove.show_thing("")
+
     def say(self, text: str) -> None:
         """Show a short notice over the stage for a while."""
-        self.notice.setText(text)
-        width = min(self.stage_slot.width() - 60, self.notice.fontMetrics().horizontalAdvance(text) + 40)
-        self.notice.setFixedWidth(max(width, 160))
-        self.notice.adjustSize()
-        at = self.stage_slot.mapTo(self, QPoint(0, 0))
-        x = at.x() + (self.stage_slot.width() - self.notice.width()) // 2
-        self.notice.move(x, at.y() + 38)
-        self.notice.show()
-        self.notice.raise_()
-        self._notice_ends.start()
+        self.toast.say(text)
+        self._place_notices()
+        self.refresh()
 
     def _failed(self, error: GondrelError) -> None:
-        self.say(str(error))
-        self.session.go(0) if self.session.model is None else None
+        self.error_notice.tell(error)
+        self._place_notices()
+
+    def resizeEvent(self, event: Any) -> None:
+        super().resizeEvent(event)
+        self._place_notices()
+        self.search.hide()
+
+    def _place_notices(self) -> None:
+        at = self.stage_slot.mapTo(self, QPoint(0, 0))
+        width = self.stage_slot.width()
+        y = at.y() + 42
+        for notice in (self.error_notice, self.toast):
+            notice.move(at.x() + (width - notice.width()) // 2, y)
+            if notice.isVisible():
+                y += notice.height() + 8
+        bottom = at.y() + self.stage_slot.height() - self.work.height() - 78
+        self.work.move(at.x() + (width - self.work.width()) // 2, bottom)
 
     def _cell(self, thing: str) -> None:
         """Open a ledger cell: its items in the sheet, its products marked everywhere."""
         session = self.session
-        self.ledger.set_current(thing)
-        if session.sent is not None and session.station not in (4,):
+        if session.sent is not None and session.station != 4:
             if thing:
                 session.go(5)
-                self.ledger.set_current(thing)
             self.prove.show_thing(thing)
             troubled = [
                 c
@@ -256,8 +309,12 @@ class MainWindow(QMainWindow):
                 frozenset(c.returned_products[0] for c in troubled if c.returned_products),
             )
         elif session.forecast is not None:
+            if thing:
+                session.go(4)
+            self.send_sheet.show_thing(thing)
             entries = [e for e in session.forecast.of(thing) if e.fate != "carried"] if thing else []
             session.focus(frozenset(e.item.products[0] for e in entries if e.item.products))
+        self.ledger.set_current(thing)
 
     def _finding(self, finding: Finding | None) -> None:
         if finding is None:
@@ -265,7 +322,140 @@ class MainWindow(QMainWindow):
         else:
             self.session.focus(finding.products, finding.returned)
 
+    # --- items -----------------------------------------------------------------------------
+
+    def _of_selected(self, change: Callable[[set[Any], set[Any], set[Any]], None]) -> None:
+        session = self.session
+        if not session.selection:
+            self.say("Nothing is selected")
+            return
+        hidden, faint = set(session.hidden), set(session.faint)
+        change(hidden, faint, set(session.selection))
+        session.set_hidden(hidden, faint)
+
+    def hide_selected(self) -> None:
+        """Hide the selected rows."""
+        self._of_selected(lambda hidden, faint, rows: hidden.update(rows))
+
+    def show_selected(self) -> None:
+        """Show the selected rows again, as they are."""
+
+        def change(hidden: set[Any], faint: set[Any], rows: set[Any]) -> None:
+            hidden -= rows
+            faint -= rows
+
+        self._of_selected(change)
+
+    def faint_selected(self) -> None:
+        """Make the selected rows seen through, or solid again when all are."""
+
+        def change(hidden: set[Any], faint: set[Any], rows: set[Any]) -> None:
+            if rows <= faint:
+                faint -= rows
+            else:
+                faint |= rows
+
+        self._of_selected(change)
+
+    def isolate_selected(self) -> None:
+        """Hide everything but the selected rows, and fit."""
+        session = self.session
+        if session.model is None or not session.selection:
+            self.say("Nothing is selected")
+            return
+        session.set_hidden(isolated(session.model, session.selection))
+        if self.stage is not None:
+            self.stage.fit()
+
+    def show_everything(self) -> None:
+        """Show all rows, none seen through."""
+        self.session.set_hidden(set(), set())
+
+    def copy_names(self) -> None:
+        """Copy number, name and revision of the selected items."""
+        model = self.session.model
+        ids = self.session.selected_products()
+        if model is None or not ids:
+            self.say("Nothing is selected")
+            return
+        products = [model.product(i) for i in ids]
+        QApplication.clipboard().setText("\n".join(f"{p.number}\t{p.name}\t{p.revision}" for p in products))
+        self.say(f"Copied {len(products)} {'name' if len(products) == 1 else 'names'}")
+
+    # --- pages and search ------------------------------------------------------------------
+
+    def find(self) -> None:
+        """Open the search over commands, items and settings."""
+        targets = [
+            Target(Found(c.title, c.keys[0] if c.keys else c.group, f"{c.group} {c.words}"),
+                   self.actions_by_key[c.key].trigger)
+            for c in self.commands
+        ]  # fmt: skip
+        for name in ("Author", "Organisation", "Figures shown in mm or inch", "Decimal places",
+                     "Theme light or dark", "Larger type"):  # fmt: skip
+            targets.append(Target(Found(name, "setting"), self.show_settings))
+        model = self.session.model
+        for product in model.products[:_SEARCHED_ITEMS] if model is not None else ():
+            chain = (frozenset({f"product:{product.id}"}),)
+            words = f"{product.number} {product.revision}"
+            found = Found(product.label, product.number or "item", words)
+            targets.append(Target(found, lambda c=chain: self._go_to_item(c)))
+        self.search.open(targets)
+
+    def _go_to_item(self, chain: Any) -> None:
+        self.session.select((chain,))
+        if self.stage is not None:
+            self.stage.fit()
+
+    def _open_menu(self) -> None:
+        menu = QMenu(self)
+        for key in _MENU:
+            if key is None:
+                menu.addSeparator()
+            else:
+                menu.addAction(self.actions_by_key[key])
+        recent = [p for p in self.settings.now.recent if Path(p).is_file()]
+        if recent:
+            below = menu.addMenu("Recent")
+            for path in recent:
+                action = below.addAction(Path(path).name)
+                action.triggered.connect(lambda _=False, p=path: self.session.open_file(p))
+        at = self.band.menu_rect().bottomRight().toPoint()
+        menu.popup(self.band.mapToGlobal(at) - QPoint(menu.sizeHint().width(), -4))
+
+    def _show_page(self, key: str, make: Callable[[], QWidget]) -> None:
+        page = self.pages.get(key)
+        if page is None:
+            page = self.pages[key] = make()
+        page.show()
+        page.raise_()
+        page.activateWindow()
+
+    def show_settings(self) -> None:
+        """Open the settings."""
+        self._show_page("settings", lambda: SettingsDialog(self.settings, self))
+
+    def show_shortcuts(self) -> None:
+        """Open the page of keys."""
+        self._show_page("shortcuts", lambda: ShortcutsDialog(self.commands, self))
+
+    def show_log(self) -> None:
+        """Open the log of notices."""
+        self._show_page("log", lambda: LogDialog(self.session, self))
+
+    def show_history(self) -> None:
+        """Open the history of edits."""
+        self._show_page("history", lambda: HistoryDialog(self.session, self))
+
+    def toggle_parallel(self) -> None:
+        """Change between parallel and perspective."""
+        self.settings.change(parallel=not self.settings.now.parallel)
+
     # --- files -----------------------------------------------------------------------------
+
+    def new_window(self) -> None:
+        """Open another window with a crossing of its own."""
+        self._another()
 
     def choose_file(self) -> None:
         """Ask for a file and open it."""
@@ -278,34 +468,36 @@ class MainWindow(QMainWindow):
     def open_demo(self) -> None:
         """Make the demo when it is not there yet, then receive it."""
         folder = str(state_folder() / "demo")
-        self.session.tasks.run(
-            Job("gondrel.demo.make:make_demo", (folder,), doing="making the demo"),
-            done=self.session.open_file,
-            failed=self._failed,
+        self.session.run_job(
+            "gondrel.demo.make:make_demo", (folder,), "making the demo", self.session.open_file
         )
 
     def save(self) -> None:
         """Save the crossing, asking where the first time."""
-        session = self.session
-        path = str(session.path or "")
-        if not path:
-            proposal = f"{session.crossing.name}{SUFFIX}"
-            path, _ = QFileDialog.getSaveFileName(self, "Save crossing", proposal, f"Crossing (*{SUFFIX})")
+        path = self.session.keeping.path
+        if path is not None:
+            self.session.keeping.save(path)
+        else:
+            self.save_as()
+
+    def save_as(self) -> None:
+        """Save the crossing where the user says."""
+        proposal = str(self.session.keeping.path or f"{self.session.crossing.name}{SUFFIX}")
+        path, _ = QFileDialog.getSaveFileName(self, "Save crossing", proposal, f"Crossing (*{SUFFIX})")
         if path:
-            session.save(Path(path).with_suffix(SUFFIX))
+            self.session.keeping.save(Path(path).with_suffix(SUFFIX))
+
+    def save_html(self) -> None:
+        """Save the report as one HTML file."""
+        reporting.ask_and_save(self, "html")
+
+    def save_pdf(self) -> None:
+        """Save the report as PDF."""
+        reporting.ask_and_save(self, "pdf")
 
     def save_proof(self) -> None:
         """Save the proof beside the sent file."""
-        sent = self.session.sent
-        if sent is None:
-            return
-        path = Path(sent.path).with_suffix(".proof.json")
-        try:
-            write_whole(path, json.dumps(proof_object(sent.proof), indent=1).encode())
-        except GondrelError as error:
-            self._failed(error)
-            return
-        self.say(f"Saved {path}")
+        reporting.save_proof(self)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
@@ -317,6 +509,9 @@ class MainWindow(QMainWindow):
             self.session.open_file(paths[0])
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        QApplication.instance().removeEventFilter(self)
+        for page in self.pages.values():
+            page.close()
         if self.stage is not None:
             self.stage.close_picture()
         self.session.close()

@@ -76,6 +76,7 @@ class Proof:
         unannounced: losses and alterations that no forecast announced.
         false_alarms: announced losses and alterations that did not happen.
         method: how the deviation was measured and how accurately.
+        pairs: ids of each meant body and the returned body it was matched with.
     """
 
     verdict: str
@@ -87,6 +88,7 @@ class Proof:
     false_alarms: tuple[Item, ...]
     method: str
     witness: tuple[str, ...] = field(default=())
+    pairs: tuple[tuple[str, str], ...] = field(default=())
 
 
 def make_ledger(

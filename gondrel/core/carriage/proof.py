@@ -99,6 +99,7 @@ def prove_models(
         max_shift=sides.shift,
         unannounced=tuple(_unannounced(compared, announced)),
         false_alarms=tuple(_false_alarms(compared, forecast)),
+        pairs=tuple(sides.matching.bodies.items()),
         method=f"{METHOD.format(limit=1500)}; accurate to {ACCURACY:g} mm",
     )
 

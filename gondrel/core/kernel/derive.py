@@ -15,10 +15,10 @@ from gondrel.core.kernel.mesh import make_mesh
 from gondrel.core.kernel.shape import shape_from_blob
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.codec import from_plain, to_plain
-from gondrel.core.model.detail import BodyDetail
+from gondrel.core.model.detail import BodyDetail, field_kind
 from gondrel.core.model.store import BlobStore
 
-__all__ = ["chord_for", "detail_of", "facts_of", "field_kind", "field_of", "mesh_of"]
+__all__ = ["chord_for", "detail_of", "facts_of", "field_of", "mesh_of"]
 
 CHORD_SHARE = 1 / 1500
 """Chord height of the picture as a share of the body's diagonal."""
@@ -64,11 +64,6 @@ def mesh_of(store: BlobStore, key: str) -> None:
     if not store.has(key, "mesh"):
         shape = shape_from_blob(store.get(key))
         store.put_as(key, "mesh", make_mesh(shape, chord=chord_for(shape)).to_bytes())
-
-
-def field_kind(other: str) -> str:
-    """Under which kind the deviation of a body's mesh from another body is kept."""
-    return f"from-{other[:24]}"
 
 
 def field_of(store: BlobStore, key: str, other: str) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-__all__ = ["BodyDetail", "EdgeDetail", "FaceDetail"]
+__all__ = ["BodyDetail", "EdgeDetail", "FaceDetail", "field_kind"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,3 +40,8 @@ class BodyDetail:
 
     faces: tuple[FaceDetail, ...]
     edges: tuple[EdgeDetail, ...]
+
+
+def field_kind(other: str) -> str:
+    """Under which kind the store keeps the deviation of a body's mesh from another body (its hash)."""
+    return f"from-{other[:24]}"

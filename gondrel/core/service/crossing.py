@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from gondrel.core.errors import MalformedFile, UnsupportedContent
+from gondrel.core.errors import MalformedFile, UnsupportedContent, WriteFailed
 from gondrel.core.model.codec import from_plain, to_plain
 from gondrel.core.model.history import History
 from gondrel.core.model.snapshot import Model
@@ -27,6 +27,9 @@ VERSION = 1
 _FORMAT = "gondrel-crossing"
 
 
+RowPath = tuple[tuple[str, ...], ...]
+
+
 @dataclass(frozen=True, slots=True)
 class Crossing:
     """The working document.
@@ -34,13 +37,15 @@ class Crossing:
     Args:
         history: snapshots of the received model with all edits.
         sent: what was sent and proved last, None before the first send.
-        hidden: occurrence paths hidden on screen.
+        hidden, faint: rows of the manifest hidden or seen through on screen, each as the occurrence
+            ids it stands for level by level.
     """
 
     name: str
     history: History = History()
     sent: Sent | None = None
-    hidden: tuple[tuple[str, ...], ...] = ()
+    hidden: tuple[RowPath, ...] = ()
+    faint: tuple[RowPath, ...] = ()
 
     @property
     def model(self) -> Model | None:
@@ -63,14 +68,17 @@ def save_crossing(crossing: Crossing, path: Path, store: BlobStore) -> None:
     """Write a crossing to its file, whole or not at all.
 
     Raises:
-        WriteFailed: when the disk refuses. KeyError: when a body is not in the store.
+        WriteFailed: when the disk refuses or a body is not in the store.
     """
     stream = io.BytesIO()
     with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
         head = {"format": _FORMAT, "version": VERSION, "crossing": to_plain(crossing)}
         archive.writestr("crossing.json", json.dumps(head))
         for key in crossing.blobs():
-            archive.writestr(f"blobs/{key}", store.get(key))
+            try:
+                archive.writestr(f"blobs/{key}", store.get(key))
+            except KeyError:
+                raise WriteFailed("a body is missing from the store", file=str(path)) from None
     write_whole(path, stream.getvalue())
 
 

@@ -8,10 +8,12 @@ from gondrel.core.carriage.forecast import Forecast, Foreseen
 from gondrel.core.carriage.inventory import THINGS, Item
 from gondrel.core.carriage.ledger import Compared, Entry, Ledger, Proof
 from gondrel.core.model.body import BodyFacts
+from gondrel.core.model.detail import BodyDetail
 from gondrel.core.model.snapshot import Model
 
 __all__ = [
     "THINGS",
+    "BodyDetail",
     "Compared",
     "Entry",
     "Forecast",

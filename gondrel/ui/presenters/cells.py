@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from gondrel.core.service.messages import THINGS, Compared, Forecast, Foreseen, Proof
 
-__all__ = ["Cell", "Finding", "findings_of", "forecast_cells", "proof_cells", "summary"]
+__all__ = ["Cell", "Finding", "empty_cells", "findings_of", "forecast_cells", "proof_cells", "summary"]
 
 TITLES = {
     "bodies": "Bodies",
@@ -68,6 +68,11 @@ def proof_cells(proof: Proof) -> list[Cell]:
             Cell(entry.thing, TITLES[entry.thing], before, after, entry.verdict, quiet, False, note)
         )
     return cells
+
+
+def empty_cells() -> list[Cell]:
+    """The cells while nothing is open."""
+    return [Cell(thing, TITLES[thing], "", "", "none", True, False, "nothing yet") for thing in THINGS]
 
 
 def forecast_cells(forecast: Forecast) -> list[Cell]:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Container, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
-from gondrel.core.model import Model, Occurrence, Product
+from gondrel.core.model import BodyFacts, Model, Occurrence, Product
+from gondrel.core.reports.figures import Figures
 from gondrel.core.service.messages import Compared, Proof
 
 __all__ = [
@@ -15,13 +16,17 @@ __all__ = [
     "build_flat",
     "build_structure",
     "build_where_used",
+    "cell_text",
     "matches",
+    "products_of",
     "states_of",
 ]
 
 
 Chain = tuple[frozenset[str], ...]
 """A row of the manifest: at each level from the root, the occurrences it stands for."""
+
+_PRODUCT = "product:"
 
 
 @dataclass(slots=True)
@@ -79,12 +84,25 @@ def _gather(model: Model, product: Product, chain: Chain, parent: Row | None) ->
 
 
 def _tell_apart(rows: list[Row]) -> None:
-    """Give equal names their numbers, so that no two rows read the same."""
+    """Give equal names their numbers, and those still equal the place they are used at."""
     names = Counter(row.product.label for row in rows)
     for row in rows:
         row.label = row.product.label
-        if names[row.product.label] > 1 and row.product.number != row.product.label:
-            row.label = f"{row.product.label} ({row.product.number or row.product.id})"
+        if names[row.label] > 1 and row.product.number not in ("", row.label):
+            row.label = f"{row.label} ({row.product.number})"
+    again = Counter(row.label for row in rows)
+    if len(again) == len(rows):
+        return
+    model = rows[0].model
+    user = {o.product: owner.label for owner, o in reversed(list(model.occurrences()))}
+    seen: Counter[str] = Counter()
+    for row in rows:
+        if again[row.label] > 1:
+            base = row.label
+            row.label = f"{base} in {user[row.product.id]}" if row.product.id in user else base
+            seen[row.label] += 1
+            if seen[row.label] > 1:
+                row.label = f"{row.label} #{seen[row.label]}"
 
 
 def build_structure(model: Model) -> list[Row]:
@@ -100,7 +118,7 @@ def build_structure(model: Model) -> list[Row]:
 
 def _chains_of(product_id: str) -> Chain:
     """One chain that stands for every place of a product: the occurrences that lead to it."""
-    return (frozenset({f"product:{product_id}"}),)
+    return (frozenset({_PRODUCT + product_id}),)
 
 
 def build_flat(model: Model) -> list[Row]:
@@ -145,41 +163,81 @@ def covers(chain: Chain, product: str, path: tuple[str, ...], ancestors: tuple[s
     """
     if len(chain) == 1:
         (only,) = chain[0] if len(chain[0]) == 1 else ("",)
-        if only.startswith("product:"):
-            return only.removeprefix("product:") in (product, *ancestors)
+        if only.startswith(_PRODUCT):
+            return only.removeprefix(_PRODUCT) in (product, *ancestors)
     if len(path) < len(chain):
         return False
     return all(path[level] in step for level, step in enumerate(chain))
 
 
+STATES = ("lost", "altered", "added", "unproved", "carried", "fault")
+TERMS = ("kind:", "material:", "number:", "rev:", "layer:", *STATES)
+"""What the filter line knows beside plain words."""
+
+
 def matches(row: Row, words: tuple[str, ...], states: dict[str, str]) -> bool:
-    """Whether a row fits a filter. Words: text, kind:, material:, or a verdict such as lost."""
+    """Whether a row fits a filter: every word or term of TERMS must hold; a leading - turns one round."""
+    return all(
+        _holds(row, word[1:], states) is False if word.startswith("-") and len(word) > 1
+        else _holds(row, word, states)
+        for word in words
+    )  # fmt: skip
+
+
+def _holds(row: Row, word: str, states: dict[str, str]) -> bool:
     product = row.product
-    text = f"{product.name} {product.number} {product.revision} {row.label}".lower()
-    for word in words:
-        key, colon, value = word.partition(":")
-        if colon and key == "kind":
-            found = any(body.kind.value.startswith(value) for body in product.bodies)
-            if not (found or (value and "assembly".startswith(value) and product.is_assembly)):
-                return False
-        elif colon and key == "material":
-            if value not in (product.material.name.lower() if product.material else ""):
-                return False
-        elif word in ("lost", "altered", "added", "carried"):
-            if states.get(product.id) != word:
-                return False
-        elif word not in text:
-            return False
-    return True
+    key, colon, value = word.partition(":")
+    if colon and key == "kind":
+        found = any(body.kind.value.startswith(value) for body in product.bodies)
+        return found or bool(value and "assembly".startswith(value) and product.is_assembly)
+    if colon and key == "material":
+        return value in (product.material.name.lower() if product.material else "")
+    if colon and key == "number":
+        return value in product.number.lower()
+    if colon and key == "rev":
+        return product.revision.lower() == value or not value
+    if colon and key == "layer":
+        return any(value in layer.lower() for body in product.bodies for layer in body.layers)
+    if word in STATES:
+        return states.get(product.id) == word
+    return word in f"{product.name} {product.number} {product.revision} {row.label}".lower()
+
+
+def cell_text(row: Row, column: str, facts: Mapping[str, BodyFacts], figures: Figures) -> str:
+    """What stands in a column of the manifest; state is drawn, not written."""
+    product = row.product
+    if column == "number":
+        return product.number
+    if column == "revision":
+        return product.revision
+    if column == "quantity":
+        return str(row.quantity)
+    if column == "bodies":
+        return str(len(product.bodies)) if product.bodies else ""
+    if column == "material":
+        return product.material.name if product.material else ""
+    if column == "mass":
+        known = [facts[b.blob].volume for b in product.bodies if b.blob in facts]
+        density = product.material.density if product.material else None
+        return figures.mass(sum(known), density) if known else ""
+    if column == "colour":
+        return row.colour
+    if column == "layer":
+        return ", ".join(dict.fromkeys(layer for body in product.bodies for layer in body.layers))
+    return ""
 
 
 _RANK = ("lost", "altered", "added", "unproved", "carried")
 
 
-def states_of(model: Model, proof: Proof | None) -> dict[str, str]:
-    """The worst verdict of each product's own items, by product id; empty before a proof."""
+def states_of(model: Model, proof: Proof | None, problems: Container[str] = frozenset()) -> dict[str, str]:
+    """The worst verdict of each product's own items, by product id.
+
+    Before a proof only products with a body that went wrong (problems: hashes of such) are named.
+    """
+    faults = {p.id: "fault" for p in model.products if any(b.blob in problems for b in p.bodies)}
     if proof is None:
-        return {}
+        return faults
     found: dict[str, set[str]] = {}
     for compared in _items(proof):
         for product in compared.item.products[:1]:
@@ -187,9 +245,29 @@ def states_of(model: Model, proof: Proof | None) -> dict[str, str]:
     return {
         product.id: next((v for v in _RANK if v in found.get(product.id, ())), "carried")
         for product in model.products
-    }
+    } | faults
 
 
 def _items(proof: Proof) -> Iterator[Compared]:
     for entry in proof.ledger.entries:
         yield from entry.items
+
+
+def products_of(model: Model, chains: Sequence[Chain]) -> tuple[str, ...]:
+    """Ids of the products that rows stand for, each once, in their order."""
+    found: dict[str, None] = {}
+    owners: dict[str, str] | None = None
+    for chain in chains:
+        if not chain:
+            found.update(dict.fromkeys(model.roots[:1]))
+            continue
+        for step in chain[-1]:
+            if step.startswith(_PRODUCT):
+                found[step.removeprefix(_PRODUCT)] = None
+                break
+            if owners is None:
+                owners = {o.id: o.product for _, o in model.occurrences()}
+            if step in owners:
+                found[owners[step]] = None
+                break
+    return tuple(i for i in found if i in model.by_id)

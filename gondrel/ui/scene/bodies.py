@@ -15,8 +15,9 @@ from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty
 
 from gondrel.core.model import Body, BodyKind, Model, Rgba
+from gondrel.ui.presenters.scale import Scale
 
-__all__ = ["BodyMesh", "PlacedBody", "Scene", "trial_actors"]
+__all__ = ["BodyMesh", "Hit", "Look", "PlacedBody", "Scene", "make_lines", "make_surface", "trial_actors"]
 
 PLAIN = Rgba(0.70, 0.73, 0.77)
 """Colour of a body that the file gives none."""
@@ -47,6 +48,7 @@ class BodyMesh:
     piece_starts: list[int]
     lines: list[vtkPolyData]
     chord: float
+    bounds: np.ndarray
     _locator: vtkStaticCellLocator | None = None
 
     @classmethod
@@ -68,23 +70,39 @@ class BodyMesh:
     ) -> BodyMesh:
         """Build from the arrays of a mesh, as the kernel side describes them."""
         cuts = _cuts(face_starts)
-        surface = _surface(points, normals, triangles)
+        surface = make_surface(points, normals, triangles)
         pieces = [surface]
         if len(cuts) > 2:
             pieces = []
             for first, last in pairwise(cuts):
                 part = triangles[first:last]
                 used, local = np.unique(part, return_inverse=True)
-                pieces.append(_surface(points[used], normals[used], local.reshape(-1, 3)))
+                pieces.append(make_surface(points[used], normals[used], local.reshape(-1, 3)))
         lines = []
         ends = _cuts(edge_starts)
         for first, last in pairwise(ends):
             inside = (edge_starts >= first) & (edge_starts <= last)
-            lines.append(_lines(edge_points[first:last], edge_starts[inside] - first))
+            lines.append(make_lines(edge_points[first:last], edge_starts[inside] - first))
+        spread = [part for part in (points, edge_points) if len(part)]
+        bounds = np.zeros((2, 3))
+        if spread:
+            ends_of = [(part.min(axis=0), part.max(axis=0)) for part in spread]
+            bounds[0] = np.min([low for low, _ in ends_of], axis=0)
+            bounds[1] = np.max([high for _, high in ends_of], axis=0)
         return cls(
             points, triangles, face_starts, edge_points, edge_starts, surface, pieces,
-            [int(c) for c in cuts[:-1]], lines, float(chord),
+            [int(c) for c in cuts[:-1]], lines, float(chord), bounds,
         )  # fmt: skip
+
+    @property
+    def low(self) -> np.ndarray:
+        """Least corner of the box."""
+        return self.bounds[0]
+
+    @property
+    def high(self) -> np.ndarray:
+        """Greatest corner of the box."""
+        return self.bounds[1]
 
     def locator(self) -> vtkStaticCellLocator:
         """A search tree over the triangles, built on first use."""
@@ -105,16 +123,18 @@ def _cuts(starts: np.ndarray) -> list[int]:
     total = int(starts[-1]) if len(starts) else 0
     wanted = np.arange(0, max(total, 1), _PIECE)
     found = starts[np.searchsorted(starts, wanted)] if len(starts) else wanted
-    return [*dict.fromkeys(int(x) for x in found), total] if total else [0, 0]
+    return list(dict.fromkeys([*(int(x) for x in found), total])) if total else [0, 0]
 
 
-def _surface(points: np.ndarray, normals: np.ndarray, triangles: np.ndarray) -> vtkPolyData:
+def make_surface(points: np.ndarray, normals: np.ndarray, triangles: np.ndarray) -> vtkPolyData:
+    """Triangles with normals at their corners as VTK draws them."""
     surface = _poly(points, _cells(triangles))
     surface.GetPointData().SetNormals(numpy_to_vtk(normals, deep=True))
     return surface
 
 
-def _lines(points: np.ndarray, starts: np.ndarray) -> vtkPolyData:
+def make_lines(points: np.ndarray, starts: np.ndarray) -> vtkPolyData:
+    """Polylines as VTK draws them; line i is points[starts[i]:starts[i + 1]]."""
     lines = vtkPolyData()
     line_points = vtkPoints()
     line_points.SetData(numpy_to_vtk(points, deep=True))
@@ -156,6 +176,19 @@ def _poly(points: np.ndarray, cells: vtkCellArray) -> vtkPolyData:
     return data
 
 
+@dataclass(frozen=True, slots=True)
+class Look:
+    """How an instance is drawn: in its own colours, one tint, or coloured by a deviation field.
+
+    Args:
+        field: key of the field, "" for none.
+    """
+
+    tint: tuple[float, float, float] | None = None
+    opacity: float = 1.0
+    field: str = ""
+
+
 @dataclass(slots=True)
 class PlacedBody:
     """One instance of a body in the picture."""
@@ -170,15 +203,16 @@ class PlacedBody:
     edges: list[vtkActor]
     mesh: BodyMesh
     is_shown: bool = True
+    is_small: bool = False
+    look: Look | None = None
     inverse: np.ndarray = field(init=False)
     box: np.ndarray = field(init=False)
+    low: np.ndarray = field(init=False)
+    high: np.ndarray = field(init=False)
 
     def __post_init__(self) -> None:
         self.inverse = np.linalg.inv(self.matrix)
-        if len(self.mesh.points):
-            low, high = self.mesh.points.min(axis=0), self.mesh.points.max(axis=0)
-        else:
-            low = high = np.zeros(3)
+        self.low, self.high = low, high = self.mesh.low, self.mesh.high
         corners = np.array(
             [[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]
         )
@@ -189,17 +223,38 @@ class PlacedBody:
         """Show or hide the instance."""
         if shown != self.is_shown:
             self.is_shown = shown
-            for actor in (*self.surfaces, *self.edges):
-                actor.SetVisibility(shown)
+            self._draw()
+
+    def make_small(self, small: bool) -> None:
+        """Leave the instance to the crowd, or draw it itself."""
+        if small != self.is_small:
+            self.is_small = small
+            self._draw()
+
+    def _draw(self) -> None:
+        for actor in (*self.surfaces, *self.edges):
+            actor.SetVisibility(self.is_shown and not self.is_small)
+
+    @property
+    def drawn_colour(self) -> tuple[float, float, float, float]:
+        """Colour and opacity as drawn now."""
+        look = self.look or Look()
+        colour = self.colour
+        red, green, blue = look.tint or (colour.red, colour.green, colour.blue)
+        return red, green, blue, colour.alpha * look.opacity
+
+
+_OWN = Look()
 
 
 @dataclass(frozen=True, slots=True)
 class Hit:
-    """What a ray met: the instance, the face of its body, the point in mm."""
+    """What a ray met: the instance, the face of its body, the triangle, the point in mm."""
 
     placed: PlacedBody
     face: int
     point: np.ndarray
+    triangle: int = 0
 
 
 class Scene:
@@ -209,13 +264,19 @@ class Scene:
         self.meshes: dict[str, BodyMesh] = {}
         self.placed: list[PlacedBody] = []
         self._mappers: dict[tuple[str, str], list[vtkPolyDataMapper]] = {}
+        self.count = 0
+        self.fields: dict[str, np.ndarray] = {}
+        self.scale: Scale | None = None
+        self._boxes: np.ndarray | None = None
         self._waiting: dict[str, list[tuple[str, tuple[str, ...], Body, Rgba, bool, np.ndarray]]] = {}
 
     def set_model(self, model: Model) -> None:
         """Plan every placed body of a model; meshes are given later."""
         self.placed.clear()
+        self._boxes = None
         self._mappers.clear()
         self._waiting.clear()
+        self.count = 0
         colours = {o.id: o.colour for _, o in model.occurrences() if o.colour is not None}
         for place in model.walk():
             product = model.by_id.get(place.product)
@@ -227,6 +288,7 @@ class Scene:
                 colour = override or body.colour or PLAIN
                 entry = (place.product, place.path, body, colour, override is not None, matrix)
                 self._waiting.setdefault(body.blob, []).append(entry)
+                self.count += 1
 
     @property
     def wanted(self) -> tuple[str, ...]:
@@ -238,6 +300,7 @@ class Scene:
         self.meshes[key] = mesh
         made = [self._place(mesh, *entry) for entry in self._waiting.pop(key, [])]
         self.placed += made
+        self._boxes = None
         return made
 
     def _place(
@@ -263,27 +326,34 @@ class Scene:
         self.dress(placed)
         return placed
 
-    def dress(
-        self,
-        placed: PlacedBody,
-        tint: tuple[float, float, float] | None = None,
-        opacity: float = 1.0,
-    ) -> None:
-        """Give an instance its own colours, or one tint."""
+    def dress(self, placed: PlacedBody, look: Look = _OWN) -> bool:
+        """Give an instance a look; False when it has it already."""
+        if placed.look == look:
+            return False
+        placed.look = look
         own_faces = bool(placed.body.face_colours) and not placed.override
-        kind = "faces" if own_faces and tint is None else "plain"
+        kind = "faces" if own_faces and look.tint is None else "plain"
+        if look.field and self.scale is not None:
+            kind = f"field {look.field}"
+        red, green, blue, opacity = placed.drawn_colour
         prop = vtkProperty()
-        colour = placed.colour
-        prop.SetColor(*(tint or (colour.red, colour.green, colour.blue)))
-        prop.SetOpacity(colour.alpha * opacity)
+        prop.SetColor(red, green, blue)
+        prop.SetOpacity(opacity)
         prop.SetAmbient(0.18)
         prop.SetDiffuse(0.88)  # matt: a highlight costs a quarter of a frame in software GL
-        prop.SetBackfaceCulling(placed.body.kind.value == "solid" and colour.alpha == 1.0)
+        prop.SetBackfaceCulling(placed.body.kind.value == "solid" and opacity == 1.0)
         for actor, mapper in zip(
             placed.surfaces, self._mappers_of(placed.mesh, placed.body, kind), strict=True
         ):
             actor.SetMapper(mapper)
             actor.SetProperty(prop)
+        return True
+
+    def set_fields(self, fields: dict[str, np.ndarray], scale: Scale | None) -> None:
+        """Take the deviation of bodies' mesh nodes by hash, and the colours of a deviation."""
+        self.fields, self.scale = fields, scale
+        for key in [k for k in self._mappers if k[1].startswith("field ")]:
+            del self._mappers[key]
 
     def _mappers_of(self, mesh: BodyMesh, body: Body, kind: str) -> list[vtkPolyDataMapper]:
         """Mappers of a body's pieces, shared by its instances."""
@@ -292,6 +362,9 @@ class Scene:
             inputs = mesh.lines if kind == "lines" else mesh.pieces
             if kind == "faces":
                 inputs = _painted(mesh, body)
+            elif kind.startswith("field "):
+                assert self.scale is not None
+                inputs = _mapped(mesh, self.fields[kind.removeprefix("field ")], self.scale)
             self._mappers[key] = [_mapper(piece, kind) for piece in inputs]
         return self._mappers[key]
 
@@ -321,14 +394,13 @@ class Scene:
             if found and float(share) < best_share:
                 best_share = float(share)
                 point = placed.matrix[:3, :3] @ np.array(at) + placed.matrix[:3, 3]
-                best = Hit(placed, placed.mesh.face_of(int(cell)), point)
+                best = Hit(placed, placed.mesh.face_of(int(cell)), point, int(cell))
         return best
 
     def _boxes_hit(self, start: np.ndarray, end: np.ndarray) -> Iterator[PlacedBody]:
-        shown = [p for p in self.placed if p.is_shown and len(p.mesh.triangles)]
-        if not shown:
+        if not self.placed:
             return
-        boxes = np.stack([p.box for p in shown])
+        boxes = self.all_boxes()
         direction = end - start
         direction[np.abs(direction) < 1e-12] = 1e-12
         one = (boxes[:, 0] - start) / direction
@@ -336,14 +408,22 @@ class Scene:
         near = np.minimum(one, other).max(axis=1)
         far = np.maximum(one, other).min(axis=1)
         for index in np.flatnonzero((near <= far + 1e-9) & (far >= 0)):
-            yield shown[index]
+            placed = self.placed[index]
+            if placed.is_shown and len(placed.mesh.triangles):
+                yield placed
+
+    def all_boxes(self) -> np.ndarray:
+        """(n, 2, 3) boxes of all instances, hidden ones too, in their order."""
+        if self._boxes is None:
+            self._boxes = np.stack([p.box for p in self.placed])
+        return self._boxes
 
 
 def _mapper(piece: vtkPolyData, kind: str) -> vtkPolyDataMapper:
     mapper = vtkPolyDataMapper()
     mapper.SetInputData(piece)
     if kind != "lines":
-        mapper.SetScalarVisibility(kind == "faces")
+        mapper.SetScalarVisibility(kind != "plain")
         mapper.SetResolveCoincidentTopologyToPolygonOffset()
         mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(1.0, 1.0)
     return mapper
@@ -372,6 +452,20 @@ def _painted(mesh: BodyMesh, body: Body) -> list[vtkPolyData]:
         copy.GetCellData().SetScalars(numpy_to_vtk(own, deep=True))
         painted.append(copy)
     return painted
+
+
+def _mapped(mesh: BodyMesh, field: np.ndarray, scale: Scale) -> list[vtkPolyData]:
+    """The surface's pieces with a colour per triangle, from the largest deviation at its corners."""
+    worst = field[mesh.triangles].max(axis=1) if len(mesh.triangles) else np.zeros(0)
+    colours = scale.colours(worst)
+    mapped = []
+    for first, piece in zip(mesh.piece_starts, mesh.pieces, strict=True):
+        copy = vtkPolyData()
+        copy.ShallowCopy(piece)
+        own = np.ascontiguousarray(colours[first : first + piece.GetNumberOfPolys()])
+        copy.GetCellData().SetScalars(numpy_to_vtk(own, deep=True))
+        mapped.append(copy)
+    return mapped
 
 
 def _bytes(colour: Rgba) -> tuple[int, int, int, int]:

@@ -7,9 +7,9 @@ import math
 import numpy as np
 from vtkmodules.vtkRenderingCore import vtkCamera
 
-__all__ = ["HOME", "VIEWS", "fit", "orbit", "pan", "set_view", "zoom"]
+__all__ = ["HOME", "VIEWS", "axes", "fit", "height_at", "orbit", "pan", "set_view", "zoom"]
 
-HOME = ((0.75, 0.62, 0.42), (0.0, 0.0, 1.0))
+HOME = ((0.76, -0.64, 0.42), (0.0, 0.0, 1.0))
 VIEWS = {
     "front": ((0.0, -1.0, 0.0), (0.0, 0.0, 1.0)),
     "back": ((0.0, 1.0, 0.0), (0.0, 0.0, 1.0)),
@@ -87,7 +87,7 @@ def orbit(camera: vtkCamera, centre: np.ndarray, dx: float, dy: float) -> None:
     camera.SetViewUp(*(turn @ up))
 
 
-def _height(camera: vtkCamera, at: np.ndarray | None) -> float:
+def height_at(camera: vtkCamera, at: np.ndarray | None) -> float:
     """Height of the pane in mm at a depth."""
     if camera.GetParallelProjection():
         return 2 * float(camera.GetParallelScale())
@@ -100,7 +100,7 @@ def _height(camera: vtkCamera, at: np.ndarray | None) -> float:
 def pan(camera: vtkCamera, at: np.ndarray | None, dx: float, dy: float, aspect: float) -> None:
     """Shift the camera so that what is at a depth follows the pointer; dx, dy in shares."""
     right, up, _ = axes(camera)
-    height = _height(camera, at)
+    height = height_at(camera, at)
     shift = -right * dx * height * aspect + up * dy * height
     camera.SetPosition(*(np.array(camera.GetPosition()) + shift))
     camera.SetFocalPoint(*(np.array(camera.GetFocalPoint()) + shift))
@@ -109,7 +109,7 @@ def pan(camera: vtkCamera, at: np.ndarray | None, dx: float, dy: float, aspect: 
 def zoom(camera: vtkCamera, factor: float, x: float, y: float, aspect: float) -> None:
     """Come nearer by a factor, keeping what is under the pointer; x, y from -1 to 1."""
     right, up, _ = axes(camera)
-    before = _height(camera, None)
+    before = height_at(camera, None)
     if camera.GetParallelProjection():
         camera.SetParallelScale(camera.GetParallelScale() / factor)
     focal = np.array(camera.GetFocalPoint())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -12,7 +13,8 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkCamera, vtkLight, vtkRender
 from vtkmodules.vtkRenderingOpenGL2 import vtkGenericOpenGLRenderWindow
 
 from gondrel.ui.scene import camera as moves
-from gondrel.ui.scene.bodies import Hit, Scene, trial_actors
+from gondrel.ui.scene.bodies import Hit, PlacedBody, Scene, trial_actors
+from gondrel.ui.scene.crowd import CROWD, Crowd
 
 __all__ = ["Canvas", "surface_format"]
 
@@ -21,6 +23,10 @@ _QUICK_MS, _FAIR_MS = 38.0, 60.0
 _REST_AFTER_MS = 220
 _CLICK = 4
 _FRAME_POINTS = 12_000
+_TOOLS = 62
+"""Pixels at the foot of the panes that the tools and the line of facts take."""
+
+_LARGE_PIXELS, _MOST_LARGE = 26.0, 160
 
 
 def surface_format() -> QtGui.QSurfaceFormat:
@@ -69,12 +75,19 @@ class Canvas(QOpenGLWidget):
         self._due: list[tuple[int, vtkActor]] = []
         self._edges_due: list[tuple[int, vtkActor]] = []
         self._uploaded: set[Any] = set()
+        self._drawn: set[Any] = set()
+        self.crowds = [Crowd(), Crowd()]
+        self._marks: list[list[vtkActor]] = [[], []]
+        for renderer, crowd in zip(self.renderers, self.crowds, strict=True):
+            renderer.AddActor(crowd.actor)
         self._filtered = False
         self._press: QtCore.QPointF | None = None
         self._last: QtCore.QPointF | None = None
         self._centre: np.ndarray | None = None
         self._rest = QtCore.QTimer(self, singleShot=True, interval=_REST_AFTER_MS)
         self._rest.timeout.connect(self._at_rest)
+        self._settle = QtCore.QTimer(self, singleShot=True, interval=120)
+        self._settle.timeout.connect(self.settle_crowds)
         self._hover = QtCore.QTimer(self, singleShot=True, interval=60)
         self._hover.timeout.connect(self._tell_hover)
         self._pointer = QtCore.QPointF()
@@ -166,13 +179,77 @@ class Canvas(QOpenGLWidget):
         for placed in self.scenes[pane].placed:
             for actor in (*placed.surfaces, *placed.edges):
                 self.renderers[pane].RemoveActor(actor)
+                self._drawn.discard(actor)
+        self.crowds[pane].show(())
+        self.mark(pane, ())
         self.scenes[pane] = Scene()
 
     def show_placed(self, pane: int, bodies: list[Any]) -> None:
         """Add instances to a pane: surfaces first, then edges, in as many frames as it takes."""
-        self._due += [(pane, actor) for placed in bodies for actor in placed.surfaces]
-        self._edges_due += [(pane, actor) for placed in bodies for actor in placed.edges]
+        if self.is_crowded(pane):
+            self._settle.start()
+            return
+        for placed in bodies:
+            self._queue(pane, placed)
         self._add_due()
+
+    def _queue(self, pane: int, placed: PlacedBody) -> None:
+        for due, actors in ((self._due, placed.surfaces), (self._edges_due, placed.edges)):
+            for actor in actors:
+                if actor not in self._drawn:
+                    self._drawn.add(actor)
+                    due.append((pane, actor))
+
+    def is_crowded(self, pane: int) -> bool:
+        """Whether a pane holds so many instances that small ones are drawn as boxes."""
+        return self.scenes[pane].count >= CROWD
+
+    def settle_crowds(self) -> None:
+        """Draw as boxes what is small on screen or out of sight, and the rest by itself."""
+        for pane, scene in enumerate(self.scenes):
+            if not (self.is_crowded(pane) and scene.placed):
+                continue
+            near = self._near(pane)
+            for place, placed in enumerate(scene.placed):
+                placed.make_small(not near[place])
+                if near[place]:
+                    self._queue(pane, placed)
+            self.crowds[pane].show([p for p in scene.placed if p.is_small and p.is_shown])
+        self._add_due()
+
+    def _near(self, pane: int) -> np.ndarray:
+        """Which instances are in view and large enough, at most as many as draw fluently."""
+        boxes = self.scenes[pane].all_boxes()
+        centres = boxes.mean(axis=1)
+        radii = np.linalg.norm(boxes[:, 1] - boxes[:, 0], axis=1) / 2
+        right, up, back = moves.axes(self.camera)
+        relative = centres - np.array(self.camera.GetPosition())
+        depth = -(relative @ back)
+        tangent = np.tan(np.radians(self.camera.GetViewAngle()) / 2)
+        reach = np.maximum(depth, 1e-9) * tangent
+        if self.camera.GetParallelProjection():
+            reach = np.full(len(depth), self.camera.GetParallelScale())
+        pixels = radii / reach * self.height() / 2
+        aspect = self.aspect(pane)
+        seen = (
+            (depth > -radii)
+            & (np.abs(relative @ up) < reach + radii)
+            & (np.abs(relative @ right) < reach * aspect + radii)
+        )
+        large = seen & (pixels > _LARGE_PIXELS)
+        if large.sum() > _MOST_LARGE:
+            least = np.sort(pixels[large])[-_MOST_LARGE]
+            large &= pixels >= least
+        return large
+
+    def mark(self, pane: int, marks: Sequence[vtkActor]) -> None:
+        """Draw marks over a pane's model in place of earlier ones."""
+        for actor in self._marks[pane]:
+            self.renderers[pane].RemoveActor(actor)
+        self._marks[pane] = list(marks)
+        for actor in marks:
+            self.renderers[pane].AddActor(actor)
+        self.update()
 
     def _add_due(self) -> None:
         """Add actors for one frame: a few of those that were never drawn, so that no frame takes long."""
@@ -205,13 +282,48 @@ class Canvas(QOpenGLWidget):
         if not boxes:
             return
         aspect = min(self.aspect(0), self.aspect(1)) if self.two else self.aspect()
-        moves.fit(self.camera, np.stack(boxes), aspect)
+        free = max(1.0 - _TOOLS / max(self.height(), 1), 0.5)
+        moves.fit(self.camera, np.stack(boxes), aspect / free)
+        moves.zoom(self.camera, free, 0.0, 0.0, aspect)
+        moves.pan(self.camera, None, 0.0, -(1.0 - free) / 2, 1.0)
         self.camera_changed(False)
 
     def set_view(self, name: str) -> None:
         """Turn to a named view and fit."""
         moves.set_view(self.camera, name)
         self.fit()
+
+    def set_parallel(self, parallel: bool) -> None:
+        """Show parallel edges parallel, or in perspective, at the same size at the focal point."""
+        camera = self.camera
+        if bool(camera.GetParallelProjection()) == parallel:
+            return
+        tangent = np.tan(np.radians(camera.GetViewAngle()) / 2)
+        if parallel:
+            camera.SetParallelScale(camera.GetDistance() * tangent)
+        else:
+            _, _, back = moves.axes(camera)
+            focal = np.array(camera.GetFocalPoint())
+            camera.SetPosition(*(focal + back * camera.GetParallelScale() / tangent))
+        camera.SetParallelProjection(parallel)
+        self.camera_changed(False)
+
+    def turn(self, x: float, y: float) -> None:
+        """Turn by steps of fifteen degrees about the middle of what is shown."""
+        box = self.scenes[0].bounds()
+        centre = box.mean(axis=0) if box is not None else np.zeros(3)
+        moves.orbit(self.camera, centre, x / 12, y / 12)
+        self.camera_changed()
+
+    def shift(self, x: float, y: float) -> None:
+        """Shift the picture by a tenth of the pane's height."""
+        moves.pan(self.camera, None, x / 10, y / 10, 1.0)
+        self.camera_changed()
+
+    def come(self, factor: float) -> None:
+        """Come nearer by a factor."""
+        moves.zoom(self.camera, factor, 0.0, 0.0, self.aspect())
+        self.camera_changed()
 
     def camera_changed(self, moving: bool = True) -> None:
         """Let the other camera follow and draw anew, coarsely while moving."""
@@ -230,6 +342,7 @@ class Canvas(QOpenGLWidget):
 
     def _at_rest(self) -> None:
         """Smooth the edges of the still picture, as far as a frame stays well under 0.1 s."""
+        self.settle_crowds()
         if self._press is None and not self.is_busy:
             self.smooth(_REST_SAMPLES if self.frame_ms < _QUICK_MS else 0, self.frame_ms < _FAIR_MS)
 
@@ -278,10 +391,27 @@ class Canvas(QOpenGLWidget):
             reach += float(np.linalg.norm(box[1] - box[0])) + float(np.linalg.norm(box.mean(axis=0) - eye))
         return pane, start, start + direction * 2 * reach
 
+    def size_of_pixels(self, point: np.ndarray, pixels: float) -> float:
+        """How long some pixels are at a point, mm."""
+        return moves.height_at(self.camera, point) * pixels / max(self.height(), 1)
+
     def pick(self, position: QtCore.QPointF) -> tuple[int, Hit | None]:
         """The pane and what is under a position in it."""
         pane, start, end = self.ray(position)
         return pane, self.scenes[pane].pick(start, end)
+
+    def pictures(self) -> list[QtGui.QImage]:
+        """The panes as shown now, smoothed, received first."""
+        self.smooth(_REST_SAMPLES, False)
+        whole = self.grabFramebuffer()
+        ratio = self.devicePixelRatioF()
+        images = []
+        for pane in range(2 if self.two else 1):
+            left, width = self.pane_rect(pane)
+            area = QtCore.QRect(round(left * ratio), 0, round(width * ratio), whole.height())
+            images.append(whole.copy(area))
+        self._rest.start()
+        return images
 
     # --- mouse -----------------------------------------------------------------------------
 

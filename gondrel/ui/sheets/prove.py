@@ -8,10 +8,10 @@ from PySide6.QtCore import QPointF, QSize, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
+from gondrel.core.reports.figures import relative, size_of_file
 from gondrel.core.service.messages import Sent
 from gondrel.ui.marks import draw_mark
 from gondrel.ui.presenters.cells import TITLES, findings_of, summary
-from gondrel.ui.presenters.text import error_factor, length, size
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, head, quiet, rule
 from gondrel.ui.theme import verdict_colour
@@ -49,6 +49,7 @@ class ProveSheet(SheetView):
         self.again.clicked.connect(self.send_wanted)
         self.foot.addWidget(self.again)
         session.sent_changed.connect(self.refresh)
+        session.settings.changed.connect(self.refresh)
         self.refresh()
 
     def _main(self) -> None:
@@ -67,7 +68,7 @@ class ProveSheet(SheetView):
         self.clear()
         sent = self.session.sent
         self.again.setVisible(sent is not None)
-        self.main.setText("Save the proof as JSON" if sent else "Go to Send")
+        self.main.setText("Save report" if sent else "Go to Send")
         if sent is None:
             self.add(
                 quiet(
@@ -110,7 +111,9 @@ class ProveSheet(SheetView):
         self.add(name)
         card = sent.returned.provenance.file if sent.returned.provenance else None
         if card is not None:
-            self.add(quiet(f"STEP {card.schema} \u00b7 {size(sent.bytes)} \u00b7 {card.length_unit}"))
+            self.add(
+                quiet(f"STEP {card.schema} \u00b7 {size_of_file(sent.bytes)} \u00b7 {card.length_unit}")
+            )
 
     def _figures(self, sent: Sent) -> None:
         self.add(head("Worst figures"))
@@ -120,13 +123,21 @@ class ProveSheet(SheetView):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setColumnStretch(0, 1)
         rows = (
-            ("Largest deviation", length(proof.max_deviation), ledger.of("geometry").verdict),
             (
-                "Volume error, relative",
-                error_factor(proof.max_volume_error),
+                "Largest deviation",
+                self.session.figures.deviation(proof.max_deviation),
                 ledger.of("geometry").verdict,
             ),
-            ("Placement shift", length(proof.max_shift), ledger.of("placement").verdict),
+            (
+                "Volume error, relative",
+                relative(proof.max_volume_error),
+                ledger.of("geometry").verdict,
+            ),
+            (
+                "Placement shift",
+                self.session.figures.deviation(proof.max_shift),
+                ledger.of("placement").verdict,
+            ),
         )
         for row, (label, value, verdict) in enumerate(rows):
             grid.addWidget(QLabel(label), row, 0)

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QProgressBar, QPushButton
 
 from gondrel.core.model import Note
 from gondrel.ui.presenters.cells import Finding
-from gondrel.ui.presenters.text import card_lines, volume
+from gondrel.ui.presenters.text import card_lines
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, head, quiet, rule
 
@@ -51,6 +51,7 @@ class ReceiveSheet(SheetView):
         session.model_changed.connect(self.refresh)
         session.facts_changed.connect(self.refresh)
         session.failed.connect(lambda error: self.refresh())
+        session.settings.changed.connect(self.refresh)
         session.tasks.changed.connect(self._progress)
         self.refresh()
 
@@ -82,7 +83,7 @@ class ReceiveSheet(SheetView):
         if session.error is not None:
             error = session.error
             where = f" ({error.where})" if error.where else ""
-            text = f"{error.message}{where}"
+            text = f"{error.message[:1].upper()}{error.message[1:]}{where}"
             note = ", ".join(t for t in (error.file, error.hint) if t)
             self.add(FindingCard(Finding("", "lost", "Not done", text, note, frozenset(), frozenset())))
         card = session.card
@@ -120,7 +121,7 @@ class ReceiveSheet(SheetView):
             total = sum(
                 session.facts[b.blob].volume for p in model.walk() for b in model.product(p.product).bodies
             )
-            pairs.append(("Volume", volume(total)))
+            pairs.append(("Volume", session.figures.volume(total)))
         self.add_facts(pairs)
         for key, error in session.problems.items():
             if key in model.blobs():

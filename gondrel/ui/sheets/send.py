@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gondrel.ui.presenters.cells import findings_of
+from gondrel.ui.presenters.cells import TITLES, findings_of
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, empty_layout, head, quiet, rule
 
@@ -42,6 +42,7 @@ class SendSheet(SheetView):
     def __init__(self, session: Session, parent: Any = None) -> None:
         super().__init__("Send", parent)
         self.session = session
+        self.thing = ""
         self.radios: dict[str, QRadioButton] = {}
         self._choices = QWidget()
         QVBoxLayout(self._choices).setContentsMargins(0, 0, 0, 0)
@@ -101,6 +102,11 @@ class SendSheet(SheetView):
         self.main = self.add_main("Send and prove")
         self.main.clicked.connect(self.send)
 
+    def show_thing(self, thing: str) -> None:
+        """Show the forecast of one ledger cell, or what will not simply be carried."""
+        self.thing = thing
+        self.refresh()
+
     def send(self) -> None:
         """Send to the file named in the sheet."""
         if self.path.text().strip():
@@ -157,7 +163,8 @@ class SendSheet(SheetView):
         if self.session.forecast is None:
             self._list.addWidget(quiet("Receive a model first; the forecast is made from it."))
             return
-        found = findings_of(None, self.session.forecast)
+        found = findings_of(None, self.session.forecast, self.thing)
+        self.forecast_head.setText(f"Forecast: {TITLES[self.thing]}".upper() if self.thing else "FORECAST")
         if not found:
             self._list.addWidget(quiet("Everything this model has will be carried."))
         for finding in found:

@@ -1,0 +1,239 @@
+"""The report of a crossing as one HTML file: what was received, foreseen and proved, part by part.
+
+Verdicts are told by word and sign as well as colour, so that it reads when printed in black and
+white. Pictures are inside the file. The markup keeps to what simple renderers know, so that the
+same text serves for printing.
+"""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from html import escape
+
+from gondrel.core.carriage.forecast import Forecast
+from gondrel.core.carriage.ledger import Compared, Proof
+from gondrel.core.model.body import BodyFacts
+from gondrel.core.model.mass import totals_of
+from gondrel.core.model.snapshot import Model
+from gondrel.core.reports.figures import Figures, relative, size_of_file
+
+__all__ = ["Picture", "ReportSource", "make_html"]
+
+_SIGNS = {"carried": "\u2713", "altered": "\u25d0", "lost": "\u25c6", "added": "+", "unproved": "?"}
+_COLOURS = {"carried": "#2F6F4F", "altered": "#9A640F", "lost": "#A63D40", "added": "#1D5C7A"}
+_MOST = 60
+
+_STYLE = """
+body { font-family: Inter, Helvetica, Arial, sans-serif; font-size: 10pt; color: #1F2A33; margin: 32px; }
+h1 { font-size: 19pt; margin-bottom: 2px; } h2 { font-size: 13pt; margin-top: 22px; }
+table { border-collapse: collapse; width: 100%; } td, th { text-align: left; padding: 3px 8px 3px 0;
+vertical-align: top; border-bottom: 1px solid #DEDACE; } th { color: #66727A; font-weight: 600; }
+td.figure { text-align: right; } .quiet { color: #66727A; } img { max-width: 100%; }
+@media print { body { margin: 0; } h2 { page-break-after: avoid; } tr { page-break-inside: avoid; } }
+"""
+
+
+@dataclass(frozen=True, slots=True)
+class Picture:
+    """A picture of one side: its caption and PNG bytes."""
+
+    caption: str
+    png: bytes
+
+
+@dataclass(frozen=True, slots=True)
+class ReportSource:
+    """Everything a report is made from.
+
+    Args:
+        sent_path: the file that was sent, "" before the first send.
+        facts: measures of the bodies of the model by hash.
+        problems: what went wrong with single bodies, in words.
+    """
+
+    title: str
+    model: Model
+    facts: Mapping[str, BodyFacts]
+    sent_path: str = ""
+    sent_bytes: int = 0
+    sent_kind: str = ""
+    forecast: Forecast | None = None
+    proof: Proof | None = None
+    pictures: Sequence[Picture] = ()
+    author: str = ""
+    organisation: str = ""
+    made: str = ""
+    problems: Sequence[str] = ()
+
+
+def make_html(source: ReportSource, figures: Figures) -> str:
+    """The report as the text of one HTML file."""
+    parts = [
+        "<!DOCTYPE html><html><head><meta charset='utf-8'>",
+        f"<title>{escape(source.title)}</title><style>{_STYLE}</style></head><body>",
+        *_head(source),
+        *_pictures(source),
+        *_received(source, figures),
+        *_forecast(source),
+        *_proof(source, figures),
+        *_parts(source, figures),
+        "</body></html>",
+    ]
+    return "\n".join(parts)
+
+
+def _table(rows: Sequence[Sequence[str]], header: Sequence[str] = ()) -> str:
+    head = "<tr>" + "".join(f"<th>{escape(h)}</th>" for h in header) + "</tr>" if header else ""
+    body = "".join("<tr>" + "".join(f"<td>{cell}</td>" for cell in row) + "</tr>" for row in rows)
+    return f"<table width='100%'>{head}{body}</table>"
+
+
+def _verdict(word: str) -> str:
+    colour = _COLOURS.get(word, "#66727A")
+    return f"<span style='color:{colour}'><b>{_SIGNS.get(word, '?')} {escape(word)}</b></span>"
+
+
+def _head(source: ReportSource) -> list[str]:
+    by = ", ".join(t for t in (source.author, source.organisation) if t)
+    about = " \u00b7 ".join(t for t in (source.made, by) if t)
+    lines = [f"<h1>{escape(source.title)}</h1>", f"<p class='quiet'>{escape(about)}</p>"]
+    proof = source.proof
+    if proof is None:
+        lines.append("<p>Nothing was sent yet; this report says what was received.</p>")
+        return lines
+    lost = sum(e.verdict == "lost" for e in proof.ledger.entries)
+    altered = sum(e.verdict == "altered" for e in proof.ledger.entries)
+    said = (
+        f"{lost} kinds of things lost, {altered} altered" if lost or altered else "everything came across"
+    )
+    unsaid = len(proof.unannounced)
+    announced = "all of it was announced before sending" if not unsaid else f"{unsaid} not announced"
+    tail = f"; {announced}" if lost or altered or unsaid else ""
+    lines.append(f"<p>{_verdict(proof.verdict)} &nbsp; {escape(said + tail)}.</p>")
+    return lines
+
+
+def _pictures(source: ReportSource) -> list[str]:
+    if not source.pictures:
+        return []
+    cells = []
+    for picture in source.pictures:
+        data = base64.b64encode(picture.png).decode("ascii")
+        width = 560 // len(source.pictures)
+        image = f"<img width='{width}' alt='{escape(picture.caption)}' src='data:image/png;base64,{data}'>"
+        cells.append(f"{image}<br><span class='quiet'>{escape(picture.caption)}</span>")
+    return [_table([cells])]
+
+
+def _received(source: ReportSource, figures: Figures) -> list[str]:
+    model = source.model
+    rows: list[tuple[str, str]] = []
+    if model.provenance is not None:
+        card = model.provenance.file
+        writer = card.written_by
+        who = ", ".join(t for t in (writer.author, writer.organisation) if t)
+        rows += [
+            ("File", card.path.rsplit("/", 1)[-1]),
+            ("Format", f"{card.format.upper()} {card.schema}, {card.length_unit or 'no unit given'}"),
+            ("Size", size_of_file(card.bytes)),
+            ("Written by", " \u00b7 ".join(t for t in (writer.system, writer.date, who) if t)),
+            ("SHA-256", model.provenance.sha256),
+            ("Received", model.provenance.received),
+        ]
+    placed = sum(len(model.product(p.product).bodies) for p in model.walk() if p.product in model.by_id)
+    bodies = sum(1 for _ in model.bodies())
+    rows.append(("Holds", f"{len(model.products)} products in {model.depth} levels, "
+                          f"{bodies} bodies, {placed} in place"))  # fmt: skip
+    totals = totals_of(model, source.facts)
+    for root in model.roots:
+        total = totals.get(root)
+        if total is not None and total.bbox is not None:
+            what = f"{figures.volume(total.volume)}, {figures.box(total.bbox)}"
+            rows.append((f"Size of {model.product(root).label}", what))
+    lines = ["<h2>What was received</h2>", _table([(label, escape(value)) for label, value in rows])]
+    notes = [f"{n.where + ': ' if n.where else ''}{n.text}" for n in model.notes]
+    notes += source.problems
+    if notes:
+        shown = "".join(f"<li>{escape(text)}</li>" for text in _folded(notes))
+        lines.append(f"<p>Notes on reading:</p><ul>{shown}</ul>")
+    return lines
+
+
+def _folded(lines: Sequence[str]) -> list[str]:
+    if len(lines) <= _MOST:
+        return list(lines)
+    return [*lines[:_MOST], f"and {len(lines) - _MOST} more"]
+
+
+def _forecast(source: ReportSource) -> list[str]:
+    if source.forecast is None:
+        return []
+    rows = []
+    for thing, fate, why, items in source.forecast.groups():
+        if fate != "carried":
+            count = sum(item.weight for item in items)
+            named = escape(", ".join(item.path for item in items[:6]))
+            more = f" and {len(items) - 6} more" if len(items) > 6 else ""
+            rows.append((escape(thing), _verdict(fate), str(count), escape(why), named + more))
+    lines = [f"<h2>Forecast for {escape(source.forecast.target)}</h2>"]
+    if not rows:
+        return [*lines, "<p>Everything this model has was expected to be carried.</p>"]
+    return [*lines, _table(rows, ("Thing", "Fate", "Count", "Why", "Items"))]
+
+
+def _proof(source: ReportSource, figures: Figures) -> list[str]:
+    proof = source.proof
+    if proof is None:
+        return []
+    name = source.sent_path.rsplit("/", 1)[-1]
+    lines = [f"<h2>Proof of {escape(name)}</h2>"]
+    lines.append(f"<p class='quiet'>{size_of_file(source.sent_bytes)}, read back from the written file</p>")
+    rows = []
+    for entry in proof.ledger.entries:
+        if entry.items:
+            said = {True: "", False: "not announced", None: ""}[entry.announced]
+            rows.append((escape(entry.thing), escape(entry.before), escape(entry.after),
+                         _verdict(entry.verdict), said))  # fmt: skip
+    lines.append(_table(rows, ("Thing", "Before", "After", "Verdict", "")))
+    lines.append(
+        f"<p>Largest deviation {figures.deviation(proof.max_deviation)}; largest volume error "
+        f"{relative(proof.max_volume_error)} relative; largest shift {figures.deviation(proof.max_shift)}. "
+        f"<span class='quiet'>Method: {escape(proof.method)}.</span></p>"
+    )
+    lines += [f"<p class='quiet'>{escape(line)}</p>" for line in proof.witness]
+    troubled = [c for e in proof.ledger.entries for c in e.items if c.verdict not in ("carried",)]
+    if troubled:
+        lines.append("<h2>What did not come across, and why</h2>")
+        shown = [_compared(c) for c in troubled[: _MOST * 5]]
+        lines.append(_table(shown, ("Item", "Before", "After", "Verdict", "Why")))
+        if len(troubled) > _MOST * 5:
+            lines.append(f"<p>and {len(troubled) - _MOST * 5} more items</p>")
+    return lines
+
+
+def _compared(compared: Compared) -> tuple[str, ...]:
+    said = {True: "announced", False: "not announced", None: ""}[compared.announced]
+    why = ", ".join(t for t in (compared.detail, said) if t)
+    item = f"{compared.item.path} ({compared.item.aspect})"
+    return (escape(item), escape(compared.item.text), escape(compared.after or "nothing"),
+            _verdict(compared.verdict), escape(why))  # fmt: skip
+
+
+def _parts(source: ReportSource, figures: Figures) -> list[str]:
+    model = source.model
+    rows = []
+    for product in model.products:
+        known = [source.facts[b.blob] for b in product.bodies if b.blob in source.facts]
+        if not known:
+            continue
+        total = sum(f.volume for f in known)
+        density = product.material.density if product.material else None
+        rows.append((escape(product.label), escape(product.number), escape(product.revision),
+                     str(model.quantities[product.id]), escape(figures.volume(total)),
+                     escape(figures.area(sum(f.area for f in known))),
+                     escape(product.material.name if product.material else ""),
+                     escape(figures.mass(total, density))))  # fmt: skip
+    header = ("Part", "Number", "Rev", "Qty", "Volume", "Area", "Material", "Mass")
+    return ["<h2>Parts</h2>", _table(rows, header)] if rows else []

@@ -1,0 +1,75 @@
+"""Thousands of small instances drawn as one mesh of boxes, each with its place, size and colour."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
+from vtkmodules.vtkCommonCore import vtkPoints
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
+from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
+
+from gondrel.ui.scene.bodies import PlacedBody
+
+__all__ = ["CROWD", "Crowd"]
+
+CROWD = 1200
+"""Number of instances from which small ones are drawn as boxes."""
+
+_SIDES = (
+    ((0, 0, 0), (0, 1, 0), (1, 1, 0), (1, 0, 0), (0, 0, -1)),
+    ((0, 0, 1), (1, 0, 1), (1, 1, 1), (0, 1, 1), (0, 0, 1)),
+    ((0, 0, 0), (1, 0, 0), (1, 0, 1), (0, 0, 1), (0, -1, 0)),
+    ((0, 1, 0), (0, 1, 1), (1, 1, 1), (1, 1, 0), (0, 1, 0)),
+    ((0, 0, 0), (0, 0, 1), (0, 1, 1), (0, 1, 0), (-1, 0, 0)),
+    ((1, 0, 0), (1, 1, 0), (1, 1, 1), (1, 0, 1), (1, 0, 0)),
+)
+_CORNERS = np.array([side[:4] for side in _SIDES], float).reshape(24, 3)
+_NORMALS = np.repeat(np.array([side[4] for side in _SIDES], float), 4, axis=0)
+
+
+class Crowd:
+    """One actor for all instances that are too small on screen to be drawn by themselves."""
+
+    def __init__(self) -> None:
+        self.actor = vtkActor()
+        self.mapper = vtkPolyDataMapper()
+        self.actor.SetMapper(self.mapper)
+        self.actor.GetProperty().SetAmbient(0.18)
+        self.actor.GetProperty().SetDiffuse(0.88)
+        self.actor.PickableOff()
+        self.actor.SetVisibility(False)
+
+    def show(self, members: Sequence[PlacedBody]) -> None:
+        """Draw these instances as boxes; none to draw nothing."""
+        self.actor.SetVisibility(bool(members))
+        if not members:
+            return
+        lows = np.array([m.low for m in members])
+        sizes = np.array([m.high for m in members]) - lows
+        matrices = np.stack([m.matrix for m in members])
+        local = _CORNERS[None] * sizes[:, None] + lows[:, None]
+        points = np.einsum("nij,nkj->nki", matrices[:, :3, :3], local) + matrices[:, None, :3, 3]
+        normals = np.einsum("nij,kj->nki", matrices[:, :3, :3], _NORMALS)
+        colours = np.array([m.drawn_colour for m in members])
+        self.mapper.SetInputData(_boxes(points, normals, colours))
+
+
+def _boxes(points: np.ndarray, normals: np.ndarray, colours: np.ndarray) -> vtkPolyData:
+    count = len(points)
+    data = vtkPolyData()
+    made = vtkPoints()
+    made.SetData(numpy_to_vtk(points.reshape(-1, 3).astype(np.float32), deep=True))
+    data.SetPoints(made)
+    data.GetPointData().SetNormals(numpy_to_vtk(normals.reshape(-1, 3).astype(np.float32), deep=True))
+    each = np.repeat((np.clip(colours, 0, 1) * 255).astype(np.uint8), 24, axis=0)
+    data.GetPointData().SetScalars(numpy_to_vtk(each, deep=True))
+    cells = vtkCellArray()
+    offsets = np.arange(0, 24 * count + 1, 4, dtype=np.int64)
+    cells.SetData(
+        numpy_to_vtkIdTypeArray(offsets, deep=True),
+        numpy_to_vtkIdTypeArray(np.arange(24 * count, dtype=np.int64), deep=True),
+    )
+    data.SetPolys(cells)
+    return data

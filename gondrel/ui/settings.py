@@ -1,0 +1,94 @@
+"""What the user has chosen to keep: names, shown units, theme, recent files, columns."""
+
+from __future__ import annotations
+
+import json
+import os
+from dataclasses import asdict, dataclass, fields, replace
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+
+from gondrel.core.errors import GondrelError
+from gondrel.core.model.store import write_whole
+
+__all__ = ["COLUMN_KEYS", "Settings", "SettingsStore"]
+
+COLUMN_KEYS = ("number", "revision", "quantity", "bodies", "material", "mass", "colour", "layer", "state")
+_RECENT = 12
+
+
+@dataclass(frozen=True, slots=True)
+class Settings:
+    """Everything that is kept between starts.
+
+    Args:
+        shown_unit: "mm" or "inch", for figures on screen; files keep their own.
+        decimals: decimal places of lengths in mm; inches show one and a half as many.
+        columns: which columns of the manifest are shown beside the item.
+    """
+
+    author: str = ""
+    organisation: str = ""
+    shown_unit: str = "mm"
+    decimals: int = 3
+    theme: str = "light"
+    large_type: bool = False
+    parallel: bool = False
+    recent: tuple[str, ...] = ()
+    columns: tuple[str, ...] = ("revision", "quantity", "state")
+
+    def with_recent(self, path: str) -> Settings:
+        """With a file at the head of the recent ones."""
+        kept = tuple(p for p in self.recent if p != path)
+        return replace(self, recent=(path, *kept)[:_RECENT])
+
+
+def _file() -> Path:
+    base = os.environ.get("XDG_CONFIG_HOME") or str(Path.home() / ".config")
+    return Path(base) / "gondrel" / "settings.json"
+
+
+class SettingsStore(QObject):
+    """The settings of the running application; a change is kept at once and told."""
+
+    changed = Signal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.now = self._read()
+
+    def change(self, **values: Any) -> None:
+        """Change some settings. An unwritable folder is no reason to stop: they hold until the end."""
+        changed = replace(self.now, **values)
+        if changed == self.now:
+            return
+        self.now = changed
+        try:
+            _file().parent.mkdir(parents=True, exist_ok=True)
+            write_whole(_file(), json.dumps(asdict(self.now), indent=1).encode())
+        except (OSError, GondrelError):
+            pass
+        self.changed.emit()
+
+    @staticmethod
+    def _read() -> Settings:
+        """What was kept; a broken or unknown entry falls back to its default."""
+        try:
+            kept = json.loads(_file().read_text())
+        except (OSError, ValueError):
+            return Settings()
+        if not isinstance(kept, dict):
+            return Settings()
+        default = Settings()
+        values: dict[str, Any] = {}
+        for field in fields(Settings):
+            was, value = getattr(default, field.name), kept.get(field.name)
+            if isinstance(was, tuple) and isinstance(value, list):
+                value = tuple(v for v in value if isinstance(v, str))
+            if type(value) is type(was):
+                values[field.name] = value
+        made = Settings(**values)
+        known = tuple(c for c in made.columns if c in COLUMN_KEYS)
+        return replace(made, columns=known, decimals=min(max(made.decimals, 0), 6))

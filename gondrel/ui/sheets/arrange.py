@@ -1,0 +1,302 @@
+"""The Arrange sheet: properties of what is selected, to be changed here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import (
+    QColorDialog,
+    QComboBox,
+    QFormLayout,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QWidget,
+)
+
+from gondrel.core.arrange.properties import (
+    Edit,
+    parse_value,
+    set_colour,
+    set_material,
+    set_metadata,
+    set_text,
+    without_metadatum,
+)
+from gondrel.core.errors import GondrelError
+from gondrel.core.model import Metadatum, Model, Product, Rgba
+from gondrel.ui.session import Session
+from gondrel.ui.sheets.base import SheetView, head, quiet, rule
+
+__all__ = ["ArrangeSheet"]
+
+_FIELDS = (
+    ("number", "Number"), ("name", "Name"), ("revision", "Revision"), ("description", "Description"),
+)  # fmt: skip
+_SWATCHES = ("#8A949C", "#5F6A72", "#B08D57", "#A9743F", "#3F6B52", "#2F5D7A", "#7A3B3E", "#D2B25A")
+_SEVERAL = "several values"
+
+
+class ArrangeSheet(SheetView):
+    """Number, name, revision, description, material, colour and metadata of the selected items.
+
+    A line is taken when it is left or Enter is pressed, and is one step of the history.
+    """
+
+    def __init__(self, session: Session, parent: Any = None) -> None:
+        super().__init__("Arrange", parent)
+        self.session = session
+        self.products: tuple[Product, ...] = ()
+        self.lines: dict[str, QLineEdit] = {}
+        self.main = self.add_main("Go on to Send")
+        self.main.clicked.connect(lambda: session.go(4))
+        for signal in (session.selection_changed, session.model_changed, session.facts_changed):
+            signal.connect(self.refresh)
+        session.settings.changed.connect(self.refresh)
+        self.refresh()
+
+    @property
+    def ids(self) -> tuple[str, ...]:
+        """Ids of the products that an edit changes."""
+        return tuple(product.id for product in self.products)
+
+    def refresh(self) -> None:
+        """Show the properties of the selected items."""
+        self.clear()
+        self.lines = {}
+        model = self.session.model
+        self.main.setEnabled(model is not None)
+        ids = self.session.selected_products()
+        self.products = tuple(model.product(i) for i in ids) if model is not None else ()
+        if not self.products:
+            text = (
+                "Nothing is selected. Pick one item or several, in the manifest or in the picture, to "
+                "change number, name, revision, description, material, colour and metadata."
+                if model is not None
+                else "Nothing is open yet. Receive a file first; then its items can be changed here."
+            )
+            self.add(quiet(text))
+            self.finish()
+            return
+        self._heading()
+        self._texts()
+        self._material()
+        self._colour()
+        self._metadata()
+        self._figures()
+        self.finish()
+
+    def _heading(self) -> None:
+        count = len(self.products)
+        text = self.products[0].label if count == 1 else f"{count} items"
+        name = QLabel(text)
+        name.setProperty("role", "name")
+        name.setWordWrap(True)
+        self.add(name)
+        if count > 1:
+            self.add(quiet("A change here goes to all of them."))
+
+    def _shared(self, of: Callable[[Product], str]) -> tuple[str, str]:
+        """The value all items share, and the words to show when they do not."""
+        values = {of(product) for product in self.products}
+        return (values.pop(), "") if len(values) == 1 else ("", _SEVERAL)
+
+    def _line(self, key: str, value: str, placeholder: str, take: Callable[[str], None]) -> QLineEdit:
+        line = QLineEdit(value)
+        line.setPlaceholderText(placeholder)
+        line.setAccessibleName(key)
+        line.setCursorPosition(0)
+        line.editingFinished.connect(lambda: self._taken(line, value, take))
+        self.lines[key] = line
+        return line
+
+    def _taken(self, line: QLineEdit, before: str, take: Callable[[str], None]) -> None:
+        if line.text() != before and line is self.lines.get(line.accessibleName()):
+            take(line.text())
+
+    def _edit(self, make: Callable[[Model], Edit]) -> None:
+        if not self.session.edit(make):
+            self.refresh()
+
+    def _texts(self) -> None:
+        form = QFormLayout()
+        form.setVerticalSpacing(6)
+        form.setHorizontalSpacing(12)
+        for field, title in _FIELDS:
+            value, several = self._shared(lambda p, f=field: str(getattr(p, f)))
+
+            def take(text: str, field: str = field) -> None:
+                self._edit(lambda model: set_text(model, self.ids, field, text))
+
+            form.addRow(_label(title), self._line(field, value, several, take))
+        self.column.addLayout(form)
+
+    def _material(self) -> None:
+        self.add(head("Material"))
+        name, several = self._shared(lambda p: p.material.name if p.material else "")
+        density, _ = self._shared(
+            lambda p: f"{p.material.density:g}" if p.material and p.material.density else ""
+        )
+
+        def take(_: str) -> None:
+            try:
+                text = self.lines["density"].text().strip()
+                value = float(parse_value(text, "real")) if text else None
+            except GondrelError as error:
+                self.session.tell_error(error)
+                self.refresh()
+                return
+            material = self.lines["material"].text()
+            self._edit(lambda model: set_material(model, self.ids, material, value))
+
+        form = QFormLayout()
+        form.setVerticalSpacing(6)
+        form.setHorizontalSpacing(12)
+        form.addRow(_label("Name"), self._line("material", name, several, take))
+        row = QHBoxLayout()
+        row.addWidget(self._line("density", density, "", take), 1)
+        row.setSpacing(8)
+        row.addWidget(_label("kg/m\u00b3"))
+        form.addRow(_label("Density"), row)
+        self.column.addLayout(form)
+
+    def _colour(self) -> None:
+        if not any(product.bodies for product in self.products):
+            return
+        self.add(head("Colour"))
+        now = {b.colour.label if b.colour else "none given" for p in self.products for b in p.bodies}
+        faces = sum(len(b.face_colours) for p in self.products for b in p.bodies)
+        said = now.pop() if len(now) == 1 else _SEVERAL
+        self.add(quiet(said + (f", {faces} faces have colours of their own" if faces else "")))
+        line = QHBoxLayout()
+        line.setSpacing(5)
+        self.swatches: list[QPushButton] = []
+        for value in _SWATCHES:
+            button = QPushButton("")
+            button.setFixedSize(24, 24)
+            button.setAccessibleName(f"Colour {value}")
+            button.setToolTip(value)
+            button.setStyleSheet(f"background: {value}; border: 1px solid #00000030; border-radius: 4px;")
+            button.clicked.connect(lambda _=False, v=value: self.paint(Rgba.from_hex(v)))
+            self.swatches.append(button)
+            line.addWidget(button)
+        line.addStretch(1)
+        self.column.addLayout(line)
+        more = QHBoxLayout()
+        other = QPushButton("Other\u2026")
+        other.clicked.connect(self._choose_colour)
+        none = QPushButton("No colour")
+        none.clicked.connect(lambda: self.paint(None))
+        more.addWidget(other)
+        more.addWidget(none)
+        self.column.addLayout(more)
+
+    def paint(self, colour: Rgba | None) -> None:
+        """Give the selected items a colour."""
+        self._edit(lambda model: set_colour(model, self.ids, colour))
+
+    def _choose_colour(self) -> None:
+        first = next((b.colour for p in self.products for b in p.bodies if b.colour), None)
+        dialog = QColorDialog(QColor(first.hex if first else "#8A949C"), self.window())
+        dialog.setOption(QColorDialog.ColorDialogOption.ShowAlphaChannel)
+        dialog.setOption(QColorDialog.ColorDialogOption.DontUseNativeDialog)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.colorSelected.connect(
+            lambda c: self.paint(Rgba(c.redF(), c.greenF(), c.blueF(), c.alphaF()))
+        )
+        dialog.open()
+
+    def _metadata(self) -> None:
+        self.add(head("Metadata"))
+        grid = QGridLayout()
+        grid.setVerticalSpacing(5)
+        grid.setColumnStretch(1, 1)
+        shared = self._shared_metadata()
+        for row, datum in enumerate(shared):
+            grid.addWidget(_label(datum.key), row, 0)
+
+            def take(text: str, datum: Metadatum = datum) -> None:
+                self._set_datum(datum.key, text, datum.kind)
+
+            value = ("yes" if datum.value else "no") if datum.kind == "boolean" else str(datum.value)
+            line = self._line(f"metadata {datum.key}", value, "", take)
+            line.setToolTip(datum.kind)
+            grid.addWidget(line, row, 1)
+            drop = QPushButton("\u00d7")
+            drop.setProperty("role", "tool")
+            drop.setFixedWidth(24)
+            drop.setAccessibleName(f"Remove {datum.key}")
+            drop.clicked.connect(
+                lambda _=False, k=datum.key: self._edit(lambda m: without_metadatum(m, self.ids, k))
+            )
+            grid.addWidget(drop, row, 2)
+        holder = QWidget()
+        holder.setLayout(grid)
+        grid.setContentsMargins(0, 0, 0, 0)
+        if shared:
+            self.add(holder)
+        else:
+            self.add(quiet("No property that all selected items share." if len(self.products) > 1
+                           else "No property yet."))  # fmt: skip
+        self._new_datum()
+
+    def _shared_metadata(self) -> list[Metadatum]:
+        first, *others = self.products
+        return [m for m in first.metadata if all(m in other.metadata for other in others)]
+
+    def _new_datum(self) -> None:
+        key, value, kind = QLineEdit(), QLineEdit(), QComboBox()
+        key.setPlaceholderText("New property")
+        value.setPlaceholderText("Value")
+        kind.addItems(("text", "integer", "real", "boolean"))
+        add = QPushButton("Add")
+        add.clicked.connect(lambda: self._set_datum(key.text(), value.text(), kind.currentText()))
+        self.new_key, self.new_value, self.new_kind, self.new_add = key, value, kind, add
+        grid = QGridLayout()
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.addWidget(key, 0, 0)
+        grid.addWidget(value, 0, 1)
+        grid.addWidget(kind, 1, 0)
+        grid.addWidget(add, 1, 1)
+        self.column.addLayout(grid)
+
+    def _set_datum(self, key: str, text: str, kind: str) -> None:
+        try:
+            value = parse_value(text, kind)
+        except GondrelError as error:
+            self.session.tell_error(error)
+            self.refresh()
+            return
+        self._edit(lambda model: set_metadata(model, self.ids, key, value))
+
+    def _figures(self) -> None:
+        facts = self.session.facts
+        known = [(p, facts[b.blob]) for p in self.products for b in p.bodies if b.blob in facts]
+        if not known:
+            return
+        show = self.session.figures
+        total = sum(f.volume for _, f in known)
+        pairs = [
+            ("Volume", show.volume(total)),
+            ("Area", show.area(sum(f.area for _, f in known))),
+            ("Faces", f"{sum(f.faces for _, f in known):,}"),
+        ]
+        if len(known) == 1:
+            product, only = known[0]
+            density = product.material.density if product.material else None
+            pairs.insert(2, ("Mass", show.mass(only.volume, density)))
+            pairs.append(("Size", show.box(only.bbox)))
+        self.add(rule())
+        self.add(head("Figures"))
+        self.add_facts([(label, value) for label, value in pairs if value])
+
+
+def _label(text: str) -> QLabel:
+    label = QLabel(text)
+    label.setProperty("role", "quiet")
+    return label
