@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import QItemSelectionModel, QModelIndex, QPoint, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QAction, QColor, QContextMenuEvent, QFont, QPainter, QPen
+from PySide6.QtGui import QAction, QColor, QContextMenuEvent, QFont, QKeyEvent, QPainter, QPen
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QButtonGroup,
@@ -103,6 +103,12 @@ class _RowDelegate(QStyledItemDelegate):
 
 class _Tree(QTreeView):
     """The tree itself, with our own branch arrows and a rail at the selected row."""
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Space:
+            event.ignore()  # the window swaps the two sides with it
+        else:
+            super().keyPressEvent(event)
 
     def drawBranches(self, painter: QPainter, rect: Any, index: QModelIndex) -> None:
         p = palette()

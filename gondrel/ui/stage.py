@@ -4,17 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from gondrel.core.model import Model
-from gondrel.core.model.detail import field_kind
+from gondrel.ui.deviation_map import DeviationMap
+from gondrel.ui.divider import Divider
 from gondrel.ui.legend import Legend
 from gondrel.ui.presenters.detail import edge_line, face_line
 from gondrel.ui.presenters.rows import Chain, covers
-from gondrel.ui.presenters.scale import least_told, scale_for
 from gondrel.ui.scene import camera as moves
 from gondrel.ui.scene.bodies import BodyMesh, Hit, Look, PlacedBody
 from gondrel.ui.scene.canvas import Canvas
@@ -42,39 +40,6 @@ _EDGE_PIXELS = 7
 _BELOW = 12
 
 
-class _Divider(QWidget):
-    """The movable line between the two panes."""
-
-    moved = Signal(float)
-
-    def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.setCursor(Qt.CursorShape.SplitHCursor)
-        self.setFixedWidth(14)
-        self.setToolTip("Drag to give one side more room")
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if event.buttons() & Qt.MouseButton.LeftButton:
-            self.moved.emit(self.mapToParent(event.position().toPoint()).x())
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        p = palette()
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        middle = self.width() / 2
-        painter.setPen(QPen(QColor(p.line), 1.4))
-        painter.drawLine(QPointF(middle, 0), QPointF(middle, self.height()))
-        grip = QRectF(middle - 5, self.height() / 2 - 21, 10, 42)
-        painter.setBrush(QColor(p.sheet))
-        painter.drawRoundedRect(grip, 5, 5)
-        painter.setPen(QPen(QColor(p.quiet), 1.2))
-        for x in (-1.5, 1.5):
-            painter.drawLine(
-                QPointF(middle + x, self.height() / 2 - 8),
-                QPointF(middle + x, self.height() / 2 + 8),
-            )
-
-
 class StageView(QWidget):
     """Shows the received model, beside it the returned one once there is a proof."""
 
@@ -99,12 +64,13 @@ class StageView(QWidget):
         self.line.setProperty("role", "line")
         self.hint = self._caption("hold Space to swap in place")
         self.hint.setProperty("role", "note")
-        self.divider = _Divider(self)
+        self.divider = Divider(self)
         self.divider.moved.connect(self._move_divider)
         self.tools = self._tool_bar()
         self.views = ViewPicker(self)
         self.views.chosen.connect(self.canvas.set_view)
         self.legend = Legend(self)
+        self.map = DeviationMap(session, self.canvas.scenes)
         self.welcome = Welcome(session, self)
         self.welcome.open_wanted.connect(self.open_wanted)
         self.welcome.demo_wanted.connect(self.demo_wanted)
@@ -332,64 +298,12 @@ class StageView(QWidget):
 
     def _refresh_map(self) -> None:
         self.buttons["map"].setChecked(self.is_mapped)
-        if not self.is_mapped:
-            if any(scene.scale is not None for scene in self.canvas.scenes):
-                for scene in self.canvas.scenes:
-                    scene.set_fields({}, None)
-                self.dress()
+        if self.is_mapped:
+            self.map.show(self.meshes, self.legend)
+        elif not self.map.hide():
             return
-        pairs = self.session.body_pairs()
-        fields: list[dict[str, np.ndarray]] = [{}, {}]
-        for theirs, ours in pairs.items():
-            for pane, key, other in ((RECEIVED, ours, theirs), (RETURNED, theirs, ours)):
-                field = self._field(key, other)
-                if field is not None:
-                    fields[pane][key] = field
-        largest = max((float(f.max(initial=0.0)) for side in fields for f in side.values()), default=0.0)
-        sizes = [
-            float(np.linalg.norm(m.high - m.low)) for s in self.canvas.scenes for m in s.meshes.values()
-        ]
-        least = least_told(max(sizes, default=0.0))
-        scale = scale_for(largest, least)
-        for scene, side in zip(self.canvas.scenes, fields, strict=True):
-            scene.set_fields(side, scale)
-            for placed in scene.placed:
-                placed.look = None
-        chords = [max((m.chord for m in s.meshes.values()), default=0.0) for s in self.canvas.scenes]
-        show = self.session.figures
-        lines = (
-            "measured both ways, from",
-            f"{least:.0e} mm up; chord heights".replace("e-0", "e-"),
-            f"{chords[0]:.2g} and {chords[1]:.2g} mm",
-        )
-        self.legend.show_scale(scale, show, lines)
         self.dress()
         self._panes()
-
-    def _field(self, key: str, other: str) -> np.ndarray | None:
-        mesh = self.meshes.get(key)
-        if mesh is None:
-            return None
-        if key == other:
-            return np.zeros(len(mesh.points), np.float32)
-        try:
-            data = self.session.store.get_as(key, field_kind(other))
-        except KeyError:
-            return None
-        return np.frombuffer(data, np.float32)
-
-    def probe(self, hit: Hit) -> float | None:
-        """Deviation at a hit point, mm, from the corners of the triangle; None without a map."""
-        placed = hit.placed
-        scene = next(s for s in self.canvas.scenes if placed in s.placed)
-        field = scene.fields.get(placed.body.blob)
-        if field is None:
-            return None
-        corners = placed.mesh.triangles[hit.triangle]
-        at = placed.inverse[:3, :3] @ hit.point + placed.inverse[:3, 3]
-        distances = np.linalg.norm(placed.mesh.points[corners] - at, axis=1)
-        weights = 1 / np.maximum(distances, 1e-9)
-        return float((field[corners] * weights).sum() / weights.sum())
 
     # --- selection -------------------------------------------------------------------------
 
@@ -510,7 +424,7 @@ class StageView(QWidget):
         detail = self.session.details.get(body.blob)
         what = face_line(detail, hit.face, show) if edge is None else edge_line(detail, edge, show)
         parts = [name, what, show.point(*(float(v) for v in hit.point))]
-        deviation = self.probe(hit) if self.is_mapped else None
+        deviation = self.map.probe(hit) if self.is_mapped else None
         if deviation is not None:
             parts.append(f"deviation {show.deviation(deviation)}")
         return "   \u00b7   ".join(parts)
@@ -533,15 +447,3 @@ class StageView(QWidget):
         if self.canvas.two:
             self.canvas.swap(swapped)
             self._panes()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
-            self.hold_swap(True)
-        else:
-            super().keyPressEvent(event)
-
-    def keyReleaseEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
-            self.hold_swap(False)
-        else:
-            super().keyReleaseEvent(event)

@@ -6,11 +6,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QEvent, QObject, QPoint, Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
-    QAbstractButton,
-    QApplication,
     QFileDialog,
     QMainWindow,
     QMenu,
@@ -24,6 +22,7 @@ from gondrel.core.errors import GondrelError
 from gondrel.core.service.crossing import SUFFIX
 from gondrel.ui import reporting
 from gondrel.ui.commands import Command, commands_of
+from gondrel.ui.item_acts import ItemActs
 from gondrel.ui.keeping import state_folder
 from gondrel.ui.ledger import LedgerView
 from gondrel.ui.manifest import ManifestView
@@ -36,11 +35,9 @@ from gondrel.ui.presenters.cells import (
     proof_cells,
     summary,
 )
-from gondrel.ui.presenters.search import Found
 from gondrel.ui.presenters.text import subtitle
-from gondrel.ui.presenters.visibility import isolated
 from gondrel.ui.route_band import RouteBand
-from gondrel.ui.search import SearchPanel, Target
+from gondrel.ui.search import SearchPanel
 from gondrel.ui.session import Session
 from gondrel.ui.settings import SettingsStore
 from gondrel.ui.sheets.arrange import ArrangeSheet
@@ -48,6 +45,7 @@ from gondrel.ui.sheets.prove import ProveSheet
 from gondrel.ui.sheets.quiet import QuietSheet
 from gondrel.ui.sheets.receive import ReceiveSheet
 from gondrel.ui.sheets.send import SendSheet
+from gondrel.ui.targets import targets_of
 
 __all__ = ["MainWindow"]
 
@@ -63,7 +61,6 @@ _MENU = (
     "open", "demo", None, "save", "save-as", "report-html", "report-pdf", "proof-json", None, "undo",
     "redo", "history", None, "settings", "shortcuts", "log", None, "new-window", "close",
 )  # fmt: skip
-_SEARCHED_ITEMS = 5000
 
 
 class MainWindow(QMainWindow):
@@ -101,12 +98,12 @@ class MainWindow(QMainWindow):
         self.error_notice = ErrorNotice(self)
         self.work = WorkStrip(self.session.tasks, self)
         self.search = SearchPanel(self)
+        self.items = ItemActs(self)
         self.commands: list[Command] = []
         self.actions_by_key: dict[str, QAction] = {}
         self._actions()
         self._connect()
         self.refresh()
-        QApplication.instance().installEventFilter(self)
 
     def _lay_out(self) -> None:
         self.split = QSplitter(Qt.Orientation.Horizontal)
@@ -178,20 +175,18 @@ class MainWindow(QMainWindow):
             self.actions_by_key[command.key] = action
             self.addAction(action)
 
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """Space, held anywhere but in a text or on a button, swaps the two sides."""
-        if isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Space and self.isActiveWindow():
-            kind, focus = event.type(), QApplication.focusWidget()
-            typed = focus is not None and (focus.inputMethodHints() or hasattr(focus, "insertPlainText"))
-            free = not typed and not isinstance(focus, QAbstractButton) and not hasattr(focus, "setText")
-            if self.stage is not None and self.stage.canvas.two and free and not event.isAutoRepeat():
-                if kind == QEvent.Type.KeyPress and not self.stage.canvas.swapped:
-                    self.stage.hold_swap(True)
-                    return True
-                if kind == QEvent.Type.KeyRelease and self.stage.canvas.swapped:
-                    self.stage.hold_swap(False)
-                    return True
-        return False
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Space, held where nothing else takes it, swaps the two sides in place."""
+        if event.key() == Qt.Key.Key_Space and self.stage is not None and not event.isAutoRepeat():
+            self.stage.hold_swap(True)
+        else:
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Space and self.stage is not None and not event.isAutoRepeat():
+            self.stage.hold_swap(False)
+        else:
+            super().keyReleaseEvent(event)
 
     # --- showing ---------------------------------------------------------------------------
 
@@ -322,90 +317,11 @@ class MainWindow(QMainWindow):
         else:
             self.session.focus(finding.products, finding.returned)
 
-    # --- items -----------------------------------------------------------------------------
-
-    def _of_selected(self, change: Callable[[set[Any], set[Any], set[Any]], None]) -> None:
-        session = self.session
-        if not session.selection:
-            self.say("Nothing is selected")
-            return
-        hidden, faint = set(session.hidden), set(session.faint)
-        change(hidden, faint, set(session.selection))
-        session.set_hidden(hidden, faint)
-
-    def hide_selected(self) -> None:
-        """Hide the selected rows."""
-        self._of_selected(lambda hidden, faint, rows: hidden.update(rows))
-
-    def show_selected(self) -> None:
-        """Show the selected rows again, as they are."""
-
-        def change(hidden: set[Any], faint: set[Any], rows: set[Any]) -> None:
-            hidden -= rows
-            faint -= rows
-
-        self._of_selected(change)
-
-    def faint_selected(self) -> None:
-        """Make the selected rows seen through, or solid again when all are."""
-
-        def change(hidden: set[Any], faint: set[Any], rows: set[Any]) -> None:
-            if rows <= faint:
-                faint -= rows
-            else:
-                faint |= rows
-
-        self._of_selected(change)
-
-    def isolate_selected(self) -> None:
-        """Hide everything but the selected rows, and fit."""
-        session = self.session
-        if session.model is None or not session.selection:
-            self.say("Nothing is selected")
-            return
-        session.set_hidden(isolated(session.model, session.selection))
-        if self.stage is not None:
-            self.stage.fit()
-
-    def show_everything(self) -> None:
-        """Show all rows, none seen through."""
-        self.session.set_hidden(set(), set())
-
-    def copy_names(self) -> None:
-        """Copy number, name and revision of the selected items."""
-        model = self.session.model
-        ids = self.session.selected_products()
-        if model is None or not ids:
-            self.say("Nothing is selected")
-            return
-        products = [model.product(i) for i in ids]
-        QApplication.clipboard().setText("\n".join(f"{p.number}\t{p.name}\t{p.revision}" for p in products))
-        self.say(f"Copied {len(products)} {'name' if len(products) == 1 else 'names'}")
-
     # --- pages and search ------------------------------------------------------------------
 
     def find(self) -> None:
         """Open the search over commands, items and settings."""
-        targets = [
-            Target(Found(c.title, c.keys[0] if c.keys else c.group, f"{c.group} {c.words}"),
-                   self.actions_by_key[c.key].trigger)
-            for c in self.commands
-        ]  # fmt: skip
-        for name in ("Author", "Organisation", "Figures shown in mm or inch", "Decimal places",
-                     "Theme light or dark", "Larger type"):  # fmt: skip
-            targets.append(Target(Found(name, "setting"), self.show_settings))
-        model = self.session.model
-        for product in model.products[:_SEARCHED_ITEMS] if model is not None else ():
-            chain = (frozenset({f"product:{product.id}"}),)
-            words = f"{product.number} {product.revision}"
-            found = Found(product.label, product.number or "item", words)
-            targets.append(Target(found, lambda c=chain: self._go_to_item(c)))
-        self.search.open(targets)
-
-    def _go_to_item(self, chain: Any) -> None:
-        self.session.select((chain,))
-        if self.stage is not None:
-            self.stage.fit()
+        self.search.open(targets_of(self))
 
     def _open_menu(self) -> None:
         menu = QMenu(self)
@@ -509,7 +425,6 @@ class MainWindow(QMainWindow):
             self.session.open_file(paths[0])
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        QApplication.instance().removeEventFilter(self)
         for page in self.pages.values():
             page.close()
         if self.stage is not None:

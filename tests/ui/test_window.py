@@ -52,9 +52,11 @@ def test_receive_send_prove_drill_down(window, as1: str, tmp_path: Path) -> None
     assert session.focused
 
     saved = tmp_path / "as1.crossing"
-    session.save(saved)
+    session.keeping.save(saved)
+    wait_until(lambda: not session.keeping.busy)
     before = session.crossing
-    session.load(saved)
+    session.keeping.load(saved)
+    wait_until(lambda: not session.keeping.busy)
     settle(session)
     assert session.crossing == before
 
@@ -72,9 +74,9 @@ def test_selection_goes_both_ways_and_hiding_hides(window, as1: str) -> None:
     assert len(session.selection) == 1
     assert len(window.manifest.tree.selectionModel().selectedRows()) == 1
     shown = sum(p.is_shown for p in canvas.scenes[0].placed)
-    window.stage._hide()
+    window.items.hide_selected()
     assert sum(p.is_shown for p in canvas.scenes[0].placed) < shown
-    session.show_all()
+    window.items.show_everything()
     window.manifest.filter.setText("bolt")
     assert window.manifest.rows.rowCount() == 1
     window.manifest.filter.setText("no such thing")

@@ -8,15 +8,14 @@ from typing import Any
 import numpy as np
 from PySide6 import QtCore, QtGui
 from PySide6.QtCore import Qt
-from PySide6.QtOpenGLWidgets import QOpenGLWidget
-from vtkmodules.vtkRenderingCore import vtkActor, vtkCamera, vtkLight, vtkRenderer
-from vtkmodules.vtkRenderingOpenGL2 import vtkGenericOpenGLRenderWindow
+from vtkmodules.vtkRenderingCore import vtkActor, vtkCamera
 
 from gondrel.ui.scene import camera as moves
 from gondrel.ui.scene.bodies import Hit, PlacedBody, Scene, trial_actors
 from gondrel.ui.scene.crowd import CROWD, Crowd
+from gondrel.ui.scene.surface import Surface, make_renderer
 
-__all__ = ["Canvas", "surface_format"]
+__all__ = ["Canvas"]
 
 _REST_SAMPLES = 4
 _QUICK_MS, _FAIR_MS = 38.0, 60.0
@@ -29,21 +28,7 @@ _TOOLS = 62
 _LARGE_PIXELS, _MOST_LARGE = 26.0, 160
 
 
-def surface_format() -> QtGui.QSurfaceFormat:
-    """The GL context the picture needs."""
-    wanted = QtGui.QSurfaceFormat()
-    wanted.setRenderableType(QtGui.QSurfaceFormat.RenderableType.OpenGL)
-    wanted.setVersion(3, 2)
-    wanted.setProfile(QtGui.QSurfaceFormat.OpenGLContextProfile.CoreProfile)
-    wanted.setSwapInterval(0)
-    wanted.setDepthBufferSize(24)
-    wanted.setStencilBufferSize(8)
-    wanted.setAlphaBufferSize(8)
-    wanted.setSamples(0)
-    return wanted
-
-
-class Canvas(QOpenGLWidget):
+class Canvas(Surface):
     """Draws one or two scenes side by side and turns the mouse into camera moves and picks."""
 
     picked = QtCore.Signal(object, bool)
@@ -52,23 +37,14 @@ class Canvas(QOpenGLWidget):
 
     def __init__(self, parent: Any = None) -> None:
         super().__init__(parent)
-        self.setFormat(surface_format())
-        self.setUpdateBehavior(QOpenGLWidget.UpdateBehavior.NoPartialUpdate)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.window_ = vtkGenericOpenGLRenderWindow()
-        self.window_.SetMultiSamples(0)
-        self.window_.SetReadyForRendering(False)
-        self.window_.SetFrameBlitModeToBlitToCurrent()
-        self.window_.AddObserver("WindowMakeCurrentEvent", self._make_current)
-        self.window_.AddObserver("WindowIsCurrentEvent", self._is_current_event)
         self.scenes = [Scene(), Scene()]
-        self.renderers = [self._renderer(), self._renderer()]
+        self.renderers = [make_renderer(), make_renderer()]
         self.cameras = [r.GetActiveCamera() for r in self.renderers]
         self.divider = 0.5
         self.two = False
         self.swapped = False
-        self.ready = False
         self.frame_ms = 0.0
         self.is_busy = False
         self._trial = trial_actors()
@@ -95,27 +71,6 @@ class Canvas(QOpenGLWidget):
         for actor in self._trial:  # drawn once, so that the first model need not wait for shaders
             self.renderers[0].AddActor(actor)
         self.lay_out()
-
-    def _renderer(self) -> vtkRenderer:
-        renderer = vtkRenderer()
-        renderer.SetBackgroundAlpha(1.0)
-        renderer.GradientBackgroundOn()
-        renderer.SetBackground(0.886, 0.894, 0.886)
-        renderer.SetBackground2(0.976, 0.973, 0.957)
-        renderer.SetAutomaticLightCreation(False)
-        for azimuth, elevation, strength in ((-28, 42, 0.84), (0, 0, 0.50), (48, -14, 0.34)):
-            light = vtkLight()
-            light.SetLightTypeToCameraLight()
-            a, e = np.radians(azimuth), np.radians(elevation)
-            light.SetPosition(np.sin(a) * np.cos(e), np.sin(e), np.cos(a) * np.cos(e))
-            light.SetFocalPoint(0, 0, 0)
-            light.SetIntensity(strength)
-            renderer.AddLight(light)
-        camera = renderer.GetActiveCamera()
-        camera.SetViewAngle(26)
-        camera.SetPosition(*moves.HOME[0])
-        camera.SetViewUp(*moves.HOME[1])
-        return renderer
 
     def set_background(self, low: tuple[float, float, float], high: tuple[float, float, float]) -> None:
         """Colours of the backdrop from bottom to top."""
@@ -467,48 +422,6 @@ class Canvas(QOpenGLWidget):
 
     # --- drawing ---------------------------------------------------------------------------
 
-    def _is_current(self) -> bool:
-        context = self.context()
-        return context is not None and QtGui.QOpenGLContext.currentContext() == context
-
-    def _make_current(self, *unused: Any) -> None:
-        # makeCurrent also binds Qt's frame buffer: never in the middle of a frame.
-        if self.isValid() and not self._is_current():
-            self.makeCurrent()
-
-    def _is_current_event(self, *unused: Any) -> None:
-        self.window_.SetIsCurrent(self._is_current())
-
-    def initializeGL(self) -> None:
-        window = self.window_
-        window.SetReadyForRendering(True)
-        window.SetMapped(True)
-        window.SetIsCurrent(True)
-        window.SetSupportsOpenGL(True)
-        window.SetIsDirect(True)
-        window.SetForceMaximumHardwareLineWidth(1)
-        window.SetOwnContext(False)
-        window.OpenGLInitContext()
-        window.OpenGLInitState()
-        self.ready = True
-        self.context().aboutToBeDestroyed.connect(self.finish)
-
-    def finish(self) -> None:
-        """Give the graphics resources back before the context goes."""
-        if self.ready:
-            self.ready = False
-            self.makeCurrent()
-            self.window_.Finalize()
-            self.window_.SetReadyForRendering(False)
-            self.doneCurrent()
-
-    def resizeGL(self, width: int, height: int) -> None:
-        ratio = self.devicePixelRatioF()
-        w, h = int(self.width() * ratio + 0.5), int(self.height() * ratio + 0.5)
-        self.window_.SetSize(w, h)
-        self.window_.SetScreenSize(w, h)
-        self.window_.SetDPI(int(72 * ratio))
-
     def paintGL(self) -> None:
         if not self.ready:
             return
@@ -520,12 +433,7 @@ class Canvas(QOpenGLWidget):
                 pad = np.linalg.norm(box[1] - box[0]) * 0.02 + 1e-6
                 low, high = box[0] - pad, box[1] + pad
                 renderer.ResetCameraClippingRange(low[0], high[0], low[1], high[1], low[2], high[2])
-        state = self.window_.GetState()
-        state.Reset()
-        state.Push()
-        self.window_.Render()
-        state.Pop()
-        self.window_.WaitForCompletion()
+        self.draw()
         for actor in self._trial:
             self.renderers[0].RemoveActor(actor)
         self._trial = []

@@ -55,7 +55,7 @@ def test_a_failed_save_leaves_the_old_file(crossing: Crossing, tmp_path: Path, s
     path = tmp_path / "gear.crossing"
     save_crossing(crossing, path, store)
     before = path.read_bytes()
-    with pytest.raises(KeyError):
+    with pytest.raises(WriteFailed, match="missing"):
         save_crossing(crossing, path, BlobStore(tmp_path / "without-bodies"))
     assert path.read_bytes() == before
     with pytest.raises(WriteFailed):

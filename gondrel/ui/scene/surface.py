@@ -1,0 +1,119 @@
+"""A Qt widget that VTK draws into: format, context, sizes, and the end of them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PySide6 import QtGui
+from PySide6.QtOpenGLWidgets import QOpenGLWidget
+from vtkmodules.vtkRenderingCore import vtkLight, vtkRenderer
+from vtkmodules.vtkRenderingOpenGL2 import vtkGenericOpenGLRenderWindow
+
+from gondrel.ui.scene import camera as moves
+
+__all__ = ["Surface", "make_renderer"]
+
+
+def _format() -> QtGui.QSurfaceFormat:
+    """The GL context the picture needs."""
+    wanted = QtGui.QSurfaceFormat()
+    wanted.setRenderableType(QtGui.QSurfaceFormat.RenderableType.OpenGL)
+    wanted.setVersion(3, 2)
+    wanted.setProfile(QtGui.QSurfaceFormat.OpenGLContextProfile.CoreProfile)
+    wanted.setSwapInterval(0)
+    wanted.setDepthBufferSize(24)
+    wanted.setStencilBufferSize(8)
+    wanted.setAlphaBufferSize(8)
+    wanted.setSamples(0)
+    return wanted
+
+
+def make_renderer() -> vtkRenderer:
+    """A renderer with our backdrop, three lights that move with the camera, and the home view."""
+    renderer = vtkRenderer()
+    renderer.SetBackgroundAlpha(1.0)
+    renderer.GradientBackgroundOn()
+    renderer.SetBackground(0.886, 0.894, 0.886)
+    renderer.SetBackground2(0.976, 0.973, 0.957)
+    renderer.SetAutomaticLightCreation(False)
+    for azimuth, elevation, strength in ((-28, 42, 0.84), (0, 0, 0.50), (48, -14, 0.34)):
+        light = vtkLight()
+        light.SetLightTypeToCameraLight()
+        a, e = np.radians(azimuth), np.radians(elevation)
+        light.SetPosition(np.sin(a) * np.cos(e), np.sin(e), np.cos(a) * np.cos(e))
+        light.SetFocalPoint(0, 0, 0)
+        light.SetIntensity(strength)
+        renderer.AddLight(light)
+    camera = renderer.GetActiveCamera()
+    camera.SetViewAngle(26)
+    camera.SetPosition(*moves.HOME[0])
+    camera.SetViewUp(*moves.HOME[1])
+    return renderer
+
+
+class Surface(QOpenGLWidget):
+    """Holds VTK's render window in Qt's own context; what is drawn is the business of others."""
+
+    def __init__(self, parent: Any = None) -> None:
+        super().__init__(parent)
+        self.setFormat(_format())
+        self.setUpdateBehavior(QOpenGLWidget.UpdateBehavior.NoPartialUpdate)
+        self.window_ = vtkGenericOpenGLRenderWindow()
+        self.window_.SetMultiSamples(0)
+        self.window_.SetReadyForRendering(False)
+        self.window_.SetFrameBlitModeToBlitToCurrent()
+        self.window_.AddObserver("WindowMakeCurrentEvent", self._make_current)
+        self.window_.AddObserver("WindowIsCurrentEvent", self._is_current_event)
+        self.ready = False
+
+    def draw(self) -> None:
+        """Have VTK draw one frame and wait for it. To be called while Qt paints."""
+        state = self.window_.GetState()
+        state.Reset()
+        state.Push()
+        self.window_.Render()
+        state.Pop()
+        self.window_.WaitForCompletion()
+
+    def _is_current(self) -> bool:
+        context = self.context()
+        return context is not None and QtGui.QOpenGLContext.currentContext() == context
+
+    def _make_current(self, *unused: Any) -> None:
+        # makeCurrent also binds Qt's frame buffer: never in the middle of a frame.
+        if self.isValid() and not self._is_current():
+            self.makeCurrent()
+
+    def _is_current_event(self, *unused: Any) -> None:
+        self.window_.SetIsCurrent(self._is_current())
+
+    def initializeGL(self) -> None:
+        window = self.window_
+        window.SetReadyForRendering(True)
+        window.SetMapped(True)
+        window.SetIsCurrent(True)
+        window.SetSupportsOpenGL(True)
+        window.SetIsDirect(True)
+        window.SetForceMaximumHardwareLineWidth(1)
+        window.SetOwnContext(False)
+        window.OpenGLInitContext()
+        window.OpenGLInitState()
+        self.ready = True
+        self.context().aboutToBeDestroyed.connect(self.finish)
+
+    def finish(self) -> None:
+        """Give the graphics resources back before the context goes."""
+        if self.ready:
+            self.ready = False
+            self.makeCurrent()
+            self.window_.Finalize()
+            self.window_.SetReadyForRendering(False)
+            self.doneCurrent()
+
+    def resizeGL(self, width: int, height: int) -> None:
+        ratio = self.devicePixelRatioF()
+        w, h = int(self.width() * ratio + 0.5), int(self.height() * ratio + 0.5)
+        self.window_.SetSize(w, h)
+        self.window_.SetScreenSize(w, h)
+        self.window_.SetDPI(int(72 * ratio))
