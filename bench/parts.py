@@ -29,7 +29,7 @@ from gondrel.core.kernel.step_out import write_body
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product, Rgba
 from gondrel.core.model.store import BlobStore
 
-__all__ = ["assembly", "heavy_part", "make_heavy_part"]
+__all__ = ["assembly", "heavy_part", "make_assembly", "make_heavy_part"]
 
 
 LEVELS, LOBES = 73, 18
@@ -123,3 +123,26 @@ def assembly(store: BlobStore, *, parts: int = 50, placed: int = 5000) -> Model:
 
 def _shift(x: float, y: float, z: float = 0.0) -> tuple[float, ...]:
     return (1, 0, 0, x, 0, 1, 0, y, 0, 0, 1, z, 0, 0, 0, 1)
+
+
+def make_assembly(path: str, store_folder: str) -> None:
+    """Write the large assembly as STEP AP242 in a process of its own."""
+    code = (
+        "import sys, parts\n"
+        "from pathlib import Path\n"
+        "from gondrel.core.formats.settings import SendSettings\n"
+        "from gondrel.core.model.store import BlobStore\n"
+        "from gondrel.core.service.receive import measure_all\n"
+        "from gondrel.core.service.write import write_model\n"
+        "store = BlobStore(Path(sys.argv[2]))\n"
+        "model = parts.assembly(store)\n"
+        "facts = measure_all(model.blobs(), sys.argv[2])\n"
+        "data = write_model(model, 'step-ap242', SendSettings(), store, facts, name='rack.stp')\n"
+        "Path(sys.argv[1]).write_bytes(data)\n"
+    )
+    subprocess.run(
+        [sys.executable, "-c", code, path, store_folder],
+        check=True,
+        stdout=subprocess.DEVNULL,
+        cwd=Path(__file__).parent,
+    )

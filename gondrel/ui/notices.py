@@ -22,7 +22,7 @@ from gondrel.ui.marks import draw_mark
 from gondrel.ui.sheets.base import quiet
 from gondrel.ui.tasks import Tasks
 
-__all__ = ["ErrorNotice", "Toast", "WorkStrip", "error_text"]
+__all__ = ["ErrorNotice", "Toast", "WorkStrip", "error_text", "show_share"]
 
 _TOAST_MS = 6000
 _PATIENCE_MS = 400
@@ -35,6 +35,15 @@ def error_text(error: GondrelError) -> str:
     lines += [f"Place: {error.where}"] if error.where else []
     lines += [f"What to do: {error.hint}"] if error.hint else []
     return "\n".join(lines)
+
+
+def show_share(bar: QProgressBar, share: float) -> None:
+    """Show a share done; busy without a figure while it is 0. Paints only when something changed."""
+    most, value = 1000 if share else 0, round(share * 100) * 10
+    if bar.maximum() != most:
+        bar.setRange(0, most)
+    if bar.value() != value and most:
+        bar.setValue(value)
 
 
 class Toast(QLabel):
@@ -160,8 +169,7 @@ class WorkStrip(QFrame):
                 self._add(number, task.title)
             _, label, bar = self.rows[number]
             label.setText(f"{task.title}: {task.text.lower()}" if task.text else task.title)
-            bar.setRange(0, 1000 if task.share else 0)
-            bar.setValue(round(task.share * 1000))
+            show_share(bar, task.share)
         self.setVisible(bool(self.rows) and not self.is_quiet)
         self.adjustSize()
         self.changed.emit()

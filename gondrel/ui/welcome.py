@@ -10,6 +10,7 @@ from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from gondrel.ui.keeping import Lost, lost_crossings
+from gondrel.ui.notices import show_share
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import empty_layout, head
 from gondrel.ui.theme import font
@@ -59,8 +60,7 @@ class Welcome(QWidget):
             self._shown = state
             self._build(loading)
         if task is not None:
-            self.bar.setRange(0, 1000 if task.share else 0)
-            self.bar.setValue(round(task.share * 1000))
+            show_share(self.bar, task.share)
             self.text.setText(f"{task.text} \u2026" if task.text else "Beginning \u2026")
 
     def _build(self, loading: str) -> None:

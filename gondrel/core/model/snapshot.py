@@ -19,8 +19,10 @@ __all__ = ["Model", "Placed", "compose"]
 
 def compose(parent: Placement, child: Placement) -> Placement:
     """The placement of a child's child in the parent's frame: the matrix product."""
+    if parent is IDENTITY:
+        return child
     product = np.asarray(parent).reshape(4, 4) @ np.asarray(child).reshape(4, 4)
-    return tuple(float(x) for x in product.ravel())
+    return tuple(product.ravel().tolist())
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,7 +80,15 @@ class Model:
 
     def walk(self, root: str | None = None) -> Iterator[Placed]:
         """Every product in its place, parents before children, from one root or all."""
-        for start in (root,) if root else self.roots:
+        yield from self._walk((root,)) if root else self._places
+
+    @cached_property
+    def _places(self) -> tuple[Placed, ...]:
+        """Every product in its place from all roots; kept, since it is asked for again and again."""
+        return tuple(self._walk(self.roots))
+
+    def _walk(self, roots: tuple[str, ...]) -> Iterator[Placed]:
+        for start in roots:
             stack = [Placed(start, (), IDENTITY)]
             while stack:
                 place = stack.pop()

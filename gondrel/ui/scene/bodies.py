@@ -39,6 +39,7 @@ class BodyMesh:
     """
 
     points: np.ndarray
+    normals: np.ndarray
     triangles: np.ndarray
     face_starts: np.ndarray
     edge_points: np.ndarray
@@ -90,7 +91,7 @@ class BodyMesh:
             bounds[0] = np.min([low for low, _ in ends_of], axis=0)
             bounds[1] = np.max([high for _, high in ends_of], axis=0)
         return cls(
-            points, triangles, face_starts, edge_points, edge_starts, surface, pieces,
+            points, normals, triangles, face_starts, edge_points, edge_starts, surface, pieces,
             [int(c) for c in cuts[:-1]], lines, float(chord), bounds,
         )  # fmt: skip
 
@@ -103,6 +104,14 @@ class BodyMesh:
     def high(self) -> np.ndarray:
         """Greatest corner of the box."""
         return self.bounds[1]
+
+    def point_faces(self) -> np.ndarray:
+        """(n,) index of the face each node belongs to; nodes are not shared between faces."""
+        faces = np.zeros(len(self.points), np.int64)
+        owners = np.repeat(np.arange(len(self.face_starts) - 1), np.diff(self.face_starts))
+        for corner in range(3):
+            faces[self.triangles[:, corner]] = owners
+        return faces
 
     def locator(self) -> vtkStaticCellLocator:
         """A search tree over the triangles, built on first use."""
@@ -203,21 +212,26 @@ class PlacedBody:
     edges: list[vtkActor]
     mesh: BodyMesh
     is_shown: bool = True
-    is_small: bool = False
+    is_gathered: bool = False
     look: Look | None = None
-    inverse: np.ndarray = field(init=False)
     box: np.ndarray = field(init=False)
     low: np.ndarray = field(init=False)
     high: np.ndarray = field(init=False)
+    _inverse: np.ndarray | None = None
 
     def __post_init__(self) -> None:
-        self.inverse = np.linalg.inv(self.matrix)
-        self.low, self.high = low, high = self.mesh.low, self.mesh.high
-        corners = np.array(
-            [[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]
-        )
-        placed = corners @ self.matrix[:3, :3].T + self.matrix[:3, 3]
-        self.box = np.array([placed.min(axis=0), placed.max(axis=0)])
+        self.low, self.high = self.mesh.low, self.mesh.high
+        turn = self.matrix[:3, :3]
+        middle = turn @ ((self.low + self.high) / 2) + self.matrix[:3, 3]
+        half = np.abs(turn) @ ((self.high - self.low) / 2)
+        self.box = np.array([middle - half, middle + half])
+
+    @property
+    def inverse(self) -> np.ndarray:
+        """From the model's frame to the body's own."""
+        if self._inverse is None:
+            self._inverse = np.linalg.inv(self.matrix)
+        return self._inverse
 
     def show(self, shown: bool) -> None:
         """Show or hide the instance."""
@@ -225,15 +239,15 @@ class PlacedBody:
             self.is_shown = shown
             self._draw()
 
-    def make_small(self, small: bool) -> None:
-        """Leave the instance to the crowd, or draw it itself."""
-        if small != self.is_small:
-            self.is_small = small
+    def gather(self, gathered: bool) -> None:
+        """Leave the drawing to a crowd or batch, or draw the instance by itself."""
+        if gathered != self.is_gathered:
+            self.is_gathered = gathered
             self._draw()
 
     def _draw(self) -> None:
         for actor in (*self.surfaces, *self.edges):
-            actor.SetVisibility(self.is_shown and not self.is_small)
+            actor.SetVisibility(self.is_shown and not self.is_gathered)
 
     @property
     def drawn_colour(self) -> tuple[float, float, float, float]:
@@ -265,6 +279,7 @@ class Scene:
         self.placed: list[PlacedBody] = []
         self._mappers: dict[tuple[str, str], list[vtkPolyDataMapper]] = {}
         self.count = 0
+        self._edge_looks = (edge_look(False), edge_look(True))
         self.fields: dict[str, np.ndarray] = {}
         self.scale: Scale | None = None
         self._boxes: np.ndarray | None = None
@@ -290,6 +305,10 @@ class Scene:
                 self._waiting.setdefault(body.blob, []).append(entry)
                 self.count += 1
 
+    def clear(self) -> None:
+        """Forget all bodies and meshes."""
+        self.__init__()  # type: ignore[misc]
+
     @property
     def wanted(self) -> tuple[str, ...]:
         """Hashes of the bodies whose meshes are still to come."""
@@ -313,24 +332,40 @@ class Scene:
         override: bool,
         matrix: np.ndarray,
     ) -> PlacedBody:
-        transform = vtkMatrix4x4()
-        transform.DeepCopy(matrix.ravel())
-        surfaces, edges = [vtkActor() for _ in mesh.pieces], [vtkActor() for _ in mesh.lines]
-        for actor in (*surfaces, *edges):
-            actor.SetUserMatrix(transform)
-        look = _edge_look(colour.alpha == 1.0)
-        for actor, mapper in zip(edges, self._mappers_of(mesh, body, "lines"), strict=True):
-            actor.SetMapper(mapper)
-            actor.SetProperty(look)
-        placed = PlacedBody(product, path, body, colour, override, matrix, surfaces, edges, mesh)
+        placed = PlacedBody(product, path, body, colour, override, matrix, [], [], mesh)
         self.dress(placed)
         return placed
+
+    def embody(self, placed: PlacedBody) -> None:
+        """Make the actors of an instance that is to be drawn by itself, once."""
+        if placed.surfaces or placed.edges:
+            return
+        transform = vtkMatrix4x4()
+        transform.DeepCopy(placed.matrix.ravel())
+        mesh = placed.mesh
+        placed.surfaces, placed.edges = [vtkActor() for _ in mesh.pieces], [vtkActor() for _ in mesh.lines]
+        visible = placed.is_shown and not placed.is_gathered
+        for actor in (*placed.surfaces, *placed.edges):
+            actor.SetUserMatrix(transform)
+            actor.SetVisibility(visible)
+        look = self._edge_looks[placed.colour.alpha == 1.0]
+        for actor, mapper in zip(placed.edges, self._mappers_of(mesh, placed.body, "lines"), strict=True):
+            actor.SetMapper(mapper)
+            actor.SetProperty(look)
+        self._paint(placed)
 
     def dress(self, placed: PlacedBody, look: Look = _OWN) -> bool:
         """Give an instance a look; False when it has it already."""
         if placed.look == look:
             return False
         placed.look = look
+        if placed.surfaces:
+            self._paint(placed)
+        return True
+
+    def _paint(self, placed: PlacedBody) -> None:
+        """Give the actors of an instance the look it has."""
+        look = placed.look or _OWN
         own_faces = bool(placed.body.face_colours) and not placed.override
         kind = "faces" if own_faces and look.tint is None else "plain"
         if look.field and self.scale is not None:
@@ -347,7 +382,21 @@ class Scene:
         ):
             actor.SetMapper(mapper)
             actor.SetProperty(prop)
-        return True
+
+    def point_colours(self, placed: PlacedBody) -> np.ndarray:
+        """(n, 3) uint8 colours of an instance's nodes as it is drawn now."""
+        look, mesh, body = placed.look or Look(), placed.mesh, placed.body
+        if look.field and self.scale is not None:
+            return self.scale.colours(self.fields[look.field])
+        red, green, blue, _ = placed.drawn_colour
+        own = np.array([_bytes(Rgba(red, green, blue))[:3]], np.uint8)
+        if look.tint is not None or placed.override or not body.face_colours:
+            return np.repeat(own, len(mesh.points), axis=0)
+        by_face = np.repeat(own, len(mesh.face_starts), axis=0)
+        for index, colour in body.face_colours:
+            if index + 1 < len(mesh.face_starts):
+                by_face[index] = _bytes(colour)[:3]
+        return by_face[mesh.point_faces()]
 
     def set_fields(self, fields: dict[str, np.ndarray], scale: Scale | None) -> None:
         """Take the deviation of bodies' mesh nodes by hash, and the colours of a deviation."""
@@ -429,7 +478,8 @@ def _mapper(piece: vtkPolyData, kind: str) -> vtkPolyDataMapper:
     return mapper
 
 
-def _edge_look(opaque: bool) -> vtkProperty:
+def edge_look(opaque: bool) -> vtkProperty:
+    """How edges are drawn, on opaque bodies and on others."""
     look = vtkProperty()
     look.SetLighting(False)
     look.SetColor(*_EDGE)
@@ -489,5 +539,6 @@ def trial_actors() -> list[vtkActor]:
     for colours in ((), ((0, red),)):
         body = Body(f"trial {len(colours)}", BodyKind.SOLID, "", "", red, colours)
         placed = scene._place(mesh, "", (), body, red, False, np.eye(4))
+        scene.embody(placed)
         actors += [*placed.surfaces, *placed.edges]
     return actors

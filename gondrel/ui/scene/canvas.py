@@ -11,6 +11,7 @@ from PySide6.QtCore import Qt
 from vtkmodules.vtkRenderingCore import vtkActor, vtkCamera
 
 from gondrel.ui.scene import camera as moves
+from gondrel.ui.scene.batch import Batch
 from gondrel.ui.scene.bodies import Hit, PlacedBody, Scene, trial_actors
 from gondrel.ui.scene.crowd import CROWD, Crowd
 from gondrel.ui.scene.surface import Surface, make_renderer
@@ -53,9 +54,11 @@ class Canvas(Surface):
         self._uploaded: set[Any] = set()
         self._drawn: set[Any] = set()
         self.crowds = [Crowd(), Crowd()]
+        self.batches = [Batch(), Batch()]
         self._marks: list[list[vtkActor]] = [[], []]
-        for renderer, crowd in zip(self.renderers, self.crowds, strict=True):
-            renderer.AddActor(crowd.actor)
+        for renderer, crowd, batch in zip(self.renderers, self.crowds, self.batches, strict=True):
+            for actor in (crowd.actor, batch.surface, batch.edges):
+                renderer.AddActor(actor)
         self._filtered = False
         self._press: QtCore.QPointF | None = None
         self._last: QtCore.QPointF | None = None
@@ -63,7 +66,7 @@ class Canvas(Surface):
         self._rest = QtCore.QTimer(self, singleShot=True, interval=_REST_AFTER_MS)
         self._rest.timeout.connect(self._at_rest)
         self._settle = QtCore.QTimer(self, singleShot=True, interval=120)
-        self._settle.timeout.connect(self.settle_crowds)
+        self._settle.timeout.connect(self.settle)
         self._hover = QtCore.QTimer(self, singleShot=True, interval=60)
         self._hover.timeout.connect(self._tell_hover)
         self._pointer = QtCore.QPointF()
@@ -137,7 +140,8 @@ class Canvas(Surface):
                 self._drawn.discard(actor)
         self.crowds[pane].show(())
         self.mark(pane, ())
-        self.scenes[pane] = Scene()
+        self.scenes[pane].clear()
+        self.batches[pane].show(self.scenes[pane])
 
     def show_placed(self, pane: int, bodies: list[Any]) -> None:
         """Add instances to a pane: surfaces first, then edges, in as many frames as it takes."""
@@ -147,8 +151,11 @@ class Canvas(Surface):
         for placed in bodies:
             self._queue(pane, placed)
         self._add_due()
+        if not self.scenes[pane].wanted:
+            self._settle.start()
 
     def _queue(self, pane: int, placed: PlacedBody) -> None:
+        self.scenes[pane].embody(placed)
         for due, actors in ((self._due, placed.surfaces), (self._edges_due, placed.edges)):
             for actor in actors:
                 if actor not in self._drawn:
@@ -159,18 +166,24 @@ class Canvas(Surface):
         """Whether a pane holds so many instances that small ones are drawn as boxes."""
         return self.scenes[pane].count >= CROWD
 
-    def settle_crowds(self) -> None:
-        """Draw as boxes what is small on screen or out of sight, and the rest by itself."""
+    def settle(self) -> None:
+        """Gather what can be drawn together: solids in one mesh, or small ones of very many as boxes."""
         for pane, scene in enumerate(self.scenes):
-            if not (self.is_crowded(pane) and scene.placed):
-                continue
-            near = self._near(pane)
-            for place, placed in enumerate(scene.placed):
-                placed.make_small(not near[place])
-                if near[place]:
-                    self._queue(pane, placed)
-            self.crowds[pane].show([p for p in scene.placed if p.is_small and p.is_shown])
+            if self.is_crowded(pane):
+                self._settle_crowd(pane, scene)
+            elif not scene.wanted:
+                self.batches[pane].show(scene)
         self._add_due()
+
+    def _settle_crowd(self, pane: int, scene: Scene) -> None:
+        if not scene.placed:
+            return
+        near = self._near(pane)
+        for place, placed in enumerate(scene.placed):
+            placed.gather(not near[place])
+            if near[place]:
+                self._queue(pane, placed)
+        self.crowds[pane].show([p for p in scene.placed if p.is_gathered and p.is_shown])
 
     def _near(self, pane: int) -> np.ndarray:
         """Which instances are in view and large enough, at most as many as draw fluently."""
@@ -297,7 +310,7 @@ class Canvas(Surface):
 
     def _at_rest(self) -> None:
         """Smooth the edges of the still picture, as far as a frame stays well under 0.1 s."""
-        self.settle_crowds()
+        self.settle()
         if self._press is None and not self.is_busy:
             self.smooth(_REST_SAMPLES if self.frame_ms < _QUICK_MS else 0, self.frame_ms < _FAIR_MS)
 

@@ -9,6 +9,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QProgressBar, QPushButton
 
 from gondrel.core.model import Note
+from gondrel.ui.notices import show_share
 from gondrel.ui.presenters.cells import Finding
 from gondrel.ui.presenters.text import card_lines
 from gondrel.ui.session import Session
@@ -69,8 +70,7 @@ class ReceiveSheet(SheetView):
             widget.setVisible(task is None)
         self.other.setVisible(task is None and self.session.model is not None)
         if task is not None:
-            self.bar.setRange(0, 1000 if task.share else 0)
-            self.bar.setValue(round(task.share * 1000))
+            show_share(self.bar, task.share)
             text = f"{task.title}: {task.text.lower()}" if task.text else task.title
             self.doing.setText(f"{text} \u2026")
 

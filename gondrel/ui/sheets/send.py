@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gondrel.ui.notices import show_share
 from gondrel.ui.presenters.cells import TITLES, findings_of
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, empty_layout, head, quiet, rule
@@ -140,8 +141,7 @@ class SendSheet(SheetView):
         self.main.setVisible(not busy)
         self.main.setEnabled(self.session.model is not None)
         if task is not None:
-            self.bar.setRange(0, 1000 if task.share else 0)
-            self.bar.setValue(round(task.share * 1000))
+            show_share(self.bar, task.share)
             self.doing.setText(f"{task.title}: {task.text.lower()} \u2026")
 
     def refresh(self) -> None:

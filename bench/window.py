@@ -1,0 +1,168 @@
+"""The window under load: time to first paint, frames a second while turning, stalls, filter and selection.
+
+Run: xvfb-run -a -s "-screen 0 1400x900x24" .venv/bin/python bench/window.py [demo] [rack]
+demo: the demo in a window of 1280x800, the whole journey to a proof. rack: 5,000 placed parts, 50 different.
+Frame times are those of software GL on this machine; compare them inside one run only.
+"""
+
+from __future__ import annotations
+
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+STATE = tempfile.mkdtemp(prefix="gondrel-bench-")
+os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = STATE
+
+from parts import make_assembly  # noqa: E402
+from PySide6.QtCore import QTimer  # noqa: E402
+from PySide6.QtTest import QTest  # noqa: E402
+
+from gondrel.ui.application import open_window  # noqa: E402
+
+FIRST_PAINT = """
+import time; begun = time.time()
+import sys
+from gondrel.ui.application import make_application, open_window
+application = make_application()
+window = open_window()
+application.processEvents()
+print(time.time() - float(sys.argv[1]))
+sys.stdout.flush()
+import os; os._exit(0)
+"""
+
+
+class Watchdog:
+    """Notes how long the event loop did not turn, and when."""
+
+    def __init__(self) -> None:
+        self.gaps: list[tuple[float, float]] = []
+        self.start = self.last = time.perf_counter()
+        self.timer = QTimer(interval=2)
+        self.timer.timeout.connect(self._turn)
+        self.timer.start()
+
+    def _turn(self) -> None:
+        now = time.perf_counter()
+        self.gaps.append((now - self.last, now - self.start))
+        self.last = now
+
+    def report(self, over: str) -> None:
+        """Print the longest gaps."""
+        self.timer.stop()
+        worst = sorted(self.gaps, reverse=True)[:5]
+        print(f"longest stalls {over}: " + ", ".join(f"{g * 1000:.0f} ms at {t:.1f} s" for g, t in worst))
+
+
+def wait(condition: Callable[[], bool], seconds: float = 180.0) -> None:
+    """Run the event loop until something is true."""
+    end = time.monotonic() + seconds
+    while not condition() and time.monotonic() < end:
+        QTest.qWait(5)
+
+
+def ready() -> Any:
+    """A window with its stage and workers up."""
+    window = open_window()
+    wait(lambda: window.stage is not None and bool(window.session.targets))
+    QTest.qWait(800)
+    return window
+
+
+def turning(window: Any, name: str) -> None:
+    """Print frames a second over three seconds of turning."""
+    canvas = window.stage.canvas
+    QTest.qWait(1500)
+    times = []
+    end = time.perf_counter() + 3.0
+    while time.perf_counter() < end:
+        start = time.perf_counter()
+        canvas.turn(0.1, 0.02)
+        canvas.repaint()
+        QTest.qWait(0)
+        times.append(time.perf_counter() - start)
+    rate = 1 / statistics.median(times)
+    print(f"{name}: {rate:.1f} frames a second while turning (worst frame {max(times) * 1000:.0f} ms)")
+
+
+def timed(name: str, act: Callable[[], object], canvas: Any) -> None:
+    """Print how long an act takes until it is painted."""
+    start = time.perf_counter()
+    act()
+    done = time.perf_counter()
+    canvas.repaint()
+    print(
+        f"  {name}: {(done - start) * 1000:.0f} ms, painted after {(time.perf_counter() - start) * 1000:.0f} ms"
+    )
+
+
+def first_paint() -> None:
+    """Print the time from the command to the first painted window, warm."""
+    seconds = []
+    for _ in range(3):
+        command = [sys.executable, "-c", FIRST_PAINT, str(time.time())]
+        seconds.append(float(subprocess.run(command, capture_output=True, text=True, check=True).stdout))
+    print(f"window painted {min(seconds):.2f} s after the command (wanted: within 2 s)")
+
+
+def demo() -> None:
+    """The demo from opening to proof."""
+    window = ready()
+    session = window.session
+    watch = Watchdog()
+    window.open_demo()
+    wait(lambda: session.model is not None and not session.tasks.running)
+    watch.report("while the demo is made and received")
+    turning(window, "demo, one pane")
+    watch = Watchdog()
+    session.go(4)
+    window.send_sheet.radios["step-ap203"].click()
+    wait(lambda: not session.tasks.running)
+    session.send(f"{STATE}/out.stp")
+    wait(lambda: session.sent is not None and not session.tasks.running)
+    QTest.qWait(500)
+    window.ledger.chosen.emit("colours")
+    QTest.qWait(300)
+    session.keeping.save(Path(f"{STATE}/demo.crossing"))
+    wait(lambda: not session.keeping.busy)
+    watch.report("over sending, proof, a ledger cell and saving")
+    turning(window, "demo, two panes")
+    window.close()
+
+
+def rack() -> None:
+    """5,000 placed parts."""
+    path = f"{STATE}/rack.stp"
+    make_assembly(path, f"{STATE}/store")
+    window = ready()
+    session = window.session
+    watch = Watchdog()
+    start = time.perf_counter()
+    session.open_file(path)
+    wait(lambda: session.model is not None and not session.tasks.running)
+    print(f"rack: {Path(path).stat().st_size / 1e6:.1f} MB opened in {time.perf_counter() - start:.1f} s")
+    watch.report("while 5,000 parts are received")
+    turning(window, "5,000 parts")
+    QTest.qWait(600)
+    canvas, manifest = window.stage.canvas, window.manifest
+    timed("filter", lambda: manifest.filter.setText("plate 17"), canvas)
+    timed("filter cleared", lambda: manifest.filter.setText(""), canvas)
+    manifest.set_mode("flat")
+    timed("select", lambda: session.select((manifest.rows.roots[20].chain,)), canvas)
+    timed("hide", window.items.hide_selected, canvas)
+    timed("show all", window.items.show_everything, canvas)
+    window.close()
+
+
+if __name__ == "__main__":
+    chosen = sys.argv[1:] or ["demo", "rack"]
+    first_paint()
+    for name in chosen:
+        {"demo": demo, "rack": rack}[name]()
