@@ -1,7 +1,7 @@
 """The window under load: time to first paint, frames a second while turning, stalls, filter and selection.
 
 Run: xvfb-run -a -s "-screen 0 1400x900x24" .venv/bin/python bench/window.py [demo] [rack]
-demo: the demo in a window of 1280x800, the whole journey to a proof. rack: 5,000 placed parts, 50 different.
+demo: the demo at 1280x800, the whole journey to a proof. rack: 5,000 placed parts, 50 different.
 Frame times are those of software GL on this machine; compare them inside one run only.
 """
 
@@ -98,9 +98,8 @@ def timed(name: str, act: Callable[[], object], canvas: Any) -> None:
     act()
     done = time.perf_counter()
     canvas.repaint()
-    print(
-        f"  {name}: {(done - start) * 1000:.0f} ms, painted after {(time.perf_counter() - start) * 1000:.0f} ms"
-    )
+    painted = time.perf_counter()
+    print(f"  {name}: {(done - start) * 1000:.0f} ms, painted after {(painted - start) * 1000:.0f} ms")
 
 
 def first_paint() -> None:

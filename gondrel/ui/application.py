@@ -17,6 +17,9 @@ from gondrel.ui.window import MainWindow
 
 __all__ = ["make_application", "open_window", "run"]
 
+_FIRST_PAINT_MS = 40
+"""The window is painted before workers and picture are begun."""
+
 _windows: list[MainWindow] = []
 
 
@@ -69,7 +72,7 @@ def open_window(
         for path in files[1:]:
             open_window([path], settings=settings)
 
-    QTimer.singleShot(0, behind)
+    QTimer.singleShot(_FIRST_PAINT_MS, behind)
     return window
 
 

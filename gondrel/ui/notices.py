@@ -11,18 +11,18 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
-    QProgressBar,
     QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from gondrel.core.errors import GondrelError
+from gondrel.ui.bar import Bar
 from gondrel.ui.marks import draw_mark
 from gondrel.ui.sheets.base import quiet
 from gondrel.ui.tasks import Tasks
 
-__all__ = ["ErrorNotice", "Toast", "WorkStrip", "error_text", "show_share"]
+__all__ = ["ErrorNotice", "Toast", "WorkStrip", "error_text"]
 
 _TOAST_MS = 6000
 _PATIENCE_MS = 400
@@ -35,15 +35,6 @@ def error_text(error: GondrelError) -> str:
     lines += [f"Place: {error.where}"] if error.where else []
     lines += [f"What to do: {error.hint}"] if error.hint else []
     return "\n".join(lines)
-
-
-def show_share(bar: QProgressBar, share: float) -> None:
-    """Show a share done; busy without a figure while it is 0. Paints only when something changed."""
-    most, value = 1000 if share else 0, round(share * 100) * 10
-    if bar.maximum() != most:
-        bar.setRange(0, most)
-    if bar.value() != value and most:
-        bar.setValue(value)
 
 
 class Toast(QLabel):
@@ -133,7 +124,7 @@ class WorkStrip(QFrame):
         self.setObjectName("work")
         self.tasks = tasks
         self.is_quiet = True
-        self.rows: dict[int, tuple[QWidget, QLabel, QProgressBar]] = {}
+        self.rows: dict[int, tuple[QWidget, QLabel, Bar]] = {}
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(12, 8, 8, 8)
         self._column.setSpacing(4)
@@ -169,7 +160,7 @@ class WorkStrip(QFrame):
                 self._add(number, task.title)
             _, label, bar = self.rows[number]
             label.setText(f"{task.title}: {task.text.lower()}" if task.text else task.title)
-            show_share(bar, task.share)
+            bar.show_share(task.share)
         self.setVisible(bool(self.rows) and not self.is_quiet)
         self.adjustSize()
         self.changed.emit()
@@ -180,8 +171,7 @@ class WorkStrip(QFrame):
         line.setContentsMargins(0, 0, 0, 0)
         label = QLabel(title)
         label.setFixedWidth(230)
-        bar = QProgressBar()
-        bar.setTextVisible(False)
+        bar = Bar()
         bar.setFixedWidth(90)
         stop = QPushButton("Stop")
         stop.setProperty("role", "tool")

@@ -213,8 +213,6 @@ QScrollBar::handle:vertical {{ background: {p.line}; border-radius: 4px; min-hei
 QScrollBar:horizontal {{ background: transparent; height: 9px; }}
 QScrollBar::handle:horizontal {{ background: {p.line}; border-radius: 4px; min-width: 24px; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
-QProgressBar {{ background: {p.field}; border: none; border-radius: 3px; max-height: 6px; }}
-QProgressBar::chunk {{ background: {p.accent}; border-radius: 3px; }}
 QSplitter::handle {{ background: {p.line}; }}
 QToolTip {{ background: {p.sheet}; color: {p.ink}; border: 1px solid {p.line}; padding: 4px; }}
 QMenu {{ background: {p.sheet}; color: {p.ink}; border: 1px solid {p.line}; padding: 4px; }}

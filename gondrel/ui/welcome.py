@@ -7,10 +7,10 @@ from typing import Any
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFont
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from gondrel.ui.bar import Bar
 from gondrel.ui.keeping import Lost, lost_crossings
-from gondrel.ui.notices import show_share
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import empty_layout, head
 from gondrel.ui.theme import font
@@ -32,7 +32,7 @@ class Welcome(QWidget):
         self.setObjectName("welcome")
         self.column = QVBoxLayout(self)
         self.column.setSpacing(8)
-        self.bar = QProgressBar()
+        self.bar = Bar()
         self.title, self.text = QLabel(""), QLabel("")
         self.lost: list[Lost] = []
         self._shown: object = None
@@ -60,7 +60,7 @@ class Welcome(QWidget):
             self._shown = state
             self._build(loading)
         if task is not None:
-            show_share(self.bar, task.share)
+            self.bar.show_share(task.share)
             self.text.setText(f"{task.text} \u2026" if task.text else "Beginning \u2026")
 
     def _build(self, loading: str) -> None:
@@ -90,8 +90,7 @@ class Welcome(QWidget):
         return "Receive a model to see what it carries"
 
     def _build_loading(self) -> None:
-        self.bar = QProgressBar()
-        self.bar.setTextVisible(False)
+        self.bar = Bar()
         self.bar.setFixedWidth(280)
         self.column.addSpacing(6)
         self.column.addWidget(self.bar, 0, Qt.AlignmentFlag.AlignCenter)

@@ -6,10 +6,10 @@ from collections import Counter
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QProgressBar, QPushButton
+from PySide6.QtWidgets import QPushButton
 
 from gondrel.core.model import Note
-from gondrel.ui.notices import show_share
+from gondrel.ui.bar import Bar
 from gondrel.ui.presenters.cells import Finding
 from gondrel.ui.presenters.text import card_lines
 from gondrel.ui.session import Session
@@ -35,8 +35,7 @@ class ReceiveSheet(SheetView):
     def __init__(self, session: Session, parent: Any = None) -> None:
         super().__init__("Receive", parent)
         self.session = session
-        self.bar = QProgressBar()
-        self.bar.setTextVisible(False)
+        self.bar = Bar()
         self.doing = quiet("")
         self.foot.addWidget(self.doing)
         self.foot.addWidget(self.bar)
@@ -70,7 +69,7 @@ class ReceiveSheet(SheetView):
             widget.setVisible(task is None)
         self.other.setVisible(task is None and self.session.model is not None)
         if task is not None:
-            show_share(self.bar, task.share)
+            self.bar.show_share(task.share)
             text = f"{task.title}: {task.text.lower()}" if task.text else task.title
             self.doing.setText(f"{text} \u2026")
 

@@ -13,14 +13,13 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QProgressBar,
     QPushButton,
     QRadioButton,
     QVBoxLayout,
     QWidget,
 )
 
-from gondrel.ui.notices import show_share
+from gondrel.ui.bar import Bar
 from gondrel.ui.presenters.cells import TITLES, findings_of
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, empty_layout, head, quiet, rule
@@ -94,8 +93,7 @@ class SendSheet(SheetView):
         self.foot.addWidget(head("File"))
         self.foot.addLayout(line)
         self.doing = quiet("")
-        self.bar = QProgressBar()
-        self.bar.setTextVisible(False)
+        self.bar = Bar()
         self.stop = QPushButton("Stop")
         self.stop.clicked.connect(self.session.tasks.cancel)
         for widget in (self.doing, self.bar, self.stop):
@@ -141,7 +139,7 @@ class SendSheet(SheetView):
         self.main.setVisible(not busy)
         self.main.setEnabled(self.session.model is not None)
         if task is not None:
-            show_share(self.bar, task.share)
+            self.bar.show_share(task.share)
             self.doing.setText(f"{task.title}: {task.text.lower()} \u2026")
 
     def refresh(self) -> None:
