@@ -1,55 +1,142 @@
-"""Takes the pictures in docs/screenshots from the demo. Run: xvfb-run -a -s "-screen 0 1400x900x24"
-.venv/bin/python scripts/screenshots.py
+"""Takes the pictures in docs/screenshots from the demo.
+
+Run: xvfb-run -a -s "-screen 0 1400x900x24" .venv/bin/python scripts/screenshots.py [FOLDER] [WIDTHxHEIGHT]
 """
 
 from __future__ import annotations
 
 import os
+import re
+import signal
+import sys
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 STATE = tempfile.mkdtemp(prefix="gondrel-pictures-")
-os.environ["XDG_STATE_HOME"] = STATE
+os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = STATE
 
 from PySide6.QtTest import QTest  # noqa: E402
 
-from gondrel.ui.application import make_application, open_window  # noqa: E402
+from gondrel.core.model import History, Occurrence, Product  # noqa: E402
+from gondrel.core.service.crossing import Crossing  # noqa: E402
+from gondrel.ui.application import open_window  # noqa: E402
+from gondrel.ui.session import STATIONS  # noqa: E402
 
-FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
+FOLDER = Path(sys.argv[1] if len(sys.argv) > 1 else Path(__file__).parent.parent / "docs" / "screenshots")
+WIDTH, HEIGHT = (int(n) for n in (sys.argv[2] if len(sys.argv) > 2 else "1280x800").split("x"))
+DEMO = Path(STATE) / "gondrel" / "demo" / "paddle-winding-gear.stp"
 
 
-def wait(condition: Callable[[], bool]) -> None:
-    """Run the event loop until something is true, a minute at most."""
-    end = time.monotonic() + 60
+def wait(condition: Callable[[], object]) -> None:
+    """Run the event loop until something is true, two minutes at most."""
+    end = time.monotonic() + 120
     while not condition() and time.monotonic() < end:
-        QTest.qWait(20)
+        QTest.qWait(10)
+    QTest.qWait(300)
+
+
+def shot(window: Any, name: str, *, smooth: bool = True) -> None:
+    """Save a picture of the window."""
+    window.toast.hide()
+    if smooth:
+        window.stage.canvas.smooth(4, False)
     QTest.qWait(400)
+    window.grab().save(str(FOLDER / f"{name}.png"))
+
+
+def fresh() -> Any:
+    """An empty window that is ready."""
+    window = open_window()
+    window.resize(WIDTH, HEIGHT)
+    wait(lambda: window.stage is not None and window.session.targets)
+    return window
+
+
+def stations(window: Any) -> None:
+    """Each station in both themes."""
+    session = window.session
+    pinion = next(p.id for p in session.model.products if p.name.startswith("Spur wheel"))
+    for theme in ("light", "dark"):
+        window.settings.change(theme=theme)
+        session.select(((frozenset({f"product:{pinion}"}),),) if theme == "light" else ())
+        for number, name in enumerate(STATIONS):
+            session.go(number)
+            if name != "Arrange":
+                session.select(())
+            shot(window, name.lower() if theme == "light" else f"{name.lower()}-dark")
+            if name == "Receive" and theme == "light":
+                session.select(((frozenset({f"product:{pinion}"}),),))
+    window.settings.change(theme="light")
+
+
+def states(window: Any) -> None:
+    """Loading, failed, partly loaded, filter without hits, very many parts."""
+    session = window.session
+    session.open_file(str(DEMO))
+    wait(lambda: window.stage.welcome.text.text().startswith("Making"))
+    shot(window, "loading", smooth=False)
+    os.kill(session.tasks.reader.pid, signal.SIGKILL)
+    wait(lambda: session.error is not None)
+    shot(window, "failed", smooth=False)
+    window.error_notice.hide()
+
+    text = DEMO.read_text()
+    solid = re.search(r"#(\d+)=MANIFOLD_SOLID_BREP\('[^']*',#(\d+)\)", text)
+    broken = text.replace(f"\n#{solid[2]}=", f"\n#{9_000_000}=")
+    path = Path(STATE) / "gear-with-a-gap.stp"
+    path.write_text(broken)
+    session.open_file(str(path))
+    wait(lambda: session.model is not None and not session.tasks.running)
+    shot(window, "partly-loaded")
+
+    window.manifest.filter.setText("kind:solid sprocket")
+    shot(window, "no-hits")
+    window.manifest.filter.clear()
+
+    session.open_file(str(DEMO))
+    wait(lambda: "gap" not in session.crossing.name and not session.tasks.running)
+    model = session.model
+    uses = tuple(
+        Occurrence(f"y{i}", model.roots[0], f"Gear {i + 1}", _at(700.0 * (i % 10), 900.0 * (i // 10)))
+        for i in range(80)
+    )
+    yard = Product("yard", "PG-900", "Gear yard", "A", occurrences=uses)
+    many = replace(model, products=(yard, *model.products), roots=("yard",))
+    session.take_crossing(Crossing("gear-yard", History.begin(many, "Receive gear-yard")), None, dirty=True)
+    wait(lambda: not session.tasks.running)
+    window.stage.canvas.settle()
+    shot(window, "very-many", smooth=False)
+
+
+def _at(x: float, y: float) -> tuple[float, ...]:
+    return (1, 0, 0, x, 0, 1, 0, y, 0, 0, 1, 0, 0, 0, 0, 1)
 
 
 def main() -> None:
-    """Receive the demo, look at Send for AP203, send, look at Prove."""
-    make_application()
-    window = open_window(demo=True)
+    """Empty, the demo through all stations, then the other states."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    window = fresh()
     session = window.session
-
-    def shot(name: str) -> None:
-        window.notice.hide()
-        window.stage.canvas.smooth(4, False)
-        QTest.qWait(500)
-        window.grab().save(str(FOLDER / f"{name}.png"))
-
+    shot(window, "empty")
+    window.open_demo()
     wait(lambda: session.model is not None and not session.tasks.running)
-    shot("receive")
     session.go(4)
     window.send_sheet.radios["step-ap203"].click()
+    window.send_sheet.unit.setCurrentIndex(1)
     wait(lambda: not session.tasks.running)
-    shot("send")
-    window.send_sheet.path.setText(f"{STATE}/paddle-gear-ap203.stp")
-    window.send_sheet.send()
+    session.send(f"{STATE}/paddle-gear-ap203.stp")
     wait(lambda: session.sent is not None and not session.tasks.running)
-    shot("prove")
+    stations(window)
+    session.go(5)
+    window.actions_by_key["map"].trigger()
+    shot(window, "deviation")
+    window.close()
+    window = fresh()
+    states(window)
     window.close()
 
 

@@ -80,6 +80,8 @@ def window() -> Iterator[Any]:
     make_application()
     opened = open_window()
     wait_until(lambda: opened.stage is not None and bool(opened.session.targets))
+    opened.activateWindow()  # there is no window manager to do it
+    wait_until(opened.isActiveWindow, 10)
     yield opened
     opened.close()
     opened.deleteLater()

@@ -61,6 +61,7 @@ def open_window(
     window = MainWindow(settings, lambda: open_window(settings=settings))
     _windows[:] = [w for w in _windows if w.isVisible()] + [window]
     window.show()
+    window.activateWindow()
 
     def behind() -> None:
         window.session.start()

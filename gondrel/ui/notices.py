@@ -88,6 +88,8 @@ class ErrorNotice(QFrame):
         column.addWidget(self.what)
         column.addWidget(self.rest)
         column.addLayout(buttons)
+        self._copied = QTimer(self, singleShot=True, interval=1500)
+        self._copied.timeout.connect(lambda: self.copy.setText("Copy"))
         self.hide()
 
     def tell(self, error: GondrelError) -> None:
@@ -107,7 +109,7 @@ class ErrorNotice(QFrame):
         if self.error is not None:
             QApplication.clipboard().setText(error_text(self.error))
             self.copy.setText("Copied")
-            QTimer.singleShot(1500, lambda: self.copy.setText("Copy"))
+            self._copied.start()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)

@@ -1,0 +1,131 @@
+"""Rows of the manifest."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from gondrel.core.model import Model, Occurrence, Product
+from gondrel.core.reports.figures import Figures
+from gondrel.ui.presenters.rows import (
+    build_flat,
+    build_structure,
+    build_where_used,
+    cell_text,
+    covers,
+    matches,
+    products_of,
+    states_of,
+)
+from tests.ui.presenters.models import facts, gate, many, proof_of
+
+
+def row_named(rows, label):
+    for row in rows:
+        if row.label == label:
+            return row
+        found = row_named(row.children, label)
+        if found is not None:
+            return found
+    return None
+
+
+def test_structure_gathers_equal_components() -> None:
+    (top,) = build_structure(gate())
+    assert [(r.label, r.quantity) for r in top.children] == [("Frame", 1), ("Pin", 2), ("Pin set", 1)]
+    assert [r.label for r in top.children[2].children] == ["Pin"]
+
+
+def test_flat_counts_the_whole() -> None:
+    rows = {r.label: r.quantity for r in build_flat(gate())}
+    assert rows == {"Gate": 1, "Frame": 1, "Pin": 3, "Pin set": 1}
+
+
+def test_where_used_names_the_users() -> None:
+    rows = {r.label: [(c.label, c.quantity) for c in r.children] for r in build_where_used(gate())}
+    assert rows["Pin"] == [("Gate", 2), ("Pin set", 1)]
+
+
+def test_double_names_are_told_apart_by_number_then_by_place() -> None:
+    model = gate()
+    twin = Product("twin", "G-9", "Pin")
+    rows = build_flat(replace(model, products=(*model.products, twin)))
+    assert {r.label for r in rows} >= {"Pin (G-3)", "Pin (G-9)"}
+    same = Product("same", "G-3", "Pin")
+    top = replace(model.product("top"), occurrences=(*model.product("top").occurrences,
+                                                     Occurrence("o9", "same", "")))  # fmt: skip
+    rows = build_flat(replace(model.with_product(top), products=(*model.with_product(top).products, same)))
+    labels = [r.label for r in rows]
+    assert len(set(labels)) == len(labels)
+    assert any("in Gate" in label for label in labels)
+
+
+@pytest.mark.parametrize(
+    ("words", "found"),
+    [
+        ("pin", {"Pin", "Pin set"}),
+        ("kind:assembly", {"Gate", "Pin set"}),
+        ("kind:sol", {"Frame", "Pin"}),
+        ("material:bronze", {"Pin"}),
+        ("number:g-2", {"Frame"}),
+        ("rev:a", {"Pin", "Pin set"}),
+        ("layer:frame", {"Frame"}),
+        ("pin -kind:assembly", {"Pin"}),
+        ("lost", {"Frame"}),
+        ("nothing like it", set()),
+    ],
+)
+def test_filter_words_and_terms(words: str, found: set[str]) -> None:
+    states = {"frame": "lost", "pin": "carried"}
+    rows = build_flat(gate())
+    assert {r.label for r in rows if matches(r, tuple(words.split()), states)} == found
+
+
+def test_states_come_from_the_proof_and_from_bodies_that_failed() -> None:
+    model = gate()
+    assert states_of(model, None) == {}
+    assert states_of(model, None, {"blob-pin"}) == {"pin": "fault"}
+    states = states_of(model, proof_of(model, "materials"))
+    assert states["pin"] == "lost"
+    assert states["frame"] == "carried"
+
+
+def test_cells_show_what_the_product_has() -> None:
+    (top,) = build_structure(gate())
+    pin = row_named([top], "Pin")
+    known, show = {"blob-pin": facts(2000.0)}, Figures()
+    columns = "number revision quantity bodies material mass colour layer state".split()
+    shown = {column: cell_text(pin, column, known, show) for column in columns}
+    assert shown == {
+        "number": "G-3", "revision": "A", "quantity": "2", "bodies": "1", "material": "Bronze CuSn8",
+        "mass": "17.6 g", "colour": "#808080", "layer": "", "state": "",
+    }  # fmt: skip
+    assert cell_text(pin, "mass", {}, show) == ""
+
+
+def test_rows_lead_to_their_products() -> None:
+    model = gate()
+    (top,) = build_structure(model)
+    pin, inner = row_named([top], "Pin"), row_named([top], "Pin set").children[0]
+    assert products_of(model, [pin.chain]) == ("pin",)
+    assert products_of(model, [top.chain, pin.chain, inner.chain]) == ("top", "pin")
+    assert products_of(model, [(frozenset({"product:frame"}),)]) == ("frame",)
+    assert products_of(model, [(frozenset({"gone"}),)]) == ()
+
+
+def test_a_row_covers_what_is_placed_below_it() -> None:
+    model = gate()
+    (top,) = build_structure(model)
+    inner = row_named([top], "Pin set")
+    assert covers(inner.chain, "pin", ("o5", "o4"), ("top", "set", "pin"))
+    assert not covers(inner.chain, "pin", ("o2",), ("top", "pin"))
+    assert covers((frozenset({"product:set"}),), "pin", ("o5", "o4"), ("top", "set", "pin"))
+    assert covers((), "pin", ("o2",), ("top", "pin"))
+
+
+def test_twenty_thousand_rows_are_built_and_filtered() -> None:
+    model: Model = many(20_000)
+    (top,) = build_structure(model)
+    assert len(top.children) == 20_000
+    assert sum(matches(row, ("part", "19999"), {}) for row in top.children) == 1

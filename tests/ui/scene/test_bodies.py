@@ -1,0 +1,131 @@
+"""Bodies of the picture, without a window: pieces, picking, gathering, marks."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from gondrel.core.kernel.build import block, cut, cylinder
+from gondrel.core.kernel.mesh import make_mesh
+from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product, Rgba
+from gondrel.ui.presenters.scale import scale_for
+from gondrel.ui.scene import bodies
+from gondrel.ui.scene.batch import Batch
+from gondrel.ui.scene.bodies import BodyMesh, Look, Scene
+from gondrel.ui.scene.crowd import Crowd
+from gondrel.ui.scene.marks import edge_mark, face_mark, nearest_edge
+
+RED, CLEAR = Rgba(1.0, 0.0, 0.0), Rgba(0.0, 0.5, 1.0, 0.4)
+
+
+def mesh_of(shape) -> BodyMesh:
+    return BodyMesh.from_bytes(make_mesh(shape, chord=0.2).to_bytes())
+
+
+@pytest.fixture
+def scene() -> Scene:
+    """Two blocks side by side, one mirrored to x from -80 to -60, and a see-through one far off."""
+    solid = Body("b", BodyKind.SOLID, "Block", "blob", RED, ((0, Rgba(0.0, 1.0, 0.0)),))
+    clear = Body("c", BodyKind.SOLID, "Cover", "blob", CLEAR)
+    mirrored = (-1, 0, 0, -60, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1)
+    far = (1, 0, 0, 500, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1)
+    top = Product("top", "", "Top", occurrences=(
+        Occurrence("o1", "block", "one"), Occurrence("o2", "block", "two", mirrored),
+        Occurrence("o3", "cover", "three", far)))  # fmt: skip
+    model = Model((top, Product("block", "", "Block", bodies=(solid,)),
+                   Product("cover", "", "Cover", bodies=(clear,))), ("top",))  # fmt: skip
+    made = Scene()
+    made.set_model(model)
+    assert made.wanted == ("blob",)
+    assert made.count == 3
+    made.add_mesh("blob", mesh_of(cut(block(20, 20, 20), cylinder(5, 30, at=(10, 10, -5)))))
+    return made
+
+
+def test_a_ray_meets_the_nearest_face_of_the_nearest_body(scene: Scene) -> None:
+    hit = scene.pick(np.array([2.0, -100.0, 3.0]), np.array([2.0, 100.0, 3.0]))
+    assert hit is not None
+    assert hit.point == pytest.approx([2, 0, 3])
+    assert hit.placed.path == ("o1",)
+    mirrored = scene.pick(np.array([-62.0, -100.0, 3.0]), np.array([-62.0, 100.0, 3.0]))
+    assert mirrored.placed.path == ("o2",)
+    assert scene.pick(np.array([2.0, -100, 300]), np.array([2.0, 100, 300])) is None
+    assert scene.pick(np.array([10.0, 10.0, 100]), np.array([10.0, 10.0, -100])) is None, "through the hole"
+    hit.placed.show(False)
+    assert scene.pick(np.array([2.0, -100.0, 3.0]), np.array([2.0, 100.0, 3.0])) is None
+
+
+def test_boxes_follow_the_placement(scene: Scene) -> None:
+    boxes = {p.path: p.box for p in scene.placed}
+    assert boxes[("o2",)] == pytest.approx(np.array([[-80, 0, 0], [-60, 20, 20]]))
+    assert scene.bounds() == pytest.approx(np.array([[-80, 0, 0], [520, 20, 20]]))
+
+
+def test_large_meshes_are_cut_into_pieces_of_whole_faces(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(bodies, "_PIECE", 20)
+    mesh = mesh_of(cut(block(20, 20, 20), cylinder(5, 30, at=(10, 10, -5))))
+    assert len(mesh.pieces) > 2
+    assert sum(p.GetNumberOfPolys() for p in mesh.pieces) == len(mesh.triangles)
+    assert set(mesh.piece_starts) <= set(mesh.face_starts.tolist())
+    assert len(mesh.lines) > 1
+    whole = mesh_of(block(20, 20, 20))
+    assert sum(line.GetNumberOfLines() for line in whole.lines) == 12
+
+
+def test_opaque_solids_are_drawn_as_one_and_others_by_themselves(scene: Scene) -> None:
+    for placed in scene.placed:
+        scene.embody(placed)
+    batch = Batch()
+    batch.show(scene)
+    assert [p.is_gathered for p in scene.placed] == [True, True, False]
+    data = batch.surface.GetMapper().GetInput()
+    triangles = len(scene.meshes["blob"].triangles)
+    assert data.GetNumberOfPolys() == 2 * triangles
+    assert [a.GetVisibility() for a in scene.placed[0].surfaces] == [0]
+    assert [a.GetVisibility() for a in scene.placed[2].surfaces] == [1]
+    assert data.GetBounds() == pytest.approx((-80, 20, 0, 20, 0, 20))
+    scene.placed[0].show(False)
+    batch.show(scene)
+    assert not any(p.is_gathered for p in scene.placed), "a batch of one is none"
+
+
+def test_a_batch_takes_face_colours_tints_and_fields(scene: Scene) -> None:
+    first = scene.placed[0]
+    own = {tuple(c) for c in scene.point_colours(first).tolist()}
+    assert own == {(255, 0, 0), (0, 255, 0)}
+    scene.dress(first, Look((0.0, 0.0, 1.0)))
+    assert {tuple(c) for c in scene.point_colours(first).tolist()} == {(0, 0, 255)}
+    field = np.linspace(0, 0.05, len(first.mesh.points)).astype(np.float32)
+    scene.set_fields({"blob": field}, scale_for(0.05))
+    scene.dress(first, Look(field="blob"))
+    assert len({tuple(c) for c in scene.point_colours(first).tolist()}) == 5
+
+
+def test_a_look_is_given_once(scene: Scene) -> None:
+    assert scene.dress(scene.placed[0], Look(None, 0.3))
+    assert not scene.dress(scene.placed[0], Look(None, 0.3))
+    assert scene.placed[0].drawn_colour == (1.0, 0.0, 0.0, 0.3)
+
+
+def test_a_crowd_draws_boxes_where_the_bodies_are(scene: Scene) -> None:
+    crowd = Crowd()
+    crowd.show(scene.placed)
+    data = crowd.mapper.GetInput()
+    assert data.GetNumberOfPolys() == 18
+    assert data.GetBounds() == pytest.approx((-80, 520, 0, 20, 0, 20))
+    crowd.show(())
+    assert not crowd.actor.GetVisibility()
+
+
+def test_the_edge_near_a_hit_is_found_and_marked(scene: Scene) -> None:
+    hit = scene.pick(np.array([0.5, -100.0, 10.0]), np.array([0.5, 100.0, 10.0]))
+    edge = nearest_edge(hit, 1.0)
+    assert edge is not None
+    points = hit.placed.mesh.edge_points[
+        hit.placed.mesh.edge_starts[edge] : hit.placed.mesh.edge_starts[edge + 1]
+    ]
+    assert points[:, :2] == pytest.approx(0)
+    assert nearest_edge(hit, 0.1) is None
+    assert edge_mark(hit.placed, edge, (1, 0, 0)).GetBounds()[4:] == pytest.approx((0, 20))
+    face = face_mark(hit.placed, hit.face, (1, 0, 0)).GetBounds()
+    assert face[2:4] == pytest.approx((0, 0))
