@@ -62,14 +62,11 @@ def stations(window: Any) -> None:
     pinion = next(p.id for p in session.model.products if p.name.startswith("Spur wheel"))
     for theme in ("light", "dark"):
         window.settings.change(theme=theme)
-        session.select(((frozenset({f"product:{pinion}"}),),) if theme == "light" else ())
         for number, name in enumerate(STATIONS):
             session.go(number)
-            if name != "Arrange":
-                session.select(())
+            chosen = name == "Arrange" and theme == "light"
+            session.select(((frozenset({f"product:{pinion}"}),),) if chosen else ())
             shot(window, name.lower() if theme == "light" else f"{name.lower()}-dark")
-            if name == "Receive" and theme == "light":
-                session.select(((frozenset({f"product:{pinion}"}),),))
     window.settings.change(theme="light")
 
 

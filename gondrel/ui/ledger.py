@@ -24,13 +24,17 @@ class LedgerView(QWidget):
 
     def __init__(self, parent: Any = None) -> None:
         super().__init__(parent)
-        self.setFixedHeight(scaled(122))
+        self.fit_type()
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.cells: list[Cell] = []
         self.current = ""
         self.heading, self.subheading, self.footing = "Carriage", "", ""
         self.setAccessibleName("Carriage ledger")
+
+    def fit_type(self) -> None:
+        """Take the height that the type needs."""
+        self.setFixedHeight(scaled(122))
 
     def sizeHint(self) -> QSize:
         return QSize(1280, scaled(122))

@@ -34,7 +34,7 @@ from gondrel.ui.manifest_model import (
 from gondrel.ui.marks import draw_mark
 from gondrel.ui.presenters.rows import Chain, Row, states_of
 from gondrel.ui.session import Session
-from gondrel.ui.theme import elided, font, palette
+from gondrel.ui.theme import elided, font, palette, scaled
 
 __all__ = ["ManifestView"]
 
@@ -46,7 +46,7 @@ class _RowDelegate(QStyledItemDelegate):
     """Paints a row: swatch and name, revision, quantity, state mark."""
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
-        return QSize(40, _ROW)
+        return QSize(40, scaled(_ROW))
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         p = palette()

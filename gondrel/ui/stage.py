@@ -43,6 +43,16 @@ _EDGE_PIXELS = 7
 _BELOW = 12
 
 
+def _places_of(model: Model) -> set[tuple[tuple[str, ...], str]]:
+    """Path and hash of every placed body."""
+    return {
+        (place.path, body.blob)
+        for place in model.walk()
+        if place.product in model.by_id
+        for body in model.product(place.product).bodies
+    }
+
+
 class StageView(QWidget):
     """Shows the received model, beside it the returned one once there is a proof."""
 
@@ -167,6 +177,10 @@ class StageView(QWidget):
             shown = self.fontMetrics().elidedText(name, Qt.TextElideMode.ElideMiddle, room)
             text = f"RETURNED  <span style='font-weight:400; letter-spacing:0px'>from {shown}</span>"
             self.captions[1].setText(text)
+        crowd = self.canvas.scenes[RECEIVED].count if self.canvas.is_crowded(RECEIVED) else 0
+        told = f"{crowd:,} bodies in place, small ones drawn as boxes" if crowd else ""
+        plain = f"<span style='font-weight:400; letter-spacing:0px'>{told}</span>"
+        self.captions[0].setText(f"RECEIVED &nbsp;{plain}" if told else "RECEIVED")
         left, right = (1, 0) if self.canvas.swapped else (0, 1)
         for pane, x in ((left, 16), (right, cut + 18)):
             self.captions[pane].adjustSize()
@@ -204,7 +218,8 @@ class StageView(QWidget):
     def _take_model(self) -> None:
         model = self.session.model
         shown = self.canvas.scenes[RECEIVED].placed
-        again = bool(shown) and model is not None and {p.body.blob for p in shown} == set(model.blobs())
+        places = {(p.path, p.body.blob) for p in shown}
+        again = bool(shown) and model is not None and places == _places_of(model)
         self.canvas.clear(RECEIVED)
         if model is not None:
             self._plan(RECEIVED, model)

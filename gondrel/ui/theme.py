@@ -176,6 +176,8 @@ QLabel#notice {{ background: {p.ink}; color: {p.paper}; border-radius: 6px; padd
   font-size: 12px; }}
 QLabel[role="line"] {{ color: {p.ink}; font-size: 11px; background: {p.sheet}; border-radius: 4px;
   padding: 2px 6px; }}
+QLabel[role="card-title"] {{ font-size: 13px; font-weight: 500; }}
+QLabel[role="card-text"] {{ font-size: 12px; }}
 QLabel[role="note"] {{ color: {p.quiet}; font-size: 11px; }}
 QLabel[role="chip"] {{ color: {p.quiet}; font-size: 11px; font-weight: 600; letter-spacing: 1px; }}
 QFrame[role="rule"] {{ background: {p.line}; max-height: 1px; min-height: 1px; border: none; }}

@@ -246,6 +246,7 @@ class MainWindow(QMainWindow):
         self.refresh()
 
     def _settings_changed(self) -> None:
+        self.ledger.fit_type()
         if self.stage is not None:
             self.stage.refresh_theme()
         for widget in (self.band, self.ledger, self.manifest):

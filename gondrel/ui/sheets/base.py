@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtCore import QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -63,19 +63,18 @@ class FindingCard(QWidget):
         column.setContentsMargins(36, 9, 12, 9)
         column.setSpacing(2)
         title = QLabel(finding.title)
-        title.setProperty("role", "name")
-        title.setStyleSheet("font-size: 13px;")
+        title.setProperty("role", "card-title")
         text = QLabel(finding.text)
         text.setWordWrap(True)
-        text.setStyleSheet("font-size: 12px;")
+        text.setProperty("role", "card-text")
         column.addWidget(title)
         column.addWidget(text)
         if finding.note:
             note = quiet(finding.note[:1].upper() + finding.note[1:])
-            note.setStyleSheet("font-size: 11px;")
+            note.setProperty("role", "note")
             column.addWidget(note)
         self.more = quiet("")
-        self.more.setStyleSheet("font-size: 11px;")
+        self.more.setProperty("role", "note")
         self.more.hide()
         column.addWidget(self.more)
         self.setAccessibleName(f"{finding.verdict}: {finding.title}, {finding.text}")
@@ -170,6 +169,13 @@ class SheetView(QWidget):
     def finish(self) -> None:
         """Push everything up."""
         self.column.addStretch(1)
+        QTimer.singleShot(0, self, self._settle)
+
+    def _settle(self) -> None:
+        """Lay out anew once the style sheet has reached the new widgets."""
+        self.column.invalidate()
+        self.body.updateGeometry()
+        self.column.activate()
 
     def add_main(self, text: str) -> QPushButton:
         """The sheet's one main button."""

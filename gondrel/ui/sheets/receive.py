@@ -155,7 +155,8 @@ def _grouped(notes: tuple[Note, ...]) -> list[Finding]:
         same = [note for note in notes if note.code == code]
         verdict = "lost" if code in _GRAVE else "altered"
         title = code.replace("-", " ").capitalize()
-        text = same[0].text if count == 1 else f"{count} times, first: {same[0].text}"
+        first = same[0].text[:1].upper() + same[0].text[1:]
+        text = first if count == 1 else f"{count} times, first: {same[0].text}"
         lines = tuple(f"{n.where}: {n.text}" for n in same)
         cards.append(Finding("", verdict, title, text, same[0].where, frozenset(), frozenset(), lines))
     return cards

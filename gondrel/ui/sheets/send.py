@@ -155,7 +155,7 @@ class SendSheet(SheetView):
                 layout.addWidget(radio)
                 note = quiet(_KEEPS.get(choice.kind, ""))
                 note.setContentsMargins(24, 0, 0, 4)
-                note.setStyleSheet("font-size: 11px;")
+                note.setProperty("role", "note")
                 layout.addWidget(note)
         empty_layout(self._list)
         if self.session.forecast is None:
