@@ -13,7 +13,8 @@ from gondrel.ui.session import RECEIVED, RETURNED, Session
 
 if TYPE_CHECKING:
     from gondrel.ui.legend import Legend
-    from gondrel.ui.scene.bodies import BodyMesh, Hit, Scene
+    from gondrel.ui.scene.bodies import Hit, Scene
+    from gondrel.ui.scene.body_mesh import BodyMesh
 
 __all__ = ["DeviationMap"]
 

@@ -14,7 +14,8 @@ from gondrel.ui.legend import Legend
 from gondrel.ui.presenters.detail import edge_line, face_line
 from gondrel.ui.presenters.rows import Chain, covers
 from gondrel.ui.scene import camera as moves
-from gondrel.ui.scene.bodies import BodyMesh, Hit, Look, PlacedBody
+from gondrel.ui.scene.bodies import Hit, Look, PlacedBody
+from gondrel.ui.scene.body_mesh import BodyMesh
 from gondrel.ui.scene.canvas import Canvas
 from gondrel.ui.scene.loader import MeshLoader
 from gondrel.ui.scene.marks import edge_mark, face_mark, nearest_edge

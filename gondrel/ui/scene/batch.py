@@ -8,7 +8,8 @@ import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
 
-from gondrel.ui.scene.bodies import Look, PlacedBody, Scene, edge_look, make_lines, make_surface
+from gondrel.ui.scene.bodies import Look, PlacedBody, Scene, edge_look
+from gondrel.ui.scene.body_mesh import make_lines, make_surface
 
 __all__ = ["Batch", "can_batch"]
 

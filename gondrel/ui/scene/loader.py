@@ -9,7 +9,7 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.model.store import BlobStore
-from gondrel.ui.scene.bodies import BodyMesh
+from gondrel.ui.scene.body_mesh import BodyMesh
 
 __all__ = ["MeshLoader"]
 

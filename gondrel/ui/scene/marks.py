@@ -6,7 +6,8 @@ import numpy as np
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
 
-from gondrel.ui.scene.bodies import Hit, PlacedBody, make_lines, make_surface
+from gondrel.ui.scene.bodies import Hit, PlacedBody
+from gondrel.ui.scene.body_mesh import make_lines, make_surface
 
 __all__ = ["edge_mark", "face_mark", "nearest_edge"]
 

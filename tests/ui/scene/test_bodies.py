@@ -9,9 +9,10 @@ from gondrel.core.kernel.build import block, cut, cylinder
 from gondrel.core.kernel.mesh import make_mesh
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product, Rgba
 from gondrel.ui.presenters.scale import scale_for
-from gondrel.ui.scene import bodies
+from gondrel.ui.scene import body_mesh
 from gondrel.ui.scene.batch import Batch
-from gondrel.ui.scene.bodies import BodyMesh, Look, Scene
+from gondrel.ui.scene.bodies import Look, Scene
+from gondrel.ui.scene.body_mesh import BodyMesh
 from gondrel.ui.scene.crowd import Crowd
 from gondrel.ui.scene.marks import edge_mark, face_mark, nearest_edge
 
@@ -62,7 +63,7 @@ def test_boxes_follow_the_placement(scene: Scene) -> None:
 
 
 def test_large_meshes_are_cut_into_pieces_of_whole_faces(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(bodies, "_PIECE", 20)
+    monkeypatch.setattr(body_mesh, "_PIECE", 20)
     mesh = mesh_of(cut(block(20, 20, 20), cylinder(5, 30, at=(10, 10, -5))))
     assert len(mesh.pieces) > 2
     assert sum(p.GetNumberOfPolys() for p in mesh.pieces) == len(mesh.triangles)
