@@ -214,6 +214,7 @@ class ManifestView(QWidget):
         header.setMinimumSectionSize(30)
         header.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         header.customContextMenuRequested.connect(lambda at: self._columns_menu(header.mapToGlobal(at)))
+        self.rows.looks_changed.connect(tree.viewport().update)
         tree.selectionModel().selectionChanged.connect(self._selected)
         tree.setAccessibleName("Manifest")
         return tree

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from PySide6.QtCore import QAbstractItemModel, QModelIndex, QPersistentModelIndex, Qt
+from PySide6.QtCore import QAbstractItemModel, QModelIndex, QPersistentModelIndex, Qt, Signal
 from PySide6.QtGui import QColor
 
 from gondrel.core.model import BodyFacts, Model
@@ -38,6 +38,8 @@ Index = QModelIndex | QPersistentModelIndex
 
 class ManifestModel(QAbstractItemModel):
     """Read-only rows: structure, flat list or where-used."""
+
+    looks_changed = Signal()
 
     def __init__(self, parent: Any = None) -> None:
         super().__init__(parent)
@@ -84,8 +86,8 @@ class ManifestModel(QAbstractItemModel):
         self.touch()
 
     def touch(self) -> None:
-        """Say that every visible cell may look different."""
-        self.layoutChanged.emit()
+        """Say that every visible cell may look different; rows and their places stay."""
+        self.looks_changed.emit()
 
     @property
     def _is_filtered(self) -> bool:

@@ -13,6 +13,8 @@ from pathlib import Path
 import pytest
 
 from gondrel.cli.main import main
+from gondrel.core.model.mass import totals_of
+from gondrel.core.service.receive import measure_all, receive
 
 pytestmark = pytest.mark.slow
 
@@ -97,3 +99,21 @@ def test_wrong_calls_end_with_one_line_and_status_two(
     assert status == 2
     assert set(json.loads(out)["error"]) == {"code", "message", "file", "where"}
     assert len(err.strip().splitlines()) == 1
+
+
+def test_assemblies_agree_with_the_senders_figures_too(as1: str, store_folder: str) -> None:
+    """Assemblies carry figures of their own: volume and area to 1e-6, centroid to 1e-3 mm."""
+    model = receive(as1, store_folder)
+    totals = totals_of(model, measure_all(model.blobs(), store_folder))
+    compared = 0
+    for product in model.products:
+        said = product.validation
+        if not product.is_assembly or said is None or said.volume is None:
+            continue
+        ours = totals[product.id]
+        compared += 1
+        tolerance = 1e-6 if product.id in model.roots else 5e-4
+        assert ours.volume == pytest.approx(said.volume, rel=tolerance)
+        assert ours.area == pytest.approx(said.area, rel=tolerance)
+        assert ours.centroid == pytest.approx(said.centroid, abs=1e-3)
+    assert compared >= 1

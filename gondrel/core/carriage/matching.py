@@ -170,7 +170,7 @@ def _match_occurrences(ours: Product, theirs: Product, origin: Mapping[str, str]
             if origin.get(other.product) != one.product:
                 cost[i, j] = _UNALIKE
                 continue
-            away = np.subtract(one.placement, other.placement)
+            away = np.subtract(one.placement, other.placement, dtype=float)
             away[[3, 7, 11]] /= reach
             cost[i, j] = float(np.abs(away).sum()) + 0.5 * (one.name != other.name)
     used = set()
