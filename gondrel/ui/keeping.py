@@ -143,11 +143,20 @@ class Keeping(QObject):
         for old in (state_folder() / "autosave").glob(f"*-{self._serial}-{os.getpid()}{SUFFIX}"):
             old.unlink(missing_ok=True)
 
+    @property
+    def has_own_work(self) -> bool:
+        """Whether there is something unsaved that receiving the file again would not bring back."""
+        crossing = self.session.crossing
+        return self.is_dirty and (len(crossing.history.steps) > 1 or crossing.sent is not None)
+
     def close(self) -> None:
-        """End autosaving; a session that is closed in order leaves nothing to recover."""
+        """End autosaving. Unsaved work stays to be recovered; without any nothing is left behind."""
         self._timer.stop()
+        if self.has_own_work:
+            self.autosave()
         self._pool.shutdown(wait=True)
-        self.drop_autosave()
+        if not self.has_own_work:
+            self.drop_autosave()
 
     def _remember(self, path: Path) -> None:
         settings = self.session.settings

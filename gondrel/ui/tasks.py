@@ -14,7 +14,7 @@ from gondrel.jobs.worker import Worker
 
 __all__ = ["MESHER_NICENESS", "READER_NICENESS", "Task", "Tasks"]
 
-MESHER_NICENESS, READER_NICENESS = 3, 7
+MESHER_NICENESS, READER_NICENESS = 9, 13
 """The window goes before the picture's making, and that before the rest of reading."""
 
 

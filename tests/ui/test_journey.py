@@ -378,3 +378,25 @@ def test_what_was_left_unsaved_is_offered_and_recovered(window, as1: str, tmp_pa
     assert other.session.model == session.model
     other.close()
     assert ours.exists(), "closing one window leaves the other's copy alone"
+
+
+def test_closing_keeps_unsaved_work_and_nothing_else(window, as1: str) -> None:
+    from gondrel.core.arrange.properties import set_text
+    from gondrel.ui.application import open_window
+    from gondrel.ui.keeping import state_folder
+
+    def kept() -> list[str]:
+        return sorted(p.name.rsplit("-", 2)[0] for p in (state_folder() / "autosave").glob("*.crossing"))
+
+    for edits in (False, True):
+        other = open_window(settings=window.settings)
+        wait_until(lambda o=other: o.stage is not None)
+        other.session.open_file(as1)
+        wait_until(lambda o=other: o.session.model is not None, 60)
+        settle(other)
+        if edits:
+            root = other.session.model.roots[0]
+            other.session.edit(lambda model, r=root: set_text(model, [r], "revision", "Z"))
+            settle(other)
+        other.close()
+        assert kept() == (["as1-tu-203"] if edits else [])

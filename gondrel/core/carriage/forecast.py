@@ -6,8 +6,8 @@ from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from gondrel.core.carriage.inventory import THINGS, Item, Key, inventory
-from gondrel.core.carriage.target import TargetTraits
+from gondrel.core.carriage.inventory import Item, Key, inventory
+from gondrel.core.model.carries import THINGS, Carries
 from gondrel.core.model.product import Metadatum
 from gondrel.core.model.snapshot import Model
 
@@ -53,47 +53,53 @@ class Forecast:
                 yield thing, fate, why, items
 
 
-def make_forecast(model: Model, traits: TargetTraits) -> Forecast:
-    """What becomes of every item of a model when it is sent to a target."""
-    special = dict(_exceptions(model, traits))
+def make_forecast(model: Model, carries: Carries, *, title: str, unit: str) -> Forecast:
+    """What becomes of every item of a model when it is sent to a target.
+
+    Args:
+        title: the target's name for people; unit: key of the length unit it is written in.
+    """
+    special = dict(_exceptions(model, carries, title, unit))
     entries = []
     for key, item in inventory(model).items():
-        if item.aspect == "description" and "names" in traits.things:
+        if item.aspect == "description" and "names" in carries.things:
             entries.append(Foreseen(item, "carried"))
-        elif item.thing not in traits.things:
-            entries.append(Foreseen(item, "lost", traits.why_not(item.thing)))
+        elif item.thing not in carries.things:
+            entries.append(Foreseen(item, "lost", carries.why_not(item.thing)))
         elif key in special:
             fate, why = special[key]
             entries.append(Foreseen(item, fate, why))
         else:
             entries.append(Foreseen(item, "carried"))
-    return Forecast(traits.title, tuple(entries))
+    return Forecast(title, tuple(entries))
 
 
-def _exceptions(model: Model, traits: TargetTraits) -> Iterator[tuple[Key, tuple[str, str]]]:
+def _exceptions(
+    model: Model, carries: Carries, title: str, unit: str
+) -> Iterator[tuple[Key, tuple[str, str]]]:
     """Items that fare otherwise than their thing does."""
-    if model.units.key != traits.unit:
-        why = f"written in {traits.unit}; sizes stay as they are"
+    if model.units.key != unit:
+        why = f"written in {unit}; sizes stay as they are"
         yield ("units", "", "length unit"), ("altered", why)
     for product in model.products:
         for occurrence in product.occurrences:
             child = model.by_id.get(occurrence.product)
             whole = child is not None and not child.bodies
-            if occurrence.colour is not None and whole and not traits.assembly_colours:
+            if occurrence.colour is not None and whole and not carries.assembly_colours:
                 why = "a colour on the occurrence of an assembly is not written"
                 yield ("colours", occurrence.id, "occurrence colour"), ("lost", why)
-            if not traits.occurrence_metadata:
+            if not carries.occurrence_metadata:
                 for aspect, _ in _metadata_keys(occurrence.metadata):
-                    why = f"{traits.title} has no place for metadata of an occurrence"
+                    why = f"{title} has no place for metadata of an occurrence"
                     yield ("metadata", occurrence.id, aspect), ("lost", why)
         for aspect, kind in _metadata_keys(product.metadata):
-            if kind not in traits.metadata_kinds:
-                why = f"{traits.title} has no {kind} value; it is written as text"
+            if kind not in carries.metadata_kinds:
+                why = f"{title} has no {kind} value; it is written as text"
                 yield ("metadata", product.id, aspect), ("altered", why)
         for occurrence in product.occurrences:
             for aspect, kind in _metadata_keys(occurrence.metadata):
-                if traits.occurrence_metadata and kind not in traits.metadata_kinds:
-                    why = f"{traits.title} has no {kind} value; it is written as text"
+                if carries.occurrence_metadata and kind not in carries.metadata_kinds:
+                    why = f"{title} has no {kind} value; it is written as text"
                     yield ("metadata", occurrence.id, aspect), ("altered", why)
 
 

@@ -6,16 +6,11 @@ from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from gondrel.core.model.carries import THINGS
 from gondrel.core.model.product import Material, Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["THINGS", "Item", "Key", "inventory", "material_text"]
-
-THINGS = (
-    "bodies", "geometry", "units", "structure", "placement", "names", "numbers", "revisions",
-    "colours", "layers", "materials", "metadata", "validation",
-)  # fmt: skip
-"""The carried things, in the order of the ledger (words of the command line contract)."""
+__all__ = ["Item", "Key", "inventory", "material_text"]
 
 Key = tuple[str, str, str]
 """Thing, id of the subject in the meant model, aspect of it."""

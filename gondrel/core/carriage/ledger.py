@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from gondrel.core.carriage.inventory import THINGS, Item, Key
+from gondrel.core.carriage.inventory import Item, Key
+from gondrel.core.model.carries import THINGS
 
 __all__ = ["Compared", "Entry", "Ledger", "Proof", "worst"]
 

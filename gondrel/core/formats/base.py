@@ -7,32 +7,9 @@ from dataclasses import dataclass, field
 from importlib import import_module
 from typing import Any
 
-__all__ = ["THINGS", "Carries", "Format", "Target"]
+from gondrel.core.model.carries import Carries
 
-THINGS = (
-    "bodies", "geometry", "units", "structure", "placement", "names", "numbers", "revisions",
-    "colours", "layers", "materials", "metadata", "validation",
-)  # fmt: skip
-"""The carried things, in the order of the ledger (names of the command line contract)."""
-
-
-@dataclass(frozen=True, slots=True)
-class Carries:
-    """What a target can hold; the forecast is computed from it.
-
-    Args:
-        things: the things it can hold at all.
-        reasons: for each thing it can't hold, why, in one sentence.
-        metadata_kinds: kinds of metadata values that keep their type.
-        assembly_colours: whether a colour can be put on an occurrence of an assembly.
-        occurrence_metadata: whether an occurrence can have metadata of its own.
-    """
-
-    things: frozenset[str]
-    reasons: tuple[tuple[str, str], ...] = ()
-    metadata_kinds: frozenset[str] = frozenset()
-    assembly_colours: bool = False
-    occurrence_metadata: bool = False
+__all__ = ["Format", "Target"]
 
 
 @dataclass(frozen=True, slots=True)

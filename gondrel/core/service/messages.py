@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from gondrel.core.carriage.forecast import Forecast, Foreseen
-from gondrel.core.carriage.inventory import THINGS, Item
+from gondrel.core.carriage.inventory import Item
 from gondrel.core.carriage.ledger import Compared, Entry, Ledger, Proof
 from gondrel.core.model.body import BodyFacts
+from gondrel.core.model.carries import THINGS
 from gondrel.core.model.detail import BodyDetail
 from gondrel.core.model.snapshot import Model
 

@@ -8,7 +8,6 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from gondrel.core.carriage.forecast import Forecast, make_forecast
-from gondrel.core.carriage.target import TargetTraits
 from gondrel.core.errors import UsageError, WriteFailed
 from gondrel.core.formats.registry import all_formats, target
 from gondrel.core.formats.settings import SendSettings
@@ -76,17 +75,7 @@ def settings_from(values: Mapping[str, str]) -> SendSettings:
 def forecast_for(model: Model, kind: str, settings: SendSettings) -> Forecast:
     """What the target will lose or alter of this model. Raises UsageError for an unknown kind."""
     _, chosen = target(kind)
-    carries = chosen.carries
-    traits = TargetTraits(
-        title=chosen.title,
-        unit=settings.unit.key,
-        things=carries.things,
-        reasons=carries.reasons,
-        metadata_kinds=carries.metadata_kinds,
-        assembly_colours=carries.assembly_colours,
-        occurrence_metadata=carries.occurrence_metadata,
-    )
-    return make_forecast(model, traits)
+    return make_forecast(model, chosen.carries, title=chosen.title, unit=settings.unit.key)
 
 
 def send(

@@ -304,12 +304,15 @@ class Canvas(Surface):
         follow.SetParallelProjection(lead.GetParallelProjection())
         if moving:
             self.smooth(0, False)
+            if self.frame_ms > _FAIR_MS:
+                self._show_batch_edges(False)
         self._rest.start()
         self.update()
         self.moved.emit()
 
     def _at_rest(self) -> None:
         """Smooth the edges of the still picture, as far as a frame stays well under 0.1 s."""
+        self._show_batch_edges(True)
         self.settle()
         if self._press is None and not self.is_busy:
             self.smooth(_REST_SAMPLES if self.frame_ms < _QUICK_MS else 0, self.frame_ms < _FAIR_MS)
@@ -321,6 +324,11 @@ class Canvas(Surface):
             self._rest.start()
             if self._edges_due:
                 self._add_due()
+
+    def _show_batch_edges(self, shown: bool) -> None:
+        """Leave edges out of a picture that turns too slowly with them."""
+        for batch in self.batches:
+            batch.edges.SetVisibility(shown and bool(batch.surface.GetVisibility()))
 
     def smooth(self, samples: int, filtered: bool) -> None:
         """Set multisampling, or the cheaper filter when samples is 0."""

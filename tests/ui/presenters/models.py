@@ -5,9 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from gondrel.core.carriage.forecast import make_forecast
-from gondrel.core.carriage.inventory import THINGS
 from gondrel.core.carriage.ledger import Compared, Proof, make_ledger
-from gondrel.core.carriage.target import TargetTraits
 from gondrel.core.model import (
     Body,
     BodyFacts,
@@ -18,6 +16,7 @@ from gondrel.core.model import (
     Product,
     Rgba,
 )
+from gondrel.core.model.carries import THINGS, Carries
 
 GREY = Rgba(0.5, 0.5, 0.5)
 
@@ -55,13 +54,9 @@ def gate() -> Model:
 
 def forecast_of(model: Model, *without: str):
     """A forecast for a target that holds all things but some."""
-    traits = TargetTraits(
-        "Test target",
-        "mm",
-        frozenset(THINGS) - set(without),
-        tuple((t, f"no place for {t}") for t in without),
-    )
-    return make_forecast(model, traits)
+    reasons = tuple((thing, f"no place for {thing}") for thing in without)
+    carries = Carries(frozenset(THINGS) - set(without), reasons)
+    return make_forecast(model, carries, title="Test target", unit="mm")
 
 
 def proof_of(model: Model, *lost: str, announced: bool = True) -> Proof:

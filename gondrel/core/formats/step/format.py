@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from gondrel.core.formats.base import THINGS, Carries, Format, Target
+from gondrel.core.formats.base import Format, Target
+from gondrel.core.model.carries import THINGS, Carries
 
 __all__ = ["FORMAT"]
 

@@ -1,0 +1,36 @@
+"""The carried things, and what a target can hold of them; the forecast is computed from it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+__all__ = ["THINGS", "Carries"]
+
+THINGS = (
+    "bodies", "geometry", "units", "structure", "placement", "names", "numbers", "revisions",
+    "colours", "layers", "materials", "metadata", "validation",
+)  # fmt: skip
+"""The carried things, in the order of the ledger (words of the command line contract)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Carries:
+    """What a target can hold; the forecast is computed from it.
+
+    Args:
+        things: the things it can hold at all.
+        reasons: for each thing it can't hold, why, in one sentence.
+        metadata_kinds: kinds of metadata values that keep their type.
+        assembly_colours: whether a colour can be put on an occurrence of an assembly.
+        occurrence_metadata: whether an occurrence can have metadata of its own.
+    """
+
+    things: frozenset[str]
+    reasons: tuple[tuple[str, str], ...] = ()
+    metadata_kinds: frozenset[str] = frozenset()
+    assembly_colours: bool = False
+    occurrence_metadata: bool = False
+
+    def why_not(self, thing: str) -> str:
+        """Why a thing is not held, empty when it is or no reason is given."""
+        return dict(self.reasons).get(thing, "")
