@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -32,7 +33,6 @@ class BodyMesh:
     face_starts: np.ndarray
     edge_points: np.ndarray
     edge_starts: np.ndarray
-    surface: vtkPolyData
     pieces: list[vtkPolyData]
     piece_starts: list[int]
     lines: list[vtkPolyData]
@@ -41,10 +41,14 @@ class BodyMesh:
     _locator: vtkStaticCellLocator | None = None
 
     @classmethod
-    def from_bytes(cls, data: bytes) -> BodyMesh:
-        """Build from the stored mesh of a body."""
+    def from_bytes(cls, data: bytes, breathe: Callable[[], None] = lambda: None) -> BodyMesh:
+        """Build from the stored mesh of a body.
+
+        Args:
+            breathe: called between pieces, so that a thread can let others have their turn.
+        """
         arrays = np.load(io.BytesIO(data))
-        return cls.from_arrays(**{name: arrays[name] for name in arrays.files})
+        return cls.from_arrays(**{name: arrays[name] for name in arrays.files}, breathe=breathe)
 
     @classmethod
     def from_arrays(
@@ -56,20 +60,19 @@ class BodyMesh:
         edge_points: np.ndarray,
         edge_starts: np.ndarray,
         chord: float | np.ndarray,
+        breathe: Callable[[], None] = lambda: None,
     ) -> BodyMesh:
         """Build from the arrays of a mesh, as the kernel side describes them."""
         cuts = _cuts(face_starts)
-        surface = make_surface(points, normals, triangles)
-        pieces = [surface]
-        if len(cuts) > 2:
-            pieces = []
-            for first, last in pairwise(cuts):
-                part = triangles[first:last]
-                used, local = np.unique(part, return_inverse=True)
-                pieces.append(make_surface(points[used], normals[used], local.reshape(-1, 3)))
+        pieces = []
+        for first, last in pairwise(cuts):
+            used, local = np.unique(triangles[first:last], return_inverse=True)
+            pieces.append(make_surface(points[used], normals[used], local.reshape(-1, 3)))
+            breathe()
         lines = []
         ends = _cuts(edge_starts)
         for first, last in pairwise(ends):
+            breathe()
             inside = (edge_starts >= first) & (edge_starts <= last)
             lines.append(make_lines(edge_points[first:last], edge_starts[inside] - first))
         spread = [part for part in (points, edge_points) if len(part)]
@@ -79,7 +82,7 @@ class BodyMesh:
             bounds[0] = np.min([low for low, _ in ends_of], axis=0)
             bounds[1] = np.max([high for _, high in ends_of], axis=0)
         return cls(
-            points, normals, triangles, face_starts, edge_points, edge_starts, surface, pieces,
+            points, normals, triangles, face_starts, edge_points, edge_starts, pieces,
             [int(c) for c in cuts[:-1]], lines, float(chord), bounds,
         )  # fmt: skip
 
@@ -105,7 +108,7 @@ class BodyMesh:
         """A search tree over the triangles, built on first use."""
         if self._locator is None:
             made = vtkStaticCellLocator()
-            made.SetDataSet(self.surface)
+            made.SetDataSet(make_surface(self.points, self.normals, self.triangles))
             made.BuildLocator()
             self._locator = made
         return self._locator

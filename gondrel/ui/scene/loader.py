@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Container
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
@@ -12,6 +13,9 @@ from gondrel.core.model.store import BlobStore
 from gondrel.ui.scene.body_mesh import BodyMesh
 
 __all__ = ["MeshLoader"]
+
+_BREATH = 0.002
+"""Seconds the main thread gets between pieces; VTK's calls keep Python's lock."""
 
 
 class MeshLoader(QObject):
@@ -40,7 +44,7 @@ class MeshLoader(QObject):
 
     def _load(self, key: str, store: BlobStore) -> None:
         try:
-            mesh = BodyMesh.from_bytes(store.get_as(key, "mesh"))
+            mesh = BodyMesh.from_bytes(store.get_as(key, "mesh"), lambda: time.sleep(_BREATH))
         except KeyError:
             self._asked.discard(key)
             return
