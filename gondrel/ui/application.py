@@ -59,7 +59,8 @@ def open_window(
 
         settings.changed.connect(changed)
     window = MainWindow(settings, lambda: open_window(settings=settings))
-    _windows[:] = [w for w in _windows if w.isVisible()] + [window]
+    _windows.append(window)
+    window.closed.connect(lambda: window in _windows and _windows.remove(window))
     window.show()
     window.activateWindow()
 

@@ -152,6 +152,7 @@ class ManifestView(QWidget):
         inset.addWidget(self.tree)
         column.addLayout(inset, 1)
         self.empty = QLabel("")
+        self.empty.setTextFormat(Qt.TextFormat.PlainText)
         self.empty.setProperty("role", "quiet")
         self.empty.setWordWrap(True)
         self.empty.setContentsMargins(16, 4, 16, 12)

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 from gondrel.core.errors import GondrelError
 from gondrel.ui.bar import Bar
 from gondrel.ui.marks import draw_mark
-from gondrel.ui.sheets.base import quiet
+from gondrel.ui.sheets.base import plain, quiet
 from gondrel.ui.tasks import Tasks
 
 __all__ = ["ErrorNotice", "Toast", "WorkStrip", "error_text"]
@@ -42,6 +42,7 @@ class Toast(QLabel):
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__("", parent)
+        self.setTextFormat(Qt.TextFormat.PlainText)
         self.setObjectName("notice")
         self.setWordWrap(True)
         self.hide()
@@ -72,7 +73,7 @@ class ErrorNotice(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(42, 14, 14, 12)
         column.setSpacing(5)
-        self.what = QLabel("")
+        self.what = plain("")
         self.what.setProperty("role", "name")
         self.what.setWordWrap(True)
         self.what.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)

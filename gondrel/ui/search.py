@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from gondrel.ui.presenters.search import Found, find
+from gondrel.ui.sheets.base import plain
 
 __all__ = ["SearchPanel", "Target"]
 
@@ -82,7 +83,7 @@ class SearchPanel(QFrame):
             row = QFrame()
             line = QHBoxLayout(row)
             line.setContentsMargins(8, 3, 8, 3)
-            title = QLabel(target.found.title)
+            title = plain(target.found.title)
             kind = QLabel(target.found.hint)
             kind.setProperty("role", "quiet")
             line.addWidget(title, 1)

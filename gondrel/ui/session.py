@@ -249,6 +249,7 @@ class Session(QObject):
             else:
                 self.problems[keys[0]] = error
                 self.failed.emit(error)
+                self._measured()
 
         return failed
 

@@ -78,6 +78,7 @@ class StageView(QWidget):
         self.captions = [self._caption("RECEIVED"), self._caption("RETURNED")]
         self.line = self._caption("")
         self.line.setProperty("role", "line")
+        self.line.setTextFormat(Qt.TextFormat.PlainText)
         self.hint = self._caption("hold Space to swap in place")
         self.hint.setProperty("role", "note")
         self.divider = Divider(self)
@@ -412,7 +413,7 @@ class StageView(QWidget):
         else:
             actor = face_mark(hit.placed, hit.face, _HOVER)
         self.canvas.mark(pane, (actor,))
-        self.picked_part = self._say(hit, edge)
+        self.picked_part = self._say(pane, hit, edge)
         self._tell(self.picked_part)
 
     def _edge_near(self, hit: Hit) -> int | None:
@@ -434,12 +435,13 @@ class StageView(QWidget):
         if found is None or found[1] is None:
             self._tell(self.picked_part)
             return
-        self._tell(self._say(found[1], self._edge_near(found[1])))
+        self._tell(self._say(found[0], found[1], self._edge_near(found[1])))
 
-    def _say(self, hit: Hit, edge: int | None) -> str:
+    def _say(self, pane: int, hit: Hit, edge: int | None) -> str:
         """What is at a hit: the body, the face or edge, the place, and the deviation where mapped."""
         body, show = hit.placed.body, self.session.figures
-        model = self.session.model
+        sent = self.session.sent
+        model = self.session.model if pane == RECEIVED or sent is None else sent.returned
         product = model.by_id.get(hit.placed.product) if model is not None else None
         name = product.label if product is not None else body.name or "body"
         detail = self.session.details.get(body.blob)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QFileDialog,
@@ -65,6 +65,8 @@ _MENU = (
 
 class MainWindow(QMainWindow):
     """One crossing in one window."""
+
+    closed = Signal()
 
     def __init__(self, settings: SettingsStore, another: Callable[[], object] = lambda: None) -> None:
         super().__init__()
@@ -432,3 +434,4 @@ class MainWindow(QMainWindow):
             self.stage.close_picture()
         self.session.close()
         super().closeEvent(event)
+        self.closed.emit()

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QModelIndex, QPoint, Qt
 from PySide6.QtTest import QAbstractItemModelTester, QTest
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QLabel, QWidget
 
 from gondrel.core.errors import MalformedFile
 from gondrel.core.reports.figures import Figures
@@ -151,6 +151,15 @@ def test_an_error_says_what_where_and_what_to_do(parent: QWidget) -> None:
     assert notice.what.text() == "The record is broken"
     QTest.mouseClick(notice.shut, LEFT)
     assert not notice.isVisible()
+
+
+def test_names_that_look_like_markup_are_shown_as_they_are(parent: QWidget) -> None:
+    from gondrel.ui.presenters.cells import Finding
+    from gondrel.ui.sheets.base import FindingCard
+
+    card = FindingCard(Finding("names", "lost", "Names", "<b>Gate</b> & <x>", "", frozenset(), frozenset()))
+    labels = [label for label in card.findChildren(QLabel) if "Gate" in label.text()]
+    assert labels[0].textFormat() == Qt.TextFormat.PlainText
 
 
 def test_a_bar_wanders_while_nothing_is_known_and_then_fills(parent: QWidget) -> None:

@@ -31,7 +31,7 @@ from gondrel.core.arrange.properties import (
 from gondrel.core.errors import GondrelError
 from gondrel.core.model import Metadatum, Model, Product, Rgba
 from gondrel.ui.session import Session
-from gondrel.ui.sheets.base import SheetView, head, quiet, rule
+from gondrel.ui.sheets.base import SheetView, head, plain, quiet, rule
 
 __all__ = ["ArrangeSheet"]
 
@@ -94,7 +94,7 @@ class ArrangeSheet(SheetView):
     def _heading(self) -> None:
         count = len(self.products)
         text = self.products[0].label if count == 1 else f"{count} items"
-        name = QLabel(text)
+        name = plain(text)
         name.setProperty("role", "name")
         name.setWordWrap(True)
         self.add(name)
@@ -297,6 +297,6 @@ class ArrangeSheet(SheetView):
 
 
 def _label(text: str) -> QLabel:
-    label = QLabel(text)
+    label = plain(text)
     label.setProperty("role", "quiet")
     return label

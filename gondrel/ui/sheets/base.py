@@ -22,7 +22,7 @@ from gondrel.ui.marks import draw_mark
 from gondrel.ui.presenters.cells import Finding
 from gondrel.ui.theme import palette
 
-__all__ = ["FindingCard", "SheetView", "empty_layout", "head", "quiet", "rule"]
+__all__ = ["FindingCard", "SheetView", "empty_layout", "head", "plain", "quiet", "rule"]
 
 
 def head(text: str) -> QLabel:
@@ -32,9 +32,16 @@ def head(text: str) -> QLabel:
     return label
 
 
+def plain(text: str) -> QLabel:
+    """A label that shows every sign of its text; names in files may look like markup."""
+    label = QLabel(text)
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    return label
+
+
 def quiet(text: str) -> QLabel:
     """A line in the quiet colour that wraps and can be copied."""
-    label = QLabel(text)
+    label = plain(text)
     label.setProperty("role", "quiet")
     label.setWordWrap(True)
     label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -62,9 +69,9 @@ class FindingCard(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(36, 9, 12, 9)
         column.setSpacing(2)
-        title = QLabel(finding.title)
+        title = plain(finding.title)
         title.setProperty("role", "card-title")
-        text = QLabel(finding.text)
+        text = plain(finding.text)
         text.setWordWrap(True)
         text.setProperty("role", "card-text")
         column.addWidget(title)
@@ -158,7 +165,7 @@ class SheetView(QWidget):
             name = QLabel(label)
             name.setProperty("role", "quiet")
             name.setAlignment(Qt.AlignmentFlag.AlignTop)
-            text = QLabel(value)
+            text = plain(value)
             text.setWordWrap(True)
             text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             text.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)

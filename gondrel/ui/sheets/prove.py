@@ -13,7 +13,7 @@ from gondrel.core.service.messages import Sent
 from gondrel.ui.marks import draw_mark
 from gondrel.ui.presenters.cells import TITLES, findings_of, summary
 from gondrel.ui.session import Session
-from gondrel.ui.sheets.base import FindingCard, SheetView, head, quiet, rule
+from gondrel.ui.sheets.base import FindingCard, SheetView, head, plain, quiet, rule
 from gondrel.ui.theme import verdict_colour
 
 __all__ = ["ProveSheet"]
@@ -106,7 +106,7 @@ class ProveSheet(SheetView):
         grid.addWidget(line, 0, 1)
         grid.setColumnStretch(1, 1)
         self.column.addLayout(grid)
-        name = QLabel(sent.path.rsplit("/", 1)[-1])
+        name = plain(sent.path.rsplit("/", 1)[-1])
         name.setProperty("role", "name")
         self.add(name)
         card = sent.returned.provenance.file if sent.returned.provenance else None
