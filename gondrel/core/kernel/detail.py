@@ -25,10 +25,9 @@ def describe(shape: TopoDS_Shape) -> BodyDetail:
     Source: the kernel's own curves and surfaces; areas by its Gauss integration over the face.
     """
     with kernel_call("looking at faces and edges"):
-        return BodyDetail(
-            faces=tuple(_face(face) for face in faces_of(shape)),
-            edges=tuple(_edge(edge) for edge in edges_of(shape)),
-        )
+        faces = [_face(face) for face in faces_of(shape)]
+        edges = [_edge(edge) for edge in edges_of(shape)]
+        return BodyDetail.of(faces, edges)
 
 
 def _face(face: TopoDS_Face) -> FaceDetail:

@@ -255,6 +255,7 @@ class _Collector:
         self.result = result
         self.keep = keep
         self.completion = Completion()
+        self._colours: dict[Rgba, Rgba] = {}
 
     @cached_property
     def ordinals(self) -> dict[int, int]:
@@ -370,7 +371,8 @@ class _Collector:
             found = Quantity_ColorRGBA()
             if XCAFDoc_ColorTool.GetColor_s(label, kind, found):
                 red, green, blue = found.GetRGB().Values(Quantity_TypeOfColor.Quantity_TOC_sRGB)
-                return Rgba(round(red, 6), round(green, 6), round(blue, 6), round(found.Alpha(), 6))
+                made = Rgba(round(red, 6), round(green, 6), round(blue, 6), round(found.Alpha(), 6))
+                return self._colours.setdefault(made, made)  # one object for each colour
         return None
 
     def layer_names(self, label: TDF_Label) -> tuple[str, ...]:

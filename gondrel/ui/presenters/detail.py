@@ -21,9 +21,9 @@ _CURVES = {
 
 def face_line(detail: BodyDetail | None, face: int, figures: Figures) -> str:
     """A face: its kind, size and area; only its number when nothing more is known."""
-    if detail is None or not 0 <= face < len(detail.faces):
+    found = detail.face(face) if detail is not None else None
+    if found is None:
         return f"face {face + 1}"
-    found = detail.faces[face]
     parts = [_SURFACES.get(found.kind, found.kind)]
     if found.kind in ("cylinder", "sphere"):
         parts.append(f"\u00d8 {figures.length(found.sizes[0])}")
@@ -38,9 +38,9 @@ def face_line(detail: BodyDetail | None, face: int, figures: Figures) -> str:
 
 def edge_line(detail: BodyDetail | None, edge: int, figures: Figures) -> str:
     """An edge: its kind, diameter and length; only its number when nothing more is known."""
-    if detail is None or not 0 <= edge < len(detail.edges):
+    found = detail.edge(edge) if detail is not None else None
+    if found is None:
         return f"edge {edge + 1}"
-    found = detail.edges[edge]
     if found.kind == "circle":
         whole = math.isclose(found.length, math.pi * found.diameter, rel_tol=1e-6)
         kind = "circle" if whole else "arc"

@@ -22,7 +22,7 @@ _REST_SAMPLES = 4
 _QUICK_MS, _FAIR_MS = 38.0, 60.0
 _REST_AFTER_MS = 220
 _CLICK = 4
-_FRAME_POINTS = 12_000
+_FRAME_POINTS = 5_000
 _TOOLS = 62
 """Pixels at the foot of the panes that the tools and the line of facts take."""
 
@@ -221,7 +221,7 @@ class Canvas(Surface):
 
     def _add_due(self) -> None:
         """Add actors for one frame: a few of those that were never drawn, so that no frame takes long."""
-        budget = _FRAME_POINTS if self.frame_ms < _QUICK_MS else _FRAME_POINTS // 3
+        budget = _FRAME_POINTS
         heavy = self.is_busy and self.frame_ms > _QUICK_MS
         for due in (self._due,) if heavy else (self._due, self._edges_due):
             while due and budget > 0:

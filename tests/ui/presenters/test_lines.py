@@ -12,7 +12,7 @@ from gondrel.ui.presenters.search import Found, find
 from gondrel.ui.presenters.text import card_lines, subtitle
 
 MM = Figures("mm", 2)
-DETAIL = BodyDetail(
+DETAIL = BodyDetail.of(
     faces=(
         FaceDetail("plane", 2400.0),
         FaceDetail("cylinder", 376.99, (12.0,)),
