@@ -277,7 +277,7 @@ class StageView(QWidget):
         scene = self.canvas.scenes[pane]
         made = scene.add_mesh(key, self.meshes[key])
         self._dress_all(pane, made)
-        self.canvas.show_placed(pane, made)
+        self.canvas.show_placed(pane)
         if scene.wanted:
             if not (self._fitted or self._growing.isActive()):
                 self._growing.start()

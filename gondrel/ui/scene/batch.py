@@ -40,8 +40,11 @@ class Batch:
         self.edges.SetProperty(edge_look(True))
         self._members: tuple[tuple[int, Look | None], ...] = ()
 
-    def show(self, scene: Scene) -> None:
-        """Draw the shown opaque solids of a scene; what is drawn here its own actors leave alone."""
+    def show(self, scene: Scene) -> bool:
+        """Draw the shown opaque solids of a scene; what is drawn here its own actors leave alone.
+
+        Returns: whether the picture is another now.
+        """
         members = [p for p in scene.placed if p.is_shown and can_batch(p)]
         if sum(len(p.mesh.triangles) for p in members) > _MOST_TRIANGLES or len(members) < 2:
             members = []
@@ -51,10 +54,12 @@ class Batch:
         wanted = tuple((id(p), p.look) for p in members)
         self.surface.SetVisibility(bool(members))
         self.edges.SetVisibility(bool(members))
-        if wanted != self._members:
-            self._members = wanted
-            if members:
-                self._fill(scene, members)
+        if wanted == self._members:
+            return False
+        self._members = wanted
+        if members:
+            self._fill(scene, members)
+        return True
 
     def _fill(self, scene: Scene, members: Sequence[PlacedBody]) -> None:
         points, normals, colours, triangles, edge_points, starts = [], [], [], [], [], [np.zeros(1, int)]

@@ -19,8 +19,10 @@ from gondrel.ui.scene.surface import Surface, make_renderer
 __all__ = ["Canvas"]
 
 _REST_SAMPLES = 4
-_QUICK_MS, _FAIR_MS = 38.0, 60.0
+_QUICK_MS, _FAIR_MS = 32.0, 52.0
 _REST_AFTER_MS = 220
+_CALM_MS = 900
+_LATE_MS = 1500
 _CLICK = 4
 _FRAME_POINTS = 5_000
 _TOOLS = 62
@@ -67,6 +69,8 @@ class Canvas(Surface):
         self._rest.timeout.connect(self._at_rest)
         self._settle = QtCore.QTimer(self, singleShot=True, interval=120)
         self._settle.timeout.connect(self.settle)
+        self._late = QtCore.QTimer(self, singleShot=True, interval=_LATE_MS)
+        self._late.timeout.connect(self._queue_loose)
         self._hover = QtCore.QTimer(self, singleShot=True, interval=60)
         self._hover.timeout.connect(self._tell_hover)
         self._pointer = QtCore.QPointF()
@@ -143,16 +147,23 @@ class Canvas(Surface):
         self.scenes[pane].clear()
         self.batches[pane].show(self.scenes[pane])
 
-    def show_placed(self, pane: int, bodies: list[Any]) -> None:
-        """Add instances to a pane: surfaces first, then edges, in as many frames as it takes."""
+    def show_placed(self, pane: int) -> None:
+        """Take new instances of a pane; they are drawn once all are there, or after a while."""
         if self.is_crowded(pane):
             self._settle.start()
-            return
-        for placed in bodies:
-            self._queue(pane, placed)
+        elif self.scenes[pane].wanted:
+            if not self._late.isActive():
+                self._late.start()
+        else:
+            self.settle()
+
+    def _queue_loose(self) -> None:
+        """Have everything drawn by itself that nothing else draws."""
+        for pane, scene in enumerate(self.scenes):
+            for placed in scene.placed if not self.is_crowded(pane) else ():
+                if not placed.is_gathered:
+                    self._queue(pane, placed)
         self._add_due()
-        if not self.scenes[pane].wanted:
-            self._settle.start()
 
     def _queue(self, pane: int, placed: PlacedBody) -> None:
         self.scenes[pane].embody(placed)
@@ -171,8 +182,12 @@ class Canvas(Surface):
         for pane, scene in enumerate(self.scenes):
             if self.is_crowded(pane):
                 self._settle_crowd(pane, scene)
-            elif not scene.wanted:
-                self.batches[pane].show(scene)
+                self.update()
+            elif not scene.wanted and self.batches[pane].show(scene):
+                self.update()
+        if not any(scene.wanted for scene in self.scenes):
+            self._late.stop()
+            self._queue_loose()
         self._add_due()
 
     def _settle_crowd(self, pane: int, scene: Scene) -> None:
@@ -221,6 +236,8 @@ class Canvas(Surface):
 
     def _add_due(self) -> None:
         """Add actors for one frame: a few of those that were never drawn, so that no frame takes long."""
+        if not (self._due or self._edges_due):
+            return
         budget = _FRAME_POINTS
         heavy = self.is_busy and self.frame_ms > _QUICK_MS
         for due in (self._due,) if heavy else (self._due, self._edges_due):
@@ -306,7 +323,7 @@ class Canvas(Surface):
             self.smooth(0, False)
             if self.frame_ms > _FAIR_MS:
                 self._show_batch_edges(False)
-        self._rest.start()
+        self._rest.start(_REST_AFTER_MS)
         self.update()
         self.moved.emit()
 
@@ -321,7 +338,7 @@ class Canvas(Surface):
         """While work goes on beside it a heavy picture goes without edges and smoothing."""
         self.is_busy = busy
         if not busy:
-            self._rest.start()
+            self._rest.start(_CALM_MS)  # the next job often follows at once
             if self._edges_due:
                 self._add_due()
 
