@@ -64,7 +64,6 @@ def html_of(window: MainWindow) -> str:
             facts=session.facts,
             sent_path=sent.path if sent else "",
             sent_bytes=sent.bytes if sent else 0,
-            sent_kind=sent.kind if sent else "",
             forecast=sent.forecast if sent else session.forecast,
             proof=sent.proof if sent else None,
             pictures=_pictures(window),

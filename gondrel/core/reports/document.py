@@ -58,7 +58,6 @@ class ReportSource:
     facts: Mapping[str, BodyFacts]
     sent_path: str = ""
     sent_bytes: int = 0
-    sent_kind: str = ""
     forecast: Forecast | None = None
     proof: Proof | None = None
     pictures: Sequence[Picture] = ()

@@ -144,10 +144,6 @@ class Scene:
                 self._waiting.setdefault(body.blob, []).append(entry)
                 self.count += 1
 
-    def clear(self) -> None:
-        """Forget all bodies and meshes."""
-        self.__init__()  # type: ignore[misc]
-
     @property
     def wanted(self) -> tuple[str, ...]:
         """Hashes of the bodies whose meshes are still to come."""

@@ -144,7 +144,8 @@ class Canvas(Surface):
                 self._drawn.discard(actor)
         self.crowds[pane].show(())
         self.mark(pane, ())
-        self.scenes[pane].clear()
+        self._uploaded.clear()  # it would keep the meshes of what is gone
+        self.scenes[pane] = Scene()
         self.batches[pane].show(self.scenes[pane])
 
     def show_placed(self, pane: int) -> None:
