@@ -40,10 +40,11 @@ import os; os._exit(0)
 
 
 class Watchdog:
-    """Notes how long the event loop did not turn, and when."""
+    """Notes how long the event loop did not turn, when, and whether a job was running."""
 
-    def __init__(self) -> None:
-        self.gaps: list[tuple[float, float]] = []
+    def __init__(self, session: Any) -> None:
+        self.session = session
+        self.gaps: list[tuple[float, float, bool]] = []
         self.start = self.last = time.perf_counter()
         self.timer = QTimer(interval=2)
         self.timer.timeout.connect(self._turn)
@@ -51,14 +52,16 @@ class Watchdog:
 
     def _turn(self) -> None:
         now = time.perf_counter()
-        self.gaps.append((now - self.last, now - self.start))
+        self.gaps.append((now - self.last, now - self.start, bool(self.session.tasks.running)))
         self.last = now
 
     def report(self, over: str) -> None:
         """Print the longest gaps."""
         self.timer.stop()
-        worst = sorted(self.gaps, reverse=True)[:5]
-        print(f"longest stalls {over}: " + ", ".join(f"{g * 1000:.0f} ms at {t:.1f} s" for g, t in worst))
+        for busy, when in ((True, "while jobs run"), (False, "with none")):
+            worst = sorted((gap for gap in self.gaps if gap[2] == busy), reverse=True)[:5]
+            told = ", ".join(f"{g * 1000:.0f} ms at {t:.1f} s" for g, t, _ in worst)
+            print(f"longest stalls {over}, {when}: {told}")
 
 
 def wait(condition: Callable[[], bool], seconds: float = 180.0) -> None:
@@ -97,6 +100,7 @@ def timed(name: str, act: Callable[[], object], canvas: Any) -> None:
     start = time.perf_counter()
     act()
     done = time.perf_counter()
+    canvas.redraw()
     canvas.repaint()
     painted = time.perf_counter()
     print(f"  {name}: {(done - start) * 1000:.0f} ms, painted after {(painted - start) * 1000:.0f} ms")
@@ -115,12 +119,12 @@ def demo() -> None:
     """The demo from opening to proof."""
     window = ready()
     session = window.session
-    watch = Watchdog()
+    watch = Watchdog(session)
     window.open_demo()
     wait(lambda: session.model is not None and not session.tasks.running)
     watch.report("while the demo is made and received")
     turning(window, "demo, one pane")
-    watch = Watchdog()
+    watch = Watchdog(session)
     session.go(4)
     window.send_sheet.radios["step-ap203"].click()
     wait(lambda: not session.tasks.running)
@@ -142,7 +146,7 @@ def rack() -> None:
     make_assembly(path, f"{STATE}/store")
     window = ready()
     session = window.session
-    watch = Watchdog()
+    watch = Watchdog(session)
     start = time.perf_counter()
     session.open_file(path)
     wait(lambda: session.model is not None and not session.tasks.running)

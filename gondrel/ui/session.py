@@ -24,6 +24,7 @@ from gondrel.ui.keeping import Keeping
 from gondrel.ui.presenters.rows import Chain, products_of
 from gondrel.ui.settings import SettingsStore
 from gondrel.ui.tasks import Tasks
+from gondrel.ui.turns import Turns
 
 __all__ = ["RECEIVED", "RETURNED", "STATIONS", "LogEntry", "Session"]
 
@@ -71,6 +72,7 @@ class Session(QObject):
         super().__init__(parent)
         self.settings = settings
         self.tasks = Tasks(self)
+        self.turns = Turns(self)
         self._folder = tempfile.TemporaryDirectory(prefix="gondrel-session-")
         self.store = BlobStore(Path(self._folder.name))
         self.crossing = Crossing("New crossing")

@@ -63,7 +63,7 @@ class StageView(QWidget):
     def __init__(self, session: Session, parent: Any = None) -> None:
         super().__init__(parent)
         self.session = session
-        self.canvas = Canvas(self)
+        self.canvas = Canvas(session.turns, self)
         self.ancestors: list[dict[tuple[str, ...], tuple[str, ...]]] = [{}, {}]
         self.meshes: dict[str, BodyMesh] = {}
         self.is_mapped = False

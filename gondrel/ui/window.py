@@ -86,10 +86,11 @@ class MainWindow(QMainWindow):
         self.arrange = ArrangeSheet(self.session)
         self.send_sheet = SendSheet(self.session)
         self.prove = ProveSheet(self.session)
+        turns = self.session.turns
         for sheet in (
             self.receive,
-            QuietSheet("Check", _CHECK),
-            QuietSheet("Mend", _MEND),
+            QuietSheet("Check", _CHECK, turns),
+            QuietSheet("Mend", _MEND, turns),
             self.arrange,
             self.send_sheet,
             self.prove,
@@ -105,6 +106,7 @@ class MainWindow(QMainWindow):
         self.actions_by_key: dict[str, QAction] = {}
         self._actions()
         self._connect()
+        self.refresh_soon()
         self.refresh()
 
     def _lay_out(self) -> None:
@@ -154,7 +156,7 @@ class MainWindow(QMainWindow):
             session.forecast_changed,
             session.facts_changed,
         ):
-            signal.connect(self.refresh)
+            signal.connect(self.refresh_soon)
         session.notice.connect(self.say)
         session.failed.connect(self._failed)
         self.settings.changed.connect(self._settings_changed)
@@ -192,6 +194,13 @@ class MainWindow(QMainWindow):
 
     # --- showing ---------------------------------------------------------------------------
 
+    def refresh_soon(self) -> None:
+        """Show what can be done now, and the rest in a turn of its own."""
+        history = self.session.crossing.history
+        self.actions_by_key["undo"].setEnabled(history.can_undo)
+        self.actions_by_key["redo"].setEnabled(history.can_redo)
+        self.session.turns.ask(self.refresh)
+
     def refresh(self) -> None:
         """Show the session's state in band and ledger."""
         session = self.session
@@ -215,8 +224,6 @@ class MainWindow(QMainWindow):
         name = session.crossing.name
         self.band.show_state(name, subtitle(card, received), session.station, reached, badges)
         self.setWindowTitle(f"{'* ' if session.keeping.is_dirty else ''}{name} \u2013 Gondrel")
-        self.actions_by_key["undo"].setEnabled(session.crossing.history.can_undo)
-        self.actions_by_key["redo"].setEnabled(session.crossing.history.can_redo)
         self._show_ledger()
 
     def _show_ledger(self) -> None:
@@ -245,7 +252,7 @@ class MainWindow(QMainWindow):
         self.sheets.setCurrentIndex(station)
         self.ledger.set_current("")
         self.session.focus(frozenset())
-        self.refresh()
+        self.refresh_soon()
 
     def _settings_changed(self) -> None:
         self.ledger.fit_type()
@@ -268,7 +275,7 @@ class MainWindow(QMainWindow):
         """Show a short notice over the stage for a while."""
         self.toast.say(text)
         self._place_notices()
-        self.refresh()
+        self.refresh_soon()
 
     def _failed(self, error: GondrelError) -> None:
         self.error_notice.tell(error)

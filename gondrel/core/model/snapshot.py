@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -54,6 +55,13 @@ class Model:
     units: LengthUnit = MILLIMETRE
     provenance: Provenance | None = None
     notes: tuple[Note, ...] = field(default=())
+
+    def __getstate__(self) -> dict[str, Any]:
+        """The fields only: what was worked out from them may grow while another thread pickles."""
+        return {f.name: getattr(self, f.name) for f in fields(self)}
+
+    def __setstate__(self, state: dict[str, Any]) -> None:
+        self.__dict__.update(state)
 
     @cached_property
     def by_id(self) -> dict[str, Product]:

@@ -13,22 +13,23 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkCamera
 from gondrel.ui.scene import camera as moves
 from gondrel.ui.scene.batch import Batch
 from gondrel.ui.scene.bodies import Hit, PlacedBody, Scene, trial_actors
-from gondrel.ui.scene.crowd import CROWD, Crowd
+from gondrel.ui.scene.crowd import CROWD, Crowd, near_of
 from gondrel.ui.scene.surface import Surface, make_renderer
+from gondrel.ui.turns import Turns
 
 __all__ = ["Canvas"]
 
 _REST_SAMPLES = 4
-_QUICK_MS, _FAIR_MS = 32.0, 52.0
+_LIGHT_MS, _QUICK_MS, _FAIR_MS = 20.0, 32.0, 52.0
 _REST_AFTER_MS = 220
 _CALM_MS = 900
 _LATE_MS = 1500
+_SHARPEN_MS = 8000
+_COARSE = 0.5
 _CLICK = 4
 _FRAME_POINTS = 5_000
 _TOOLS = 62
 """Pixels at the foot of the panes that the tools and the line of facts take."""
-
-_LARGE_PIXELS, _MOST_LARGE = 26.0, 160
 
 
 class Canvas(Surface):
@@ -38,8 +39,8 @@ class Canvas(Surface):
     hovered = QtCore.Signal(object)
     moved = QtCore.Signal()
 
-    def __init__(self, parent: Any = None) -> None:
-        super().__init__(parent)
+    def __init__(self, turns: Turns, parent: Any = None) -> None:
+        super().__init__(turns, parent)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.scenes = [Scene(), Scene()]
@@ -49,6 +50,8 @@ class Canvas(Surface):
         self.two = False
         self.swapped = False
         self.frame_ms = 0.0
+        self._full_ms = 0.0
+        self._insists = False
         self.is_busy = False
         self._trial = trial_actors()
         self._due: list[tuple[int, vtkActor]] = []
@@ -71,6 +74,8 @@ class Canvas(Surface):
         self._settle.timeout.connect(self.settle)
         self._late = QtCore.QTimer(self, singleShot=True, interval=_LATE_MS)
         self._late.timeout.connect(self._queue_loose)
+        self._sharpen = QtCore.QTimer(self, singleShot=True)
+        self._sharpen.timeout.connect(self._draw_sharp)
         self._hover = QtCore.QTimer(self, singleShot=True, interval=60)
         self._hover.timeout.connect(self._tell_hover)
         self._pointer = QtCore.QPointF()
@@ -194,37 +199,12 @@ class Canvas(Surface):
     def _settle_crowd(self, pane: int, scene: Scene) -> None:
         if not scene.placed:
             return
-        near = self._near(pane)
+        near = near_of(scene.all_boxes(), self.camera, self.height(), self.aspect(pane))
         for place, placed in enumerate(scene.placed):
             placed.gather(not near[place])
             if near[place]:
                 self._queue(pane, placed)
         self.crowds[pane].show([p for p in scene.placed if p.is_gathered and p.is_shown])
-
-    def _near(self, pane: int) -> np.ndarray:
-        """Which instances are in view and large enough, at most as many as draw fluently."""
-        boxes = self.scenes[pane].all_boxes()
-        centres = boxes.mean(axis=1)
-        radii = np.linalg.norm(boxes[:, 1] - boxes[:, 0], axis=1) / 2
-        right, up, back = moves.axes(self.camera)
-        relative = centres - np.array(self.camera.GetPosition())
-        depth = -(relative @ back)
-        tangent = np.tan(np.radians(self.camera.GetViewAngle()) / 2)
-        reach = np.maximum(depth, 1e-9) * tangent
-        if self.camera.GetParallelProjection():
-            reach = np.full(len(depth), self.camera.GetParallelScale())
-        pixels = radii / reach * self.height() / 2
-        aspect = self.aspect(pane)
-        seen = (
-            (depth > -radii)
-            & (np.abs(relative @ up) < reach + radii)
-            & (np.abs(relative @ right) < reach * aspect + radii)
-        )
-        large = seen & (pixels > _LARGE_PIXELS)
-        if large.sum() > _MOST_LARGE:
-            least = np.sort(pixels[large])[-_MOST_LARGE]
-            large &= pixels >= least
-        return large
 
     def mark(self, pane: int, marks: Sequence[vtkActor]) -> None:
         """Draw marks over a pane's model in place of earlier ones."""
@@ -325,7 +305,7 @@ class Canvas(Surface):
             if self.frame_ms > _FAIR_MS:
                 self._show_batch_edges(False)
         self._rest.start(_REST_AFTER_MS)
-        self.update()
+        (self.redraw if moving else self.update)()
         self.moved.emit()
 
     def _at_rest(self) -> None:
@@ -336,10 +316,12 @@ class Canvas(Surface):
             self.smooth(_REST_SAMPLES if self.frame_ms < _QUICK_MS else 0, self.frame_ms < _FAIR_MS)
 
     def set_busy(self, busy: bool) -> None:
-        """While work goes on beside it a heavy picture goes without edges and smoothing."""
+        """While work goes on beside it a heavy picture goes coarse, without edges and smoothing."""
         self.is_busy = busy
         if not busy:
             self._rest.start(_CALM_MS)  # the next job often follows at once
+            if self._sharpen.isActive():
+                self._sharpen.start(_CALM_MS)
             if self._edges_due:
                 self._add_due()
 
@@ -397,6 +379,7 @@ class Canvas(Surface):
     def pictures(self) -> list[QtGui.QImage]:
         """The panes as shown now, smoothed, received first."""
         self.smooth(_REST_SAMPLES, False)
+        self.redraw()
         whole = self.grabFramebuffer()
         ratio = self.devicePixelRatioF()
         images = []
@@ -464,6 +447,9 @@ class Canvas(Surface):
     def paintGL(self) -> None:
         if not self.ready:
             return
+        if not self.is_stale:  # something that lies over the picture asked for it
+            self.show_drawn()
+            return
         clock = QtCore.QElapsedTimer()
         clock.start()
         for renderer, scene in zip(self.renderers, self.scenes, strict=True):
@@ -472,10 +458,24 @@ class Canvas(Surface):
                 pad = np.linalg.norm(box[1] - box[0]) * 0.02 + 1e-6
                 low, high = box[0] - pad, box[1] + pad
                 renderer.ResetCameraClippingRange(low[0], high[0], low[1], high[1], low[2], high[2])
-        self.draw()
+        coarse = self.is_busy and self._full_ms > _LIGHT_MS and not self._insists
+        self._insists = False
+        self.draw(_COARSE if coarse else 1.0)
         for actor in self._trial:
             self.renderers[0].RemoveActor(actor)
         self._trial = []
         if self._due or (self._edges_due and not (self.is_busy and self.frame_ms > _QUICK_MS)):
             QtCore.QTimer.singleShot(0, self._add_due)
         self.frame_ms = clock.nsecsElapsed() / 1e6
+        if coarse:
+            self._sharpen.start(_SHARPEN_MS)
+        else:
+            self._full_ms = self.frame_ms
+
+    def _draw_sharp(self) -> None:
+        """Draw a picture that stands still in full, whatever goes on beside it."""
+        if self.is_busy and self._sharpen.interval() < _SHARPEN_MS:
+            self._sharpen.start(_SHARPEN_MS)
+        else:
+            self._insists = True
+            self.redraw()

@@ -8,14 +8,17 @@ import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
 from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
-from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
+from vtkmodules.vtkRenderingCore import vtkActor, vtkCamera, vtkPolyDataMapper
 
+from gondrel.ui.scene import camera as moves
 from gondrel.ui.scene.bodies import PlacedBody
 
-__all__ = ["CROWD", "Crowd"]
+__all__ = ["CROWD", "Crowd", "near_of"]
 
 CROWD = 1200
 """Number of instances from which small ones are drawn as boxes."""
+
+_LARGE_PIXELS, _MOST_LARGE = 26.0, 160
 
 _SIDES = (
     ((0, 0, 0), (0, 1, 0), (1, 1, 0), (1, 0, 0), (0, 0, -1)),
@@ -74,3 +77,33 @@ def _boxes(points: np.ndarray, normals: np.ndarray, colours: np.ndarray) -> vtkP
     )
     data.SetPolys(cells)
     return data
+
+
+def near_of(boxes: np.ndarray, camera: vtkCamera, height: int, aspect: float) -> np.ndarray:
+    """Which instances are in view and large enough to be drawn as they are, at most _MOST_LARGE.
+
+    Args:
+        boxes: low and high corner of each instance, (n, 2, 3).
+        camera: what they are seen by; height: of the pane in pixels; aspect: its width to height.
+
+    Returns: (n,) bool.
+    """
+    centres = boxes.mean(axis=1)
+    radii = np.linalg.norm(boxes[:, 1] - boxes[:, 0], axis=1) / 2
+    right, up, back = moves.axes(camera)
+    relative = centres - np.array(camera.GetPosition())
+    depth = -(relative @ back)
+    reach = np.maximum(depth, 1e-9) * np.tan(np.radians(camera.GetViewAngle()) / 2)
+    if camera.GetParallelProjection():
+        reach = np.full(len(depth), camera.GetParallelScale())
+    pixels = radii / reach * height / 2
+    seen = (
+        (depth > -radii)
+        & (np.abs(relative @ up) < reach + radii)
+        & (np.abs(relative @ right) < reach * aspect + radii)
+    )
+    large = seen & (pixels > _LARGE_PIXELS)
+    if large.sum() > _MOST_LARGE:
+        least = np.sort(pixels[large])[-_MOST_LARGE]
+        large &= pixels >= least
+    return large

@@ -11,8 +11,12 @@ from vtkmodules.vtkRenderingCore import vtkLight, vtkRenderer
 from vtkmodules.vtkRenderingOpenGL2 import vtkGenericOpenGLRenderWindow
 
 from gondrel.ui.scene import camera as moves
+from gondrel.ui.turns import Turns
 
 __all__ = ["Surface", "make_renderer"]
+
+_COLOUR_BIT, _LINEAR = 0x4000, 0x2601
+"""GL_COLOR_BUFFER_BIT and GL_LINEAR of the OpenGL registry."""
 
 
 def _format() -> QtGui.QSurfaceFormat:
@@ -56,26 +60,53 @@ def make_renderer() -> vtkRenderer:
 class Surface(QOpenGLWidget):
     """Holds VTK's render window in Qt's own context; what is drawn is the business of others."""
 
-    def __init__(self, parent: Any = None) -> None:
+    def __init__(self, turns: Turns, parent: Any = None) -> None:
         super().__init__(parent)
         self.setFormat(_format())
         self.setUpdateBehavior(QOpenGLWidget.UpdateBehavior.NoPartialUpdate)
         self.window_ = vtkGenericOpenGLRenderWindow()
         self.window_.SetMultiSamples(0)
         self.window_.SetReadyForRendering(False)
-        self.window_.SetFrameBlitModeToBlitToCurrent()
+        self.window_.SetFrameBlitModeToNoBlit()
         self.window_.AddObserver("WindowMakeCurrentEvent", self._make_current)
         self.window_.AddObserver("WindowIsCurrentEvent", self._is_current_event)
         self.ready = False
+        self.is_stale = True
+        self.turns = turns
+        self._pixels = (1, 1)
 
-    def draw(self) -> None:
-        """Have VTK draw one frame and wait for it. To be called while Qt paints."""
-        state = self.window_.GetState()
+    def update(self) -> None:
+        """Have the picture drawn anew soon, apart from what else the same change has painted."""
+        self.turns.ask(self.redraw)
+
+    def redraw(self) -> None:
+        """Have the picture drawn anew now; without it, what lies over it changes over the old one."""
+        self.is_stale = True
+        super().update()
+
+    def draw(self, share: float = 1.0) -> None:
+        """Have VTK draw one frame and wait for it. To be called while Qt paints.
+
+        share: side of the picture drawn over that shown; below 1 the picture is drawn smaller, which
+        costs less, and spread over the widget.
+        """
+        window, state = self.window_, self.window_.GetState()
+        width, height = self._pixels
+        drawn = max(int(width * share), 1), max(int(height * share), 1)
+        if tuple(window.GetSize()) != drawn:
+            window.SetSize(*drawn)
         state.Reset()
         state.Push()
-        self.window_.Render()
+        window.Render()
         state.Pop()
-        self.window_.WaitForCompletion()
+        self.is_stale = False
+        self.show_drawn()
+        window.WaitForCompletion()
+
+    def show_drawn(self) -> None:
+        """Show the frame drawn last once more."""
+        drawn = self.window_.GetSize()
+        self.window_.BlitDisplayFramebuffer(0, 0, 0, *drawn, 0, 0, *self._pixels, _COLOUR_BIT, _LINEAR)
 
     def _is_current(self) -> bool:
         context = self.context()
@@ -115,6 +146,8 @@ class Surface(QOpenGLWidget):
     def resizeGL(self, width: int, height: int) -> None:
         ratio = self.devicePixelRatioF()
         w, h = int(self.width() * ratio + 0.5), int(self.height() * ratio + 0.5)
+        self._pixels = (w, h)
+        self.is_stale = True
         self.window_.SetSize(w, h)
         self.window_.SetScreenSize(w, h)
         self.window_.SetDPI(int(72 * ratio))

@@ -49,16 +49,15 @@ class ArrangeSheet(SheetView):
     """
 
     def __init__(self, session: Session, parent: Any = None) -> None:
-        super().__init__("Arrange", parent)
+        super().__init__("Arrange", session.turns, parent)
         self.session = session
         self.products: tuple[Product, ...] = ()
         self.lines: dict[str, QLineEdit] = {}
         self.main = self.add_main("Go on to Send")
         self.main.clicked.connect(lambda: session.go(4))
         for signal in (session.selection_changed, session.model_changed, session.facts_changed):
-            signal.connect(self.refresh)
-        session.settings.changed.connect(self.refresh)
-        self.refresh()
+            signal.connect(self.later)
+        session.settings.changed.connect(self.later)
 
     @property
     def ids(self) -> tuple[str, ...]:

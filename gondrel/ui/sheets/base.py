@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from PySide6.QtCore import QPointF, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QShowEvent
 from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from gondrel.ui.marks import draw_mark
 from gondrel.ui.presenters.cells import Finding
 from gondrel.ui.theme import palette
+from gondrel.ui.turns import Turns
 
 __all__ = ["FindingCard", "SheetView", "empty_layout", "head", "plain", "quiet", "rule"]
 
@@ -118,9 +119,13 @@ class FindingCard(QWidget):
 
 
 class SheetView(QWidget):
-    """A station sheet: title, scrolled facts, and the buttons at the foot."""
+    """A station sheet: title, scrolled facts, and the buttons at the foot.
 
-    def __init__(self, title: str, parent: Any = None) -> None:
+    What it shows is made anew shortly after a change while it is seen, and when it is gone to
+    otherwise: making six sheets in one turn of the event loop would be felt.
+    """
+
+    def __init__(self, title: str, turns: Turns, parent: Any = None) -> None:
         super().__init__(parent)
         self.setObjectName("sheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -144,6 +149,24 @@ class SheetView(QWidget):
         self.foot = QVBoxLayout()
         self.foot.setSpacing(8)
         outer.addLayout(self.foot)
+        self.turns = turns
+        self._is_stale = True
+
+    def refresh(self) -> None:
+        """Show the state of the session; each sheet has its own."""
+
+    def later(self) -> None:
+        """Refresh soon when the sheet is seen, otherwise when it is gone to."""
+        if self.isVisible():
+            self.turns.ask(self.refresh)
+        else:
+            self._is_stale = True
+
+    def showEvent(self, event: QShowEvent) -> None:
+        if self._is_stale:
+            self._is_stale = False
+            self.refresh()
+        super().showEvent(event)
 
     def clear(self) -> None:
         """Take everything out of the scrolled part."""
@@ -176,7 +199,7 @@ class SheetView(QWidget):
     def finish(self) -> None:
         """Push everything up."""
         self.column.addStretch(1)
-        QTimer.singleShot(0, self, self._settle)
+        self.turns.ask(self._settle)
 
     def _settle(self) -> None:
         """Lay out anew once the style sheet has reached the new widgets."""

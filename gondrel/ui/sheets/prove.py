@@ -40,7 +40,7 @@ class ProveSheet(SheetView):
     report_wanted = Signal()
 
     def __init__(self, session: Session, parent: Any = None) -> None:
-        super().__init__("Prove", parent)
+        super().__init__("Prove", session.turns, parent)
         self.session = session
         self.thing = ""
         self.main = self.add_main("Send this model")
@@ -48,9 +48,8 @@ class ProveSheet(SheetView):
         self.again = QPushButton("Send again")
         self.again.clicked.connect(self.send_wanted)
         self.foot.addWidget(self.again)
-        session.sent_changed.connect(self.refresh)
-        session.settings.changed.connect(self.refresh)
-        self.refresh()
+        session.sent_changed.connect(self.later)
+        session.settings.changed.connect(self.later)
 
     def _main(self) -> None:
         if self.session.sent is None:
@@ -61,7 +60,7 @@ class ProveSheet(SheetView):
     def show_thing(self, thing: str) -> None:
         """Show the items of one ledger cell, or all losses."""
         self.thing = thing
-        self.refresh()
+        self.later()
 
     def refresh(self) -> None:
         """Show the session's last proof."""

@@ -33,7 +33,7 @@ class ReceiveSheet(SheetView):
     next_wanted = Signal()
 
     def __init__(self, session: Session, parent: Any = None) -> None:
-        super().__init__("Receive", parent)
+        super().__init__("Receive", session.turns, parent)
         self.session = session
         self.bar = Bar()
         self.doing = quiet("")
@@ -47,13 +47,12 @@ class ReceiveSheet(SheetView):
         self.other = QPushButton("Receive another file")
         self.other.clicked.connect(self.open_wanted)
         self.foot.addWidget(self.other)
-        session.card_changed.connect(self.refresh)
-        session.model_changed.connect(self.refresh)
-        session.facts_changed.connect(self.refresh)
-        session.failed.connect(lambda error: self.refresh())
-        session.settings.changed.connect(self.refresh)
+        session.card_changed.connect(self.later)
+        session.model_changed.connect(self.later)
+        session.facts_changed.connect(self.later)
+        session.failed.connect(lambda error: self.later())
+        session.settings.changed.connect(self.later)
         session.tasks.changed.connect(self._progress)
-        self.refresh()
 
     def _main(self) -> None:
         if self.session.model is None:
@@ -62,6 +61,9 @@ class ReceiveSheet(SheetView):
             self.next_wanted.emit()
 
     def _progress(self) -> None:
+        if not self.isVisible():
+            self.later()
+            return
         task = self.session.tasks.shown()
         for widget in (self.bar, self.doing, self.stop):
             widget.setVisible(task is not None)

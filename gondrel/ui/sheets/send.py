@@ -40,7 +40,7 @@ class SendSheet(SheetView):
     opened = Signal(object)
 
     def __init__(self, session: Session, parent: Any = None) -> None:
-        super().__init__("Send", parent)
+        super().__init__("Send", session.turns, parent)
         self.session = session
         self.thing = ""
         self.radios: dict[str, QRadioButton] = {}
@@ -64,10 +64,10 @@ class SendSheet(SheetView):
         self.column.addWidget(self._forecast)
         self.column.addStretch(1)
         self._add_foot()
-        session.forecast_changed.connect(self.refresh)
+        session.forecast_changed.connect(self._offer)
+        session.forecast_changed.connect(self.later)
         session.model_changed.connect(self._name_file)
         session.tasks.changed.connect(self._progress)
-        self._progress()
 
     def _add_unit(self) -> None:
         line = QHBoxLayout()
@@ -104,7 +104,7 @@ class SendSheet(SheetView):
     def show_thing(self, thing: str) -> None:
         """Show the forecast of one ledger cell, or what will not simply be carried."""
         self.thing = thing
-        self.refresh()
+        self.later()
 
     def send(self) -> None:
         """Send to the file named in the sheet."""
@@ -132,6 +132,9 @@ class SendSheet(SheetView):
         self.main.setText(f"Send as {ending.upper()} and prove")
 
     def _progress(self) -> None:
+        if not self.isVisible():
+            self.later()
+            return
         task = self.session.tasks.shown()
         busy = task is not None
         for widget in (self.doing, self.bar, self.stop):
@@ -142,8 +145,8 @@ class SendSheet(SheetView):
             self.bar.show_share(task.share)
             self.doing.setText(f"{task.title}: {task.text.lower()} \u2026")
 
-    def refresh(self) -> None:
-        """Show the choices and the forecast."""
+    def _offer(self) -> None:
+        """Add the choices that are not offered yet."""
         layout = self._choices.layout()
         for choice in self.session.targets:
             if choice.kind not in self.radios:
@@ -157,6 +160,11 @@ class SendSheet(SheetView):
                 note.setContentsMargins(24, 0, 0, 4)
                 note.setProperty("role", "note")
                 layout.addWidget(note)
+
+    def refresh(self) -> None:
+        """Show the choices and the forecast."""
+        self._progress()
+        self._offer()
         empty_layout(self._list)
         if self.session.forecast is None:
             self._list.addWidget(quiet("Receive a model first; the forecast is made from it."))

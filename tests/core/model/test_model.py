@@ -1,6 +1,7 @@
 from __future__ import annotations
 
 import json
+import pickle
 from dataclasses import replace
 from pathlib import Path
 
@@ -110,3 +111,13 @@ def test_errors_cross_a_process_and_read_as_one_line() -> None:
     assert str(back) == "a.stp: #12: is cut off (ask again)"
     assert isinstance(back, GondrelError)
     assert back.as_dict()["code"] == "malformed-file"
+
+
+def test_a_pickled_model_holds_its_fields_and_nothing_worked_out_from_them() -> None:
+    model = two_level()
+    before = pickle.dumps(model)
+    assert len(list(model.walk())) > 1 and model.quantities
+    assert pickle.dumps(model) == before
+    back = pickle.loads(before)
+    assert back == model
+    assert [place.path for place in back.walk()] == [place.path for place in model.walk()]

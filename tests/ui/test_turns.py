@@ -1,0 +1,39 @@
+"""Work cut into turns of the event loop."""
+
+import pytest
+from PySide6.QtTest import QTest
+
+from gondrel.ui.application import make_application
+from gondrel.ui.turns import Turns
+
+pytestmark = pytest.mark.window
+
+
+@pytest.fixture(autouse=True)
+def running() -> None:
+    make_application()
+
+
+def test_each_act_runs_once_and_in_its_own_turn() -> None:
+    turns, ran = Turns(), []
+
+    def first() -> None:
+        ran.append("first")
+
+    def second() -> None:
+        ran.append("second")
+
+    for act in (first, second, first):
+        turns.ask(act)
+    assert ran == []
+    turns._run()
+    assert ran == ["first"]
+    QTest.qWait(60)
+    assert ran == ["first", "second"]
+
+
+def test_an_act_may_ask_for_another() -> None:
+    turns, ran = Turns(), []
+    turns.ask(lambda: turns.ask(lambda: ran.append("later")))
+    QTest.qWait(80)
+    assert ran == ["later"]
