@@ -299,7 +299,7 @@ class Session(QObject):
             self.forecast = forecast
             self.forecast_changed.emit()
 
-        args = (self.model, self.kind, self.send_settings())
+        args = (self.model, self.kind, self.send_settings(), self._folder.name)
         self._run(f"{_SEND}:forecast_values", args, "forecasting", take, quiet=True)
 
     def choose_target(self, kind: str, unit: str) -> None:

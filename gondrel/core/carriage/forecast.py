@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from gondrel.core.carriage.inventory import Item, Key, inventory
@@ -25,10 +25,11 @@ class Foreseen:
 
 @dataclass(frozen=True, slots=True)
 class Forecast:
-    """Every item of the model with its foreseen fate."""
+    """Every item of the model with its foreseen fate, and what to know of the target besides."""
 
     target: str
     entries: tuple[Foreseen, ...]
+    remarks: tuple[str, ...] = ()
 
     def announced(self) -> dict[Key, str]:
         """The items that will not simply be carried, with their fate."""
@@ -53,25 +54,33 @@ class Forecast:
                 yield thing, fate, why, items
 
 
-def make_forecast(model: Model, carries: Carries, *, title: str, unit: str) -> Forecast:
+def make_forecast(
+    model: Model,
+    carries: Carries,
+    *,
+    title: str,
+    unit: str,
+    special: Iterable[tuple[Key, tuple[str, str]]] = (),
+) -> Forecast:
     """What becomes of every item of a model when it is sent to a target.
 
     Args:
         title: the target's name for people; unit: key of the length unit it is written in.
+        special: fate and why of single items, found out by the format itself.
     """
-    special = dict(_exceptions(model, carries, title, unit))
+    known = dict(_exceptions(model, carries, title, unit)) | dict(special)
     entries = []
     for key, item in inventory(model).items():
         if item.aspect == "description" and "names" in carries.things:
             entries.append(Foreseen(item, "carried"))
         elif item.thing not in carries.things:
             entries.append(Foreseen(item, "lost", carries.why_not(item.thing)))
-        elif key in special:
-            fate, why = special[key]
+        elif key in known:
+            fate, why = known[key]
             entries.append(Foreseen(item, fate, why))
         else:
             entries.append(Foreseen(item, "carried"))
-    return Forecast(title, tuple(entries))
+    return Forecast(title, tuple(entries), carries.remarks)
 
 
 def _exceptions(

@@ -246,6 +246,9 @@ def _compare_face_colours(item: Item, ours: Body, theirs: Body, ids: tuple[str, 
     # The order of faces may change on the way; then the colours are compared as a whole.
     if sorted(before.values()) == sorted(after.values()):
         return Compared(item, "carried", f"{len(after)} faces", "", len(after), ids)
+    if len(after) > len(before) and set(before.values()) == set(after.values()):
+        detail = "coloured faces were split"
+        return Compared(item, "carried", f"{len(after)} faces", detail, len(before), ids)
     gone = len(before) - kept
     verdict = "altered" if after else "lost"
     return Compared(item, verdict, f"{kept} faces", f"{gone} faces differ", kept, ids)

@@ -14,13 +14,18 @@ __all__ = ["Format", "Target"]
 
 @dataclass(frozen=True, slots=True)
 class Target:
-    """One thing to send as: a kind of the command line contract."""
+    """One thing to send as: a kind of the command line contract.
+
+    Args:
+        unit: key of the length unit where the format knows only one; empty where it is chosen.
+    """
 
     kind: str
     title: str
     suffix: str
     carries: Carries
     schema: str = ""
+    unit: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,6 +36,7 @@ class Format:
         key: the contract's word for the format.
         starts: byte strings the content may start with.
         card, read, write: "module:function".
+        foresee: the same, for what becomes of single bodies; empty when the target's table says it all.
     """
 
     key: str
@@ -41,9 +47,10 @@ class Format:
     read: str
     write: str
     targets: tuple[Target, ...] = field(default=())
+    foresee: str = ""
 
     def function(self, role: str) -> Callable[..., Any]:
-        """The function behind card, read or write."""
+        """The function behind card, read, write or foresee."""
         module, _, name = getattr(self, role).partition(":")
         found: Callable[..., Any] = getattr(import_module(module), name)
         return found

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 
 from OCP.BinTools import BinTools
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepTools import BRepTools
 from OCP.gp import gp_Trsf
 from OCP.OCP.collections import (
@@ -21,6 +22,7 @@ from gondrel.core.model.body import BodyKind
 from gondrel.core.model.product import Placement
 
 __all__ = [
+    "changed",
     "edges_of",
     "faces_of",
     "kind_of",
@@ -124,3 +126,19 @@ def location_of(placement: Placement) -> TopLoc_Location:
     with kernel_call("placing an occurrence"):
         transform.SetValues(*placement[:12])
     return TopLoc_Location(transform)
+
+
+def changed(shape: TopoDS_Shape, linear: tuple[float, ...]) -> TopoDS_Shape:
+    """A copy of a shape, mirrored and scaled alike along all axes, about the origin.
+
+    Args:
+        linear: 3x3 matrix by rows.
+
+    Raises:
+        KernelRefused: when the kernel fails over it.
+    """
+    transform = gp_Trsf()
+    rows = [value for row in range(3) for value in (*linear[3 * row : 3 * row + 3], 0.0)]
+    with kernel_call("mirroring or scaling a body"):
+        transform.SetValues(*rows)
+        return BRepBuilderAPI_Transform(shape, transform, True).Shape()

@@ -23,6 +23,7 @@ class Carries:
         metadata_kinds: kinds of metadata values that keep their type.
         assembly_colours: whether a colour can be put on an occurrence of an assembly.
         occurrence_metadata: whether an occurrence can have metadata of its own.
+        remarks: what a sender should know of the target besides, in sentences.
     """
 
     things: frozenset[str]
@@ -30,6 +31,7 @@ class Carries:
     metadata_kinds: frozenset[str] = frozenset()
     assembly_colours: bool = False
     occurrence_metadata: bool = False
+    remarks: tuple[str, ...] = ()
 
     def why_not(self, thing: str) -> str:
         """Why a thing is not held, empty when it is or no reason is given."""

@@ -37,7 +37,7 @@ def send_command(
     """The object of ``gondrel send``. Raises InputError, OutputError, UsageError, KernelError."""
     chosen = settings_from(settings)
     model = receive(path, store, progress=progress.part(0.0, 0.3))
-    forecast = forecast_for(model, kind, chosen)
+    forecast = forecast_for(model, kind, chosen, store)
     if forecast_only:
         return {"forecast": forecast_list(forecast)}
     if Path(out).resolve() == Path(path).resolve():

@@ -36,10 +36,10 @@ def target_kinds(*, progress: Progress = SILENT) -> tuple[TargetChoice, ...]:
 
 
 def forecast_values(
-    model: Model, kind: str, values: Mapping[str, str], *, progress: Progress = SILENT
+    model: Model, kind: str, values: Mapping[str, str], store_folder: str, *, progress: Progress = SILENT
 ) -> Forecast:
-    """The forecast for settings given as KEY=VALUE. Raises UsageError."""
-    return forecast_for(model, kind, settings_from(values))
+    """The forecast for settings given as KEY=VALUE. Raises UsageError, KernelRefused."""
+    return forecast_for(model, kind, settings_from(values), store_folder, progress=progress)
 
 
 def send_values(
@@ -72,10 +72,20 @@ def settings_from(values: Mapping[str, str]) -> SendSettings:
     return SendSettings(unit=BY_KEY[unit], **texts)
 
 
-def forecast_for(model: Model, kind: str, settings: SendSettings) -> Forecast:
-    """What the target will lose or alter of this model. Raises UsageError for an unknown kind."""
-    _, chosen = target(kind)
-    return make_forecast(model, chosen.carries, title=chosen.title, unit=settings.unit.key)
+def forecast_for(
+    model: Model, kind: str, settings: SendSettings, store_folder: str, *, progress: Progress = SILENT
+) -> Forecast:
+    """What the target will lose or alter of this model.
+
+    Raises:
+        UsageError: for an unknown kind. KernelRefused: when a body can't be looked at.
+    """
+    form, chosen = target(kind)
+    special = ()
+    if form.foresee:
+        special = form.function("foresee")(model, BlobStore(Path(store_folder)), progress=progress)
+    unit = chosen.unit or settings.unit.key
+    return make_forecast(model, chosen.carries, title=chosen.title, unit=unit, special=special)
 
 
 def send(
@@ -94,10 +104,10 @@ def send(
         KernelRefused: when the kernel fails over a body.
     """
     store = BlobStore(Path(store_folder))
-    forecast = forecast_for(model, kind, settings)
     facts = measure_all(model.blobs(), store_folder, progress=progress.part(0.0, 0.1))
+    forecast = forecast_for(model, kind, settings, store_folder, progress=progress.part(0.1, 0.15))
     data = write_model(
-        model, kind, settings, store, facts, name=Path(out).name, progress=progress.part(0.1, 0.4)
+        model, kind, settings, store, facts, name=Path(out).name, progress=progress.part(0.15, 0.4)
     )
     temporary = _beside(Path(out), data)
     try:

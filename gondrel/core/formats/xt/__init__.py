@@ -1,0 +1,1 @@
+"""Parasolid XT: text and neutral binary."""

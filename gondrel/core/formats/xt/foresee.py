@@ -1,0 +1,81 @@
+"""What becomes of single bodies in XT: found out by making them ready, which sending then uses."""
+
+from __future__ import annotations
+
+import pickle
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from gondrel.core.errors import KernelRefused
+from gondrel.core.formats.xt.body_write import SIZE_BOX
+from gondrel.core.kernel.boundary_out import boundary_of
+from gondrel.core.kernel.derive import facts_of
+from gondrel.core.kernel.shape import shape_from_blob
+from gondrel.core.model.boundary import Boundary
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.work import SILENT, Progress
+
+__all__ = ["Plan", "foresee", "plan_of"]
+
+_KIND = "xtplan"
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """How a body goes into an XT file.
+
+    Args:
+        boundary: what is written, None when it can't be.
+        changes: how its faces change on the way, in words.
+        refused: why it can't be written, empty when it can.
+    """
+
+    boundary: Boundary | None
+    changes: tuple[str, ...] = ()
+    refused: str = ""
+
+
+def plan_of(store: BlobStore, key: str) -> Plan:
+    """The plan for a stored body, made once.
+
+    Raises:
+        KeyError: when the body is not in the store.
+    """
+    if store.has(key, _KIND):
+        made: Plan = pickle.loads(store.get_as(key, _KIND))
+        return made
+    plan = _plan(store, key)
+    store.put_as(key, _KIND, pickle.dumps(plan))
+    return plan
+
+
+def _plan(store: BlobStore, key: str) -> Plan:
+    reach = max(abs(v) for v in facts_of(store, key).bbox)
+    if reach > SIZE_BOX:
+        return Plan(
+            None,
+            refused=f"it reaches {reach / 1e3:,.0f} m from the origin; an XT body must lie within "
+            f"{SIZE_BOX / 1e3:,.0f} m",
+        )
+    try:
+        outcome = boundary_of(shape_from_blob(store.get(key)))
+    except KernelRefused as error:
+        return Plan(None, refused=error.message)
+    return Plan(outcome.boundary, outcome.changes)
+
+
+def foresee(
+    model: Model, store: BlobStore, *, progress: Progress = SILENT
+) -> Iterator[tuple[tuple[str, str, str], tuple[str, str]]]:
+    """Item key, fate and why of every body that does not simply go across.
+
+    Raises:
+        KernelRefused: when a body can't be measured.
+    """
+    for _, body in progress.each(list(model.bodies()), "Looking at bodies"):
+        plan = plan_of(store, body.blob)
+        if plan.refused:
+            yield ("bodies", body.id, "body"), ("lost", f"it can't be written: {plan.refused}")
+        elif plan.changes:
+            yield ("geometry", body.id, "shape"), ("altered", "; ".join(plan.changes))

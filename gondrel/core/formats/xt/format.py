@@ -1,0 +1,36 @@
+"""Declaration of Parasolid XT and of what it can hold."""
+
+from __future__ import annotations
+
+from gondrel.core.formats.base import Format, Target
+from gondrel.core.model.carries import THINGS, Carries
+
+__all__ = ["FORMAT"]
+
+_CARRIES = Carries(
+    things=frozenset(THINGS) - {"validation"},
+    reasons=(("validation", "XT has no validation figures; the proof compares the shape itself"),),
+    metadata_kinds=frozenset(("text", "integer", "real", "boolean")),
+    assembly_colours=True,
+    occurrence_metadata=True,
+    remarks=(
+        "Schema 13006: read by every modeller version from 13 on.",
+        "Numbers, revisions, descriptions, materials and metadata go as user-defined attributes; "
+        "Gondrel reads them back, other receivers may pass over them.",
+    ),
+)
+
+FORMAT = Format(
+    key="parasolid",
+    title="Parasolid XT",
+    suffixes=(".x_t", ".x_b", ".xmt_txt", ".xmt_bin"),
+    starts=(b"**ABCDEFGHIJKLMNOPQRSTUVWXYZ", b"**PART1;", b"PS\0\0", b"T5", b"T4", b"T6"),
+    card="gondrel.core.formats.xt.document:read_card",
+    read="gondrel.core.formats.xt.read:read",
+    write="gondrel.core.formats.xt.write:write",
+    foresee="gondrel.core.formats.xt.foresee:foresee",
+    targets=(
+        Target("xt-text", "Parasolid XT, text", ".x_t", _CARRIES, "SCH_1300000_13006", unit="m"),
+        Target("xt-binary", "Parasolid XT, binary", ".x_b", _CARRIES, "SCH_1300000_13006", unit="m"),
+    ),
+)

@@ -1,0 +1,111 @@
+"""What attributes say of a part, an instance or a face, in the model's words."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from typing import Any
+
+from gondrel.core.formats.xt import attributes as named
+from gondrel.core.formats.xt.attributes import numbers_in, text_in
+from gondrel.core.model.body import Rgba
+from gondrel.core.model.product import Material, Metadatum, Value
+
+__all__ = ["colour_of", "identity_of", "layers_of", "material_of", "metadata_of", "name_of", "own_faces_of"]
+
+Said = Mapping[str, list[list[Any]]]
+
+_KNOWN = frozenset(
+    (
+        named.COLOUR, named.TRANSPARENCY, named.NAME, named.UNICODE_NAME, named.DENSITY, named.LAYER,
+        named.IDENTITY, named.MATERIAL, named.DATUM, named.BODY, named.INSIDE, named.LAYER_NAME,
+    )
+)  # fmt: skip
+
+
+def colour_of(said: Said) -> Rgba | None:
+    """The colour, None when none is given."""
+    for fields in said.get(named.COLOUR, ()):
+        values = numbers_in(fields, 0)
+        if len(values) >= 3:
+            clear = [numbers_in(f, 0) for f in said.get(named.TRANSPARENCY, ())]
+            alpha = 1.0 - clear[0][0] if clear and clear[0] else 1.0
+            return Rgba(values[0], values[1], values[2], alpha)
+    return None
+
+
+def name_of(said: Said) -> str:
+    """The name by the definitions that modellers share."""
+    for identifier in (named.UNICODE_NAME, named.NAME):
+        for fields in said.get(identifier, ()):
+            if text := text_in(fields, 0):
+                return text
+    return ""
+
+
+def identity_of(said: Said) -> tuple[str, str, str, str]:
+    """Number, name, revision and description."""
+    for fields in said.get(named.IDENTITY, ()):
+        return text_in(fields, 0), text_in(fields, 1), text_in(fields, 2), text_in(fields, 3)
+    return "", name_of(said), "", ""
+
+
+def body_of(said: Said) -> tuple[str, frozenset[int] | None]:
+    """The name of a body and the places of its faces with colours of their own, None when not told."""
+    for fields in said.get(named.BODY, ()):
+        return text_in(fields, 0), frozenset(int(v) for v in numbers_in(fields, 1))
+    return "", None
+
+
+def own_faces_of(said: Said) -> frozenset[int] | None:
+    """Places of the faces that have a colour of their own, None when the file does not tell."""
+    if named.BODY in said:
+        return body_of(said)[1]
+    return frozenset() if named.IDENTITY in said or named.INSIDE in said else None
+
+
+def layers_of(said: Said) -> tuple[str, ...]:
+    """Names of layers, else their numbers."""
+    names = [text_in(fields, 0) for fields in said.get(named.LAYER_NAME, ())]
+    if names:
+        return tuple(names)
+    return tuple(str(int(v[0])) for f in said.get(named.LAYER, ()) if (v := numbers_in(f, 0)))
+
+
+def material_of(said: Said) -> Material | None:
+    """The material, at least its density, None when nothing is told."""
+    for fields in said.get(named.MATERIAL, ()):
+        density = numbers_in(fields, 2)
+        return Material(text_in(fields, 0), density[0] if density else None, text_in(fields, 1))
+    for fields in said.get(named.DENSITY, ()):
+        if density := numbers_in(fields, 0):
+            return Material("", density[0])
+    return None
+
+
+def metadata_of(said: Said) -> tuple[Metadatum, ...]:
+    """Our own metadata with their kinds, and every attribute of others as text."""
+    found = [Metadatum(text_in(f, 0), _value(text_in(f, 2))) for f in said.get(named.DATUM, ())]
+    for identifier, several in said.items():
+        if identifier in _KNOWN or not identifier:
+            continue
+        for fields in several:
+            for place, value in enumerate(fields):
+                key = identifier if len(fields) == 1 else f"{identifier}.{place + 1}"
+                if value not in ("", []):
+                    found.append(Metadatum(key, value if isinstance(value, str) else _plain(value)))
+    return tuple(found)
+
+
+def _value(text: str) -> Value:
+    try:
+        value = json.loads(text)
+    except ValueError:
+        return text
+    return value if isinstance(value, str | int | float | bool) else text
+
+
+def _plain(values: list[Any]) -> Value:
+    if len(values) == 1 and isinstance(values[0], int | float):
+        return values[0]
+    return ", ".join("none" if v is None else f"{v}" for v in values)

@@ -1,0 +1,292 @@
+"""An XT file as a model: parts, instances and bodies as sent."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from gondrel.core.errors import GondrelError, MalformedFile
+from gondrel.core.formats.xt import attributes as named
+from gondrel.core.formats.xt.attributes import AttributeReader
+from gondrel.core.formats.xt.body_read import ReadBody, chain_of, read_body
+from gondrel.core.formats.xt.document import card_of, open_document
+from gondrel.core.formats.xt.geometry_read import GeometryReader
+from gondrel.core.formats.xt.looks import (
+    body_of,
+    colour_of,
+    identity_of,
+    layers_of,
+    material_of,
+    metadata_of,
+    name_of,
+    own_faces_of,
+)
+from gondrel.core.formats.xt.nodes import Document, Node
+from gondrel.core.kernel.boundary_in import MadeBody, bodies_from
+from gondrel.core.kernel.shape import changed, shape_to_blob
+from gondrel.core.model.body import Body, Rgba
+from gondrel.core.model.product import IDENTITY, Occurrence, Product
+from gondrel.core.model.provenance import Note, Provenance
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.model.units import METRE
+from gondrel.core.work import SILENT, Progress
+
+__all__ = ["read"]
+
+_RIGID = 1e-9
+Change = tuple[float, ...]
+"""A 3x3 matrix by rows that a part is scaled or mirrored by; empty for none."""
+
+
+def read(path: str, store: BlobStore, *, progress: Progress = SILENT) -> Model:
+    """Read an XT file as sent.
+
+    Each body is put in the store and its hash handed out through the progress as soon as it is made.
+
+    Raises:
+        InputError: when it can't be opened.
+        MalformedFile: when it breaks the format's rules or nothing can be made of it.
+        UnsupportedContent: when it is of a form that is not read.
+    """
+    progress.at(0.0, "Reading nodes")
+    document = open_document(path)
+    card = card_of(path, document)
+    reader = _Reader(document, store, progress.part(0.2, 1.0))
+    try:
+        model = reader.read()
+    except (KeyError, TypeError, ValueError, IndexError, OverflowError) as error:
+        raise MalformedFile(f"a node's values make no sense ({error})", file=path) from error
+    except GondrelError as error:
+        error.file = error.file or path
+        raise
+    if reader.failures and not any(True for _ in model.bodies()):
+        first = reader.failures[0]
+        raise MalformedFile(f"no body of it could be made: {first.message}", file=path, where=first.where)
+    return replace(model, units=METRE, provenance=Provenance(card, ""), notes=(*card.notes, *reader.notes))
+
+
+@dataclass(slots=True)
+class _Part:
+    """A part node with what it is changed by, as a product id."""
+
+    node: Node
+    change: Change
+    id: str
+
+
+@dataclass(slots=True)
+class _Reader:
+    document: Document
+    store: BlobStore
+    progress: Progress
+    notes: list[Note] = field(default_factory=list)
+    failures: list[GondrelError] = field(default_factory=list)
+    products: dict[str, Product] = field(default_factory=dict)
+    bodies: dict[int, list[tuple[MadeBody, ReadBody]]] = field(default_factory=dict)
+    open: set[str] = field(default_factory=set)
+    done: int = 0
+
+    def read(self) -> Model:
+        """All parts."""
+        listed = self._listed()
+        instanced = {n["part"] for n in self.document.nodes.values() if n.kind == "INSTANCE"}
+        roots = [n for n in listed if n.index not in instanced]
+        reached: set[int] = set()
+        for root in roots:
+            self._reach(root, reached)
+        parts = [n for n in self.document.nodes.values() if n.kind in ("BODY", "ASSEMBLY")]
+        roots += [n for n in parts if n.index not in reached and n.index not in instanced]
+        if not roots and parts:
+            roots = [parts[0]]
+        ids = [self._product(root, ()) for root in roots]
+        return Model(tuple(self.products.values()), tuple(ids))
+
+    def _listed(self) -> list[Node]:
+        root = self.document.root
+        if root.kind == "POINTER_LIS_BLOCK":
+            found = [self.document.at(index) for index in root["entries"]]
+            return [n for n in found if n is not None and n.kind in ("BODY", "ASSEMBLY")]
+        heads = [root["assembly"], root["body"]] if root.kind == "WORLD" else [root.index]
+        chains = (chain_of(self.document, head, "next") for head in heads)
+        return [n for chain in chains for n in chain if n.kind in ("BODY", "ASSEMBLY")]
+
+    def _reach(self, part: Node, reached: set[int]) -> None:
+        stack = [part]
+        while stack:
+            at = stack.pop()
+            if at.index in reached:
+                continue
+            reached.add(at.index)
+            for instance in self._instances(at):
+                below = self.document.at(instance["part"])
+                if below is not None:
+                    stack.append(below)
+
+    def _instances(self, part: Node) -> Iterator[Node]:
+        if part.kind == "ASSEMBLY":
+            yield from chain_of(self.document, part["sub_instance"], "next_in_part", "INSTANCE")
+
+    # --- parts -----------------------------------------------------------------------------
+
+    def _product(self, node: Node, change: Change) -> str:
+        key = f"part{node.index}" + "".join(f",{v:.9g}" for v in change)
+        if key in self.products:
+            return key
+        if key in self.open:
+            raise MalformedFile("an assembly is placed in itself", where=f"{node.kind} {node.index}")
+        self.open.add(key)
+        said = AttributeReader(self.document).of(node)
+        number, name, revision, description = identity_of(said)
+        product = Product(key, number, name, revision, description, material_of(said), metadata_of(said))
+        self.products[key] = product  # parents stand before their parts
+        if node.kind == "BODY":
+            product = replace(product, bodies=tuple(self._bodies(node, change)))
+        else:
+            bodies, uses = self._content(node, change)
+            product = replace(product, bodies=tuple(bodies), occurrences=tuple(uses))
+        if not product.name and not product.number:
+            kind = "Assembly" if node.kind == "ASSEMBLY" else "Part"
+            product = replace(product, name=f"{kind} {node.index}")
+        self.products[key] = product
+        self.open.discard(key)
+        return key
+
+    def _content(self, node: Node, change: Change) -> tuple[list[Body], list[Occurrence]]:
+        reader = AttributeReader(self.document)
+        bodies: list[Body] = []
+        uses: list[Occurrence] = []
+        for instance in self._instances(node):
+            part = self.document.at(instance["part"])
+            if part is None or part.kind not in ("BODY", "ASSEMBLY"):
+                self._note("part-missing", "an instance leads to no part", instance)
+                continue
+            matrix = _placed(self.document.at(instance["transform"]), change)
+            rigid, below = _split(matrix)
+            if part.kind == "BODY" and named.INSIDE in reader.of(part) and not below:
+                bodies += self._bodies(part, below)
+                continue
+            said = reader.of(instance)
+            uses.append(
+                Occurrence(
+                    f"use{instance.index}of{node.index}" + "".join(f",{v:.9g}" for v in change),
+                    self._product(part, below), name_of(said), rigid, colour_of(said),
+                    metadata=metadata_of(said),
+                )
+            )  # fmt: skip
+            if below:
+                text = "it is placed mirrored or scaled; a part of that shape was made"
+                self._note("placed-mirrored", text, instance)
+        return bodies, uses
+
+    def _note(self, code: str, text: str, node: Node) -> None:
+        self.notes.append(Note(code, text, f"{node.kind} {node.index}"))
+
+    # --- bodies ----------------------------------------------------------------------------
+
+    def _bodies(self, node: Node, change: Change) -> Iterator[Body]:
+        said = AttributeReader(self.document).of(node)
+        name, _ = body_of(said)
+        own, colour = own_faces_of(said), colour_of(said)
+        made = self._made(node)
+        for place, (body, read_) in enumerate(made):
+            shape = changed(body.shape, change) if change else body.shape
+            blob = self.store.put(shape_to_blob(shape))
+            self.progress.give(("body", blob))
+            looks = tuple(self._face_colours(body, read_, own, colour))
+            shown = name if len(made) == 1 or not name else f"{name} {place + 1}"
+            suffix = "".join(f",{v:.9g}" for v in change)
+            yield Body(
+                f"body{node.index}.{place}{suffix}", body.kind, shown, blob, colour, looks, layers_of(said)
+            )
+
+    def _made(self, node: Node) -> list[tuple[MadeBody, ReadBody]]:
+        if node.index not in self.bodies:
+            self.done += 1
+            self.progress.at(min(self.done / 200, 0.99), f"Making body {self.done}")
+            try:
+                found = read_body(self.document, node, GeometryReader(self.document))
+                making = bodies_from(found.boundary)
+            except GondrelError as error:
+                self.failures.append(error)
+                where = error.where or f"{node.kind} {node.index}"
+                self.notes.append(
+                    Note("body-not-made", f"a body could not be made: {error.message}", where)
+                )
+                self.bodies[node.index] = []
+                return []
+            for remark in making.remarks:
+                self._note("made-otherwise", remark, node)
+            if len(making.bodies) > 1:
+                kinds = ", ".join(b.kind.value for b in making.bodies)
+                self._note(
+                    "general-body", f"one body holds {len(making.bodies)} and was split: {kinds}", node
+                )
+            self.bodies[node.index] = [(body, found) for body in making.bodies]
+        return self.bodies[node.index]
+
+    def _face_colours(
+        self, body: MadeBody, read_: ReadBody, own: frozenset[int] | None, colour: Rgba | None
+    ) -> Iterator[tuple[int, Rgba]]:
+        reader = AttributeReader(self.document)
+        found: dict[int, Rgba] = {}
+        for number, places in body.faces.items():
+            node = self.document.nodes[read_.faces[number]]
+            shown = colour_of(reader.of(node))
+            if shown is None or (own is None and shown == colour):
+                continue
+            if own is not None and not own:
+                continue
+            if own is not None and shown == colour and number not in own:
+                continue
+            found.update(dict.fromkeys(places, shown))
+        yield from sorted(found.items())
+
+
+def _placed(transform: Node | None, change: Change) -> np.ndarray:  # type: ignore[type-arg]
+    """The 4x4 matrix of an instance, mm, in an assembly that is itself changed.
+
+    A point goes x' = (R x + T) s (from memory of the published reference).
+    """
+    matrix = np.eye(4)
+    if transform is not None:
+        scale = transform["scale"] or 1.0
+        matrix[:3, :3] = np.array(transform["rotation_matrix"], float).reshape(3, 3) * scale
+        matrix[:3, 3] = np.array(transform["translation_vector"] or (0, 0, 0), float) * scale * 1e3
+    if not np.isfinite(matrix).all():
+        raise MalformedFile(
+            "a transform is not finite", where=f"TRANSFORM {transform.index if transform else 0}"
+        )
+    if change:
+        wide = np.eye(4)
+        wide[:3, :3] = np.array(change).reshape(3, 3)
+        matrix = wide @ matrix
+    return matrix
+
+
+def _split(matrix: np.ndarray) -> tuple[tuple[float, ...], Change]:  # type: ignore[type-arg]
+    """A rigid placement, and what scales or mirrors the part before it; empty for nothing.
+
+    Raises:
+        MalformedFile: when the matrix scales differently along its axes.
+    """
+    linear = matrix[:3, :3]
+    determinant = float(np.linalg.det(linear))
+    if abs(determinant) < 1e-12:
+        raise MalformedFile("a transform flattens its part")
+    scale = abs(determinant) ** (1 / 3)
+    if np.abs(linear @ linear.T - scale**2 * np.eye(3)).max() > 1e-6 * scale**2:
+        raise MalformedFile("a transform shears its part or scales it unequally")
+    before = np.eye(3)
+    if abs(scale - 1) > _RIGID:
+        before *= scale
+    if determinant < 0:
+        before[0] *= -1
+    if (before == np.eye(3)).all():
+        rigid = tuple(matrix.ravel().tolist())
+        return (IDENTITY if rigid == IDENTITY else rigid), ()
+    turned = matrix.copy()
+    turned[:3, :3] = linear @ np.linalg.inv(before)
+    return tuple(turned.ravel().tolist()), tuple(before.ravel().tolist())
