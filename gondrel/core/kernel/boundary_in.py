@@ -14,7 +14,16 @@ from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepLib import BRepLib
-from OCP.Geom import Geom_BSplineCurve, Geom_Circle, Geom_Curve, Geom_Ellipse, Geom_Plane, Geom_Surface
+from OCP.Geom import (
+    Geom_BSplineCurve,
+    Geom_Circle,
+    Geom_Curve,
+    Geom_Ellipse,
+    Geom_Plane,
+    Geom_Surface,
+    Geom_ToroidalSurface,
+)
+from OCP.Geom2d import Geom2d_Curve
 from OCP.GeomAPI import GeomAPI_ProjectPointOnCurve
 from OCP.GeomProjLib import GeomProjLib
 from OCP.gp import gp_Pnt
@@ -144,7 +153,10 @@ class _Maker:
         else:
             start, end = self._vertex(given.start), self._vertex(given.end)
             ends = BRep_Tool.Pnt_s(start), BRep_Tool.Pnt_s(end)
-            curve, first, last = _between(curve, *ends, given.start == given.end, tolerance)
+            if given.curve is None:  # a fin's curve is as long as its edge
+                first, last = curve.FirstParameter(), curve.LastParameter()
+            else:
+                curve, first, last = _between(curve, *ends, given.start == given.end, tolerance)
         self.builder.MakeEdge(edge, curve, tolerance)
         self.builder.Add(edge, start.Oriented(_FORWARD))
         self.builder.Add(edge, end.Oriented(_REVERSED))
@@ -161,8 +173,18 @@ class _Maker:
             for loop in self.boundary.faces[face].loops:
                 for fin in loop:
                     if fin.edge == number and fin.curve is not None:
-                        return self._from_fin(fin)
+                        return self._along_edge(self._from_fin(fin), number, fin)
         raise KernelRefused("an edge has no curve, nor have its fins")
+
+    def _along_edge(self, curve: Geom_Curve, number: int, fin: Fin) -> Geom_Curve:
+        """A fin's curve runs along its fin; where the vertices tell otherwise, they are believed."""
+        edge = self.boundary.edges[number]
+        forth = fin.forward
+        if edge.start is not None and edge.end is not None and edge.start != edge.end:
+            begin = curve.Value(curve.FirstParameter())
+            away = [begin.Distance(BRep_Tool.Pnt_s(self._vertex(v))) for v in (edge.start, edge.end)]
+            forth = away[0] <= away[1]
+        return curve if forth else curve.Reversed()
 
     def _from_fin(self, fin: Fin) -> Geom_Curve:
         laid: Curve | None = fin.curve
@@ -180,7 +202,7 @@ class _Maker:
             made = BRep_Tool.Curve_s(edge, 0.0, 0.0)
             if laid.flipped:
                 made = made.Reversed()
-        return made if fin.forward else made.Reversed()
+        return made
 
     def _seam_parameter(self, number: int, curve: Geom_Curve) -> float:
         """Where a ring gets its vertex: on the seam of a round neighbour, so that they meet."""
@@ -224,20 +246,37 @@ class _Maker:
             for fin in reversed(loop) if turned else loop:
                 if fin.edge is not None:
                     edge = self._edge(fin.edge)
-                    self._lay(edge, made.surface, face)
+                    given_flat = self._given_flat(fin, edge)
+                    self._lay(edge, made.surface, face, given_flat)
                     forward = fin.forward != turned
                     self.builder.Add(wire, edge.Oriented(_FORWARD if forward else _REVERSED))
             wire.Closed(True)
             self.builder.Add(face, wire)
         return TopoDS.Face(face.Reversed()) if turned else face
 
-    def _lay(self, edge: TopoDS_Edge, surface: Geom_Surface, face: TopoDS_Face) -> None:
+    def _given_flat(self, fin: Fin, edge: TopoDS_Edge) -> Geom2d_Curve | None:
+        """The curve in a surface's parameters that a fin brings with it, along the edge, where it fits."""
+        laid: Curve | None = fin.curve
+        while isinstance(laid, Trimmed):
+            laid = laid.basis
+        if not isinstance(laid, OnSurface) or laid.flipped:
+            return None
+        flat = flat_spline_in(laid.curve, _to_kernel(laid.surface))
+        if not fin.forward:
+            flat.Reverse()
+        first, last = BRep_Tool.Range_s(edge)
+        fits = abs(flat.FirstParameter() - first) + abs(flat.LastParameter() - last) < 1e-9 * (last - first)
+        return flat if fits else None
+
+    def _lay(
+        self, edge: TopoDS_Edge, surface: Geom_Surface, face: TopoDS_Face, given: Geom2d_Curve | None
+    ) -> None:
         """Give an edge its curve in the parameters of a face, and the tolerance that it needs there."""
-        if isinstance(surface, Geom_Plane):
-            return
+        if isinstance(surface, Geom_Plane) or _crosses_itself(surface):
+            return  # planes need none; on a torus that crosses itself healing finds the right part
         curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
         first, last = BRep_Tool.Range_s(edge)
-        flat = GeomProjLib.Curve2d_s(curve, first, last, surface)
+        flat = given if given is not None else GeomProjLib.Curve2d_s(curve, first, last, surface)
         if flat is None:
             return  # healing makes one
         tolerance = BRep_Tool.Tolerance_s(edge)
@@ -246,7 +285,9 @@ class _Maker:
             t = first + (last - first) * place / (_SAMPLES - 1)
             at = flat.Value(t)
             gap = max(gap, surface.Value(at.X(), at.Y()).Distance(curve.Value(t)))
-        self.builder.UpdateEdge(edge, flat, face, max(tolerance, min(gap * 1.001, _LARGEST)))
+        if gap > max(_LARGEST, 2 * tolerance):
+            return  # projecting lost its way; healing makes a curve of its own
+        self.builder.UpdateEdge(edge, flat, face, max(tolerance, gap * 1.001))
 
     # --- shells, solids, wires -------------------------------------------------------------
 
@@ -312,6 +353,10 @@ def _is_inside_out(solid: TopoDS_Shape) -> bool:
     classifier = BRepClass3d_SolidClassifier(TopoDS.Solid(solid))
     classifier.PerformInfinitePoint(_TOLERANCE)
     return bool(classifier.State() == TopAbs_State.TopAbs_IN)
+
+
+def _crosses_itself(surface: Geom_Surface) -> bool:
+    return isinstance(surface, Geom_ToroidalSurface) and surface.MajorRadius() < surface.MinorRadius()
 
 
 def _parameter(curve: Geom_Curve, point: gp_Pnt, tolerance: float) -> float:

@@ -11,6 +11,7 @@ from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepClass3d import BRepClass3d
 from OCP.BRepLib import BRepLib
+from OCP.BRepTools import BRepTools
 from OCP.Geom import Geom_Surface
 from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
@@ -23,7 +24,7 @@ from gondrel.core.kernel.geometry_out import Described, curve_of, plane_curve_of
 from gondrel.core.kernel.rings import HalfEdge, Rings, rings_of
 from gondrel.core.kernel.split import basis_of, prepare
 from gondrel.core.model.boundary import Boundary, Edge, Face, Fin, Vertex
-from gondrel.core.model.geometry import Circle, Cone, Ellipse, OnSurface
+from gondrel.core.model.geometry import Circle, Cone, Ellipse, OnSurface, Torus
 
 __all__ = ["EXACT", "Outcome", "boundary_of"]
 
@@ -86,6 +87,7 @@ class _Describer:
             (TopAbs_ShapeEnum.TopAbs_VERTEX, self.vertices),
         ):
             TopExp.MapShapes_s(shape, kind, found)
+        self.same: dict[int, int] = {}
         self.sources = sources
         self.works: list[_FaceWork] = []
         self.uses: dict[int, _EdgeWork] = {}
@@ -125,13 +127,35 @@ class _Describer:
             surface = basis_of(BRep_Tool.Surface_s(face))
             described = surface_of(surface, face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED)
             rings = rings_of(face, self.edges, self.vertices)
+            described = _lemon(face, described)
             source = self.sources[self.faces.FindIndex(face) - 1]
             place = len(self.works)
             self.works.append(_FaceWork(face, surface, described, rings, source))
             for loop in rings.loops:
+                self._join_ends(loop)
                 for half in loop:
                     work = self.uses.setdefault(half.key, _EdgeWork(half.edge))
                     work.uses.append((place, half))
+
+    def _join_ends(self, loop: list[HalfEdge]) -> None:
+        """Take two vertices for one where an edge follows another without sharing theirs."""
+        for half in loop:
+            follower = half.next
+            if follower is None:
+                continue
+            end = self._end_key(half.edge, half.forward)
+            start = self._end_key(follower.edge, not follower.forward)
+            if end != start:
+                self.same[max(end, start)] = min(end, start)
+
+    def _key(self, vertex: TopoDS_Vertex) -> int:
+        key = int(self.vertices.FindIndex(vertex))
+        while key in self.same:
+            key = self.same[key]
+        return key
+
+    def _end_key(self, edge: TopoDS_Edge, last: bool) -> int:
+        return self._key(_ends(edge)[last])
 
     def _finished(self, kind: str, shells: list[list[TopoDS_Shape]]) -> Boundary:
         lone = self._lone_vertices()
@@ -165,7 +189,7 @@ class _Describer:
         """Apexes of cones that no edge touches: place of the face by key of the vertex."""
         touched: set[int] = set()
         for work in self.uses.values():
-            touched.update(self.vertices.FindIndex(v) for v in _ends(work.edge))
+            touched.update(self._key(v) for v in _ends(work.edge))
         found = {}
         for place, work_ in enumerate(self.works):
             for key in work_.rings.singular:
@@ -176,7 +200,7 @@ class _Describer:
     def _vertex_uses(self, lone: dict[int, int]) -> Counter[int]:
         counted: Counter[int] = Counter(lone.keys())
         for work in self.uses.values():
-            counted.update({self.vertices.FindIndex(v) for v in _ends(work.edge)})
+            counted.update({self._key(v) for v in _ends(work.edge)})
         self.lone = {place: key for key, place in lone.items()}
         return counted
 
@@ -211,7 +235,7 @@ class _Describer:
         first, last = BRep_Tool.Range_s(edge)
         made = curve_of(curve, first, last)
         ends = _ends(edge)
-        keys = [self.vertices.FindIndex(v) for v in ends]
+        keys = [self._key(v) for v in ends]
         is_ring = (
             isinstance(made, Circle | Ellipse)
             and keys[0] == keys[1]
@@ -250,7 +274,11 @@ class _Describer:
             curve = BRep_Tool.CurveOnSurface_s(edge, owner.face, 0.0, 0.0)
             if curve is None:
                 return False
-            flat = plane_curve_of(curve, first, last, owner.described.parameters)
+            if half.forward:
+                flat = plane_curve_of(curve, first, last, owner.described.parameters)
+            else:  # a fin's curve runs along its fin
+                ends = curve.ReversedParameter(last), curve.ReversedParameter(first)
+                flat = plane_curve_of(curve.Reversed(), *ends, owner.described.parameters)
             found[place, key, half.forward] = OnSurface(owner.described.surface, flat)
         self.fin_curves.update(found)
         return True
@@ -274,12 +302,26 @@ class _Describer:
         works = {self.edges.FindIndex(s): _EdgeWork(TopoDS.Edge(s)) for s in shapes}
         counted: Counter[int] = Counter()
         for work in works.values():
-            counted.update({self.vertices.FindIndex(v) for v in _ends(work.edge)})
+            counted.update({self._key(v) for v in _ends(work.edge)})
         for key, work in works.items():
             if not BRep_Tool.Degenerated_s(work.edge):
                 self._take_edge(key, work, counted)
         parts = _connected(self.made_edges)
         return Boundary("wire", tuple(self.made_vertices), tuple(self.made_edges), wires=parts)
+
+
+def _lemon(face: TopoDS_Face, described: Described) -> Described:
+    """A torus that crosses itself, by the part that the face lies on: a lemon inside, an apple outside.
+
+    The format tells the inner part by a negative major radius.
+    """
+    torus = described.surface
+    if not isinstance(torus, Torus) or torus.major > torus.minor:
+        return described
+    _, _, low, high = BRepTools.UVBounds_s(face)
+    if torus.major + torus.minor * math.cos((low + high) / 2) >= 0:
+        return described
+    return replace(described, surface=replace(torus, major=-torus.major))
 
 
 def _sub(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> list[TopoDS_Shape]:

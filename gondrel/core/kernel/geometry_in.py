@@ -24,7 +24,6 @@ from OCP.Geom import (
     Geom_SurfaceOfLinearExtrusion,
     Geom_SurfaceOfRevolution,
     Geom_ToroidalSurface,
-    Geom_TrimmedCurve,
 )
 from OCP.GeomFill import GeomFill_Pipe
 from OCP.gp import gp_Ax1, gp_Ax2, gp_Ax3, gp_Dir, gp_Pnt, gp_Vec
@@ -195,17 +194,10 @@ class CurveMaker:
     def _torus(self, surface: Torus) -> MadeSurface:
         frame = _frame(surface.centre, surface.axis, surface.x_axis)
         minor, major = _positive(surface.minor, "a torus"), surface.major
-        if major > minor:
-            return MadeSurface(Geom_ToroidalSurface(frame, major, minor), False)
-        if abs(major) >= minor:
+        if abs(major) >= minor and major < 0:
             raise KernelRefused(f"a torus has the radii {major:g} and {minor:g} mm")
-        across = gp_Ax2(frame.Location(), frame.YDirection().Reversed(), frame.XDirection())
-        middle = frame.Location().Translated(_vector(frame.XDirection(), major))
-        circle = Geom_Circle(gp_Ax2(middle, across.Direction(), across.XDirection()), minor)
-        reach = math.acos(-major / minor)
-        arc = Geom_TrimmedCurve(circle, -reach, reach)
-        made = Geom_SurfaceOfRevolution(arc, gp_Ax1(frame.Location(), frame.Direction()))
-        return MadeSurface(made, False)
+        # the kernel's torus holds both the apple and the lemon; the loops choose
+        return MadeSurface(Geom_ToroidalSurface(frame, abs(major), minor), False)
 
     def _offset(self, surface: Offset) -> MadeSurface:
         inner, distance = surface.surface, surface.distance

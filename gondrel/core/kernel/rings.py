@@ -15,7 +15,7 @@ from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher 
 from OCP.ShapeFix import ShapeFix_Wire
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopExp import TopExp, TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Wire
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Vertex, TopoDS_Wire
 
 from gondrel.core.errors import KernelRefused
 
@@ -112,7 +112,11 @@ def _walk(wire: TopoDS_Wire, face: TopoDS_Face, edges: ShapeMap) -> list[HalfEdg
 
 
 def _chained(wire: TopoDS_Wire, edges: ShapeMap) -> list[HalfEdge]:
-    """Edges chained by their vertices alone. Raises KernelRefused when that leads nowhere."""
+    """Edges chained by their vertices alone, or by where these lie when they are not shared.
+
+    Raises:
+        KernelRefused: when that leads nowhere.
+    """
     left = []
     explorer = TopExp_Explorer(wire, TopAbs_ShapeEnum.TopAbs_EDGE)
     while explorer.More():
@@ -121,12 +125,20 @@ def _chained(wire: TopoDS_Wire, edges: ShapeMap) -> list[HalfEdge]:
     chain = [left.pop(0)]
     while left:
         end = TopExp.LastVertex_s(chain[-1], True)
-        follower = next((e for e in left if TopExp.FirstVertex_s(e, True).IsSame(end)), None)
-        if follower is None:
+        gaps = [_gap(end, TopExp.FirstVertex_s(e, True)) for e in left]
+        nearest = min(range(len(left)), key=gaps.__getitem__)
+        if gaps[nearest] > 1.0:
             raise KernelRefused("a loop of a face does not hang together")
-        left.remove(follower)
-        chain.append(follower)
+        chain.append(left.pop(nearest))
     return [_half(edge, edges) for edge in chain]
+
+
+def _gap(one: TopoDS_Vertex, other: TopoDS_Vertex) -> float:
+    """How far two vertices lie apart, as a share of what their tolerances allow; -1 for the same."""
+    if one.IsSame(other):
+        return -1.0
+    allowed = BRep_Tool.Tolerance_s(one) + BRep_Tool.Tolerance_s(other)
+    return float(BRep_Tool.Pnt_s(one).Distance(BRep_Tool.Pnt_s(other)) / allowed)
 
 
 def _without_seams(halves: list[HalfEdge]) -> list[HalfEdge]:

@@ -4,6 +4,7 @@ turned into B-splines. Each face of the result knows the face it was made from.
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 
 from OCP.BRep import BRep_Tool
@@ -34,7 +35,7 @@ class Prepared:
 
     Args:
         sources: for each of its faces, in order, the index of the given shape's face it is part of.
-        changes: what was done, in words.
+        changes: what was done to faces, in words.
     """
 
     shape: TopoDS_Shape
@@ -56,6 +57,7 @@ def prepare(shape: TopoDS_Shape) -> Prepared:
         KernelRefused: when the kernel fails over it.
     """
     sources = list(range(len(faces_of(shape))))
+    before = _kinds(shape)
     changes: list[str] = []
     with kernel_call("making a body ready"):
         if any(type(basis_of(_surface(f))).__name__ not in _ELEMENTARY for f in faces_of(shape)):
@@ -67,7 +69,13 @@ def prepare(shape: TopoDS_Shape) -> Prepared:
         if any(_is_closed(f) for f in faces_of(shape)):
             shape, sources = _split(shape, sources, _closed)
             changes.append("closed B-spline faces were split in two")
-    return Prepared(shape, tuple(sources), tuple(changes))
+    # where only edges were split, every face is what it was
+    told = tuple(changes) if _kinds(shape) != before else ()
+    return Prepared(shape, tuple(sources), told)
+
+
+def _kinds(shape: TopoDS_Shape) -> Counter[str]:
+    return Counter(type(basis_of(_surface(face))).__name__ for face in faces_of(shape))
 
 
 def _surface(face: TopoDS_Face) -> Geom_Surface:

@@ -119,7 +119,7 @@ class _Writer:
         at = self._half(fin.edge, edge, fin.forward)
         make.set(at, loop=loop)
         if isinstance(fin.curve, OnSurface):
-            ends = [self._end(edge, False), self._end(edge, True)]
+            ends = [self._end(edge, not fin.forward), self._end(edge, fin.forward)]
             nodes = add_on_surface(make, fin.curve, surface, at, (ends[0], ends[1]))
             self.curves += nodes
             make.set(at, curve=nodes[0])
