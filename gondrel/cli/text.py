@@ -55,13 +55,17 @@ def forecast_lines(result: dict[str, Any]) -> list[str]:
     """What will not simply be carried."""
     groups = [g for g in result["forecast"] if g["fate"] != "carried"]
     if not groups:
-        return ["Forecast: everything is carried"]
+        return ["Forecast: everything is carried", *_remarks(result)]
     lines = ["Forecast:"]
     for group in groups:
         lines.append(
             f"  {_MARK[group['fate']]} {group['thing']}: {group['count']} {group['fate']}: {group['why']}"
         )
-    return lines
+    return [*lines, *_remarks(result)]
+
+
+def _remarks(result: dict[str, Any]) -> list[str]:
+    return [f"  {remark}" for remark in result.get("remarks", ())]
 
 
 def proof_lines(proof: dict[str, Any]) -> list[str]:

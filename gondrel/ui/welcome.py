@@ -20,6 +20,9 @@ __all__ = ["Welcome"]
 _RECENT = 5
 
 
+_DROP = "Drop a STEP or Parasolid XT file, or a saved crossing, anywhere in this window."
+
+
 class Welcome(QWidget):
     """Title, two buttons, recent files, and what an earlier end left unsaved."""
 
@@ -72,7 +75,9 @@ class Welcome(QWidget):
         self.title.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.column.addWidget(self.title)
         self.text = QLabel(
-            "" if loading else "Drop a STEP file or a saved crossing anywhere in this window."
+            ""
+            if loading
+            else "Drop a STEP or Parasolid XT file, or a saved crossing, anywhere in this window."
         )
         self.text.setProperty("role", "quiet")
         self.text.setAlignment(Qt.AlignmentFlag.AlignCenter)

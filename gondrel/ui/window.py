@@ -57,6 +57,7 @@ _MEND = (
     "Mends come with a later version. Until then nothing is ever repaired: what you send is "
     "what you received."
 )
+_MODELS = "*.stp *.step *.p21 *.x_t *.x_b *.xmt_txt *.xmt_bin"
 _MENU = (
     "open", "demo", None, "save", "save-as", "report-html", "report-pdf", "proof-json", None, "undo",
     "redo", "history", None, "settings", "shortcuts", "log", None, "new-window", "close",
@@ -386,7 +387,10 @@ class MainWindow(QMainWindow):
     def choose_file(self) -> None:
         """Ask for a file and open it."""
         path, _ = QFileDialog.getOpenFileName(
-            self, "Receive a file", "", f"Models (*.stp *.step *.p21 *{SUFFIX});;All files (*)"
+            self,
+            "Receive a file",
+            "",
+            f"Models ({_MODELS} *{SUFFIX});;All files (*)",
         )
         if path:
             self.session.open_file(path)

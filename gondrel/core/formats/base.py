@@ -18,6 +18,7 @@ class Target:
 
     Args:
         unit: key of the length unit where the format knows only one; empty where it is chosen.
+        note: what it keeps, in a few words.
     """
 
     kind: str
@@ -26,6 +27,7 @@ class Target:
     carries: Carries
     schema: str = ""
     unit: str = ""
+    note: str = ""
 
 
 @dataclass(frozen=True, slots=True)

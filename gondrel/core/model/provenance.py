@@ -37,6 +37,7 @@ class FileFacts:
         mm_per_unit: millimetres in one unit.
         uncertainty: smallest distance the sender tells apart, mm, None when not given.
         counts: what the file holds, by contract word (products, solids, faces, ...).
+        title: the format's name for people.
     """
 
     path: str
@@ -53,6 +54,13 @@ class FileFacts:
     counts: tuple[tuple[str, int], ...] = ()
     missing_files: tuple[str, ...] = ()
     notes: tuple[Note, ...] = ()
+    title: str = ""
+
+    @property
+    def label(self) -> str:
+        """The format for people: its title and its schema in short."""
+        schema = self.schema.rpartition("_")[2] if self.schema.startswith("SCH_") else self.schema
+        return f"{self.title or self.format.upper()} {schema}".strip()
 
     def count(self, thing: str) -> int:
         """How many of a thing the file holds, 0 when it is not counted."""

@@ -135,7 +135,7 @@ def _received(source: ReportSource, figures: Figures) -> list[str]:
         who = ", ".join(t for t in (writer.author, writer.organisation) if t)
         rows += [
             ("File", card.path.rsplit("/", 1)[-1]),
-            ("Format", f"{card.format.upper()} {card.schema}, {card.length_unit or 'no unit given'}"),
+            ("Format", f"{card.label}, {card.length_unit or 'no unit given'}"),
             ("Size", size_of_file(card.bytes)),
             ("Written by", " \u00b7 ".join(t for t in (writer.system, writer.date, who) if t)),
             ("SHA-256", model.provenance.sha256),

@@ -39,13 +39,14 @@ def send_command(
     model = receive(path, store, progress=progress.part(0.0, 0.3))
     forecast = forecast_for(model, kind, chosen, store)
     if forecast_only:
-        return {"forecast": forecast_list(forecast)}
+        return {"forecast": forecast_list(forecast), "remarks": list(forecast.remarks)}
     if Path(out).resolve() == Path(path).resolve():
         raise InputError("the file to send must not be the file received", file=out)
     sent = send(model, out, kind, chosen, store, progress=progress.part(0.3, 1.0))
     return {
         "sent": [{"path": sent.path, "bytes": sent.bytes}],
         "forecast": forecast_list(sent.forecast),
+        "remarks": list(sent.forecast.remarks),
         "proof": proof_object(sent.proof),
     }
 

@@ -29,11 +29,18 @@ __all__ = [
 
 @dataclass(frozen=True, slots=True)
 class TargetChoice:
-    """One thing to send as, for a list of choices."""
+    """One thing to send as, for a list of choices.
+
+    Args:
+        unit: key of the only length unit it can be written in, empty where it is chosen.
+        note: what it keeps, in a few words.
+    """
 
     kind: str
     title: str
     suffix: str
+    unit: str = ""
+    note: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -32,7 +32,8 @@ __all__ = [
 
 def target_kinds(*, progress: Progress = SILENT) -> tuple[TargetChoice, ...]:
     """Everything that can be sent as."""
-    return tuple(TargetChoice(t.kind, t.title, t.suffix) for f in all_formats() for t in f.targets)
+    targets = (t for f in all_formats() for t in f.targets)
+    return tuple(TargetChoice(t.kind, t.title, t.suffix, t.unit, t.note) for t in targets)
 
 
 def forecast_values(

@@ -15,8 +15,11 @@ def card_lines(card: FileFacts) -> list[tuple[str, str]]:
     count = card.count
     bodies = [f"{count('solids')} solids"]
     bodies += [f"{count(k)} {k}" for k in ("sheets", "wires", "meshes") if count(k)]
+    looks = f"{count('styled_items')} styles, {count('layers')} layers" if count("styled_items") else ""
+    if count("attributes"):
+        looks = f"{count('attributes'):,} attributes"
     pairs = [
-        ("Format", f"{card.schema or card.format.upper()}, {card.variant}"),
+        ("Format", f"{card.label}, {card.variant}"),
         ("Size", f"{size_of_file(card.bytes)}, {count('records'):,} records"),
         ("Unit", unit),
         ("Written by", writer.system),
@@ -25,7 +28,8 @@ def card_lines(card: FileFacts) -> list[tuple[str, str]]:
         ("Date", writer.date.replace("T", " ")),
         ("Products", f"{count('products')}, used {count('occurrences')} times"),
         ("Bodies", ", ".join(bodies)),
-        ("Looks", f"{count('styled_items')} styles, {count('layers')} layers"),
+        ("Looks", looks),
+        ("Faces", f"{count('faces'):,}" if count("faces") else ""),
     ]
     return [(label, value) for label, value in pairs if value]
 
@@ -35,4 +39,4 @@ def subtitle(card: FileFacts | None, received: str) -> str:
     if card is None:
         return "nothing received yet"
     when = f"received {received.replace('T', ' ')[:16]}" if received else "reading"
-    return f"{when} \u00b7 {card.format.upper()} {card.schema} \u00b7 {card.length_unit or 'mm?'}"
+    return f"{when} \u00b7 {card.label} \u00b7 {card.length_unit or 'mm?'}"

@@ -110,9 +110,7 @@ class ProveSheet(SheetView):
         self.add(name)
         card = sent.returned.provenance.file if sent.returned.provenance else None
         if card is not None:
-            self.add(
-                quiet(f"STEP {card.schema} \u00b7 {size_of_file(sent.bytes)} \u00b7 {card.length_unit}")
-            )
+            self.add(quiet(f"{card.label} \u00b7 {size_of_file(sent.bytes)} \u00b7 {card.length_unit}"))
 
     def _figures(self, sent: Sent) -> None:
         self.add(head("Worst figures"))

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gondrel.core.service.messages import TargetChoice
 from gondrel.ui.bar import Bar
 from gondrel.ui.presenters.cells import TITLES, findings_of
 from gondrel.ui.session import Session
@@ -27,11 +28,6 @@ from gondrel.ui.sheets.base import FindingCard, SheetView, empty_layout, head, q
 __all__ = ["SendSheet"]
 
 _UNITS = (("mm", "millimetre"), ("inch", "inch"), ("m", "metre"))
-_KEEPS = {
-    "step-ap242": "Keeps everything, typed metadata too",
-    "step-ap214": "Keeps all but true/false metadata values",
-    "step-ap203": "First edition: shape, structure, names, revisions",
-}
 
 
 class SendSheet(SheetView):
@@ -112,24 +108,39 @@ class SendSheet(SheetView):
             self.session.send(str(Path(self.path.text().strip()).expanduser()))
 
     def _pick(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Send to", self.path.text(), "STEP (*.stp)")
+        chosen = self._target()
+        kinds = f"{chosen.title} (*{chosen.suffix})" if chosen else ""
+        path, _ = QFileDialog.getSaveFileName(self, "Send to", self.path.text(), kinds)
         if path:
             self.path.setText(path)
 
+    def _target(self) -> TargetChoice | None:
+        return next((t for t in self.session.targets if t.kind == self.session.kind), None)
+
     def _choose(self) -> None:
         kind = next((k for k, r in self.radios.items() if r.isChecked()), self.session.kind)
-        self.session.choose_target(kind, str(self.unit.currentData()))
+        unit = str(self.unit.currentData()) if self.unit.isEnabled() else self.session.unit
+        self.session.choose_target(kind, unit)
         self._name_file()
 
     def _name_file(self) -> None:
         session = self.session
         if session.model is None:
             return
-        ending = session.kind.rpartition("-")[2]
+        chosen = self._target()
+        if chosen is None:
+            return
+        ending = session.kind.rpartition("-")[2] if session.kind.startswith("step") else "xt"
         source = Path(session.card.path) if session.card else Path.home() / "model"
         folder = source.parent if source.parent.is_dir() else Path.home()
-        self.path.setText(str(folder / f"{source.stem}-{ending}.stp"))
+        self.path.setText(str(folder / f"{source.stem}-{ending}{chosen.suffix}"))
         self.main.setText(f"Send as {ending.upper()} and prove")
+        fixed = chosen.unit
+        self.unit.setEnabled(not fixed)
+        self.unit.setToolTip("The format knows only this unit" if fixed else "")
+        self.unit.blockSignals(True)
+        self.unit.setCurrentIndex(self.unit.findData(fixed or session.unit))
+        self.unit.blockSignals(False)
 
     def _progress(self) -> None:
         if not self.isVisible():
@@ -156,7 +167,7 @@ class SendSheet(SheetView):
                 self.group.addButton(radio)
                 self.radios[choice.kind] = radio
                 layout.addWidget(radio)
-                note = quiet(_KEEPS.get(choice.kind, ""))
+                note = quiet(choice.note)
                 note.setContentsMargins(24, 0, 0, 4)
                 note.setProperty("role", "note")
                 layout.addWidget(note)
@@ -177,4 +188,6 @@ class SendSheet(SheetView):
             card = FindingCard(finding)
             card.opened.connect(self.opened)
             self._list.addWidget(card)
+        for remark in () if self.thing else self.session.forecast.remarks:
+            self._list.addWidget(quiet(remark))
         self._name_file()

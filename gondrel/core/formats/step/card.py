@@ -125,6 +125,7 @@ def card_of(records: Records) -> FileFacts:
         counts=_counts(records),
         missing_files=missing,
         notes=tuple(_notes(records, len(units))),
+        title="STEP",
     )
 
 

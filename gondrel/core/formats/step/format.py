@@ -40,6 +40,7 @@ FORMAT = Format(
             ".stp",
             _AP242,
             "AP242_MANAGED_MODEL_BASED_3D_ENGINEERING_MIM_LF { 1 0 10303 442 1 1 4 }",
+            note="Keeps everything, typed metadata too",
         ),
         Target(
             "step-ap214",
@@ -47,7 +48,15 @@ FORMAT = Format(
             ".stp",
             _AP214,
             "AUTOMOTIVE_DESIGN { 1 0 10303 214 1 1 1 1 }",
+            note="Keeps all but true/false metadata values",
         ),
-        Target("step-ap203", "STEP AP203", ".stp", _AP203, "CONFIG_CONTROL_DESIGN"),
+        Target(
+            "step-ap203",
+            "STEP AP203",
+            ".stp",
+            _AP203,
+            "CONFIG_CONTROL_DESIGN",
+            note="First edition: shape, structure, names, revisions",
+        ),
     ),
 )

@@ -73,6 +73,7 @@ def card_of(path: str, document: Document) -> FileFacts:
         ),
         counts=counts,
         notes=tuple(notes),
+        title="Parasolid XT",
     )
 
 

@@ -20,6 +20,8 @@ _CARRIES = Carries(
     ),
 )
 
+_SCHEMA = "SCH_1300000_13006"
+
 FORMAT = Format(
     key="parasolid",
     title="Parasolid XT",
@@ -30,7 +32,23 @@ FORMAT = Format(
     write="gondrel.core.formats.xt.write:write",
     foresee="gondrel.core.formats.xt.foresee:foresee",
     targets=(
-        Target("xt-text", "Parasolid XT, text", ".x_t", _CARRIES, "SCH_1300000_13006", unit="m"),
-        Target("xt-binary", "Parasolid XT, binary", ".x_b", _CARRIES, "SCH_1300000_13006", unit="m"),
+        Target(
+            "xt-text",
+            "Parasolid XT, text",
+            ".x_t",
+            _CARRIES,
+            _SCHEMA,
+            "m",
+            "Exact solids in metres, schema 13006",
+        ),
+        Target(
+            "xt-binary",
+            "Parasolid XT, binary",
+            ".x_b",
+            _CARRIES,
+            _SCHEMA,
+            "m",
+            "The same, in neutral binary",
+        ),
     ),
 )
