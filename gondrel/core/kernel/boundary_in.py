@@ -153,7 +153,9 @@ class _Maker:
         else:
             start, end = self._vertex(given.start), self._vertex(given.end)
             ends = BRep_Tool.Pnt_s(start), BRep_Tool.Pnt_s(end)
-            if given.curve is None:  # a fin's curve is as long as its edge
+            if (
+                given.curve is None and self._original(number) is None
+            ):  # a fin's curve is as long as its edge
                 first, last = curve.FirstParameter(), curve.LastParameter()
             else:
                 curve, first, last = _between(curve, *ends, given.start == given.end, tolerance)
@@ -169,12 +171,27 @@ class _Maker:
 
     def _laid_curve(self, number: int) -> Geom_Curve:
         """The curve in space of an edge that is only told by curves on its faces."""
+        kept = self._original(number)
+        if kept is not None:
+            return kept
         for face in self.faces_of_edge.get(number, ()):
             for loop in self.boundary.faces[face].loops:
                 for fin in loop:
                     if fin.edge == number and fin.curve is not None:
                         return self._along_edge(self._from_fin(fin), number, fin)
         raise KernelRefused("an edge has no curve, nor have its fins")
+
+    def _original(self, number: int) -> Geom_Curve | None:
+        """The curve that the fins' curves were made from, where a forward fin keeps it."""
+        for face in self.faces_of_edge.get(number, ()):
+            for loop in self.boundary.faces[face].loops:
+                for fin in loop:
+                    laid = _basis(fin.curve)
+                    if fin.edge != number or not fin.forward or not isinstance(laid, OnSurface):
+                        continue
+                    if laid.original is not None and not laid.flipped:
+                        return self.curves.curve(laid.original)
+        return None
 
     def _along_edge(self, curve: Geom_Curve, number: int, fin: Fin) -> Geom_Curve:
         """A fin's curve runs along its fin; where the vertices tell otherwise, they are believed."""
@@ -187,9 +204,7 @@ class _Maker:
         return curve if forth else curve.Reversed()
 
     def _from_fin(self, fin: Fin) -> Geom_Curve:
-        laid: Curve | None = fin.curve
-        while isinstance(laid, Trimmed):
-            laid = laid.basis
+        laid = _basis(fin.curve)
         if not isinstance(laid, OnSurface):
             assert laid is not None
             made = self.curves.curve(laid)
@@ -256,9 +271,7 @@ class _Maker:
 
     def _given_flat(self, fin: Fin, edge: TopoDS_Edge) -> Geom2d_Curve | None:
         """The curve in a surface's parameters that a fin brings with it, along the edge, where it fits."""
-        laid: Curve | None = fin.curve
-        while isinstance(laid, Trimmed):
-            laid = laid.basis
+        laid = _basis(fin.curve)
         if not isinstance(laid, OnSurface) or laid.flipped:
             return None
         flat = flat_spline_in(laid.curve, _to_kernel(laid.surface))
@@ -353,6 +366,12 @@ def _is_inside_out(solid: TopoDS_Shape) -> bool:
     classifier = BRepClass3d_SolidClassifier(TopoDS.Solid(solid))
     classifier.PerformInfinitePoint(_TOLERANCE)
     return bool(classifier.State() == TopAbs_State.TopAbs_IN)
+
+
+def _basis(curve: Curve | None) -> Curve | None:
+    while isinstance(curve, Trimmed):
+        curve = curve.basis
+    return curve
 
 
 def _crosses_itself(surface: Geom_Surface) -> bool:

@@ -24,7 +24,7 @@ from gondrel.core.kernel.geometry_out import Described, curve_of, plane_curve_of
 from gondrel.core.kernel.rings import HalfEdge, Rings, rings_of
 from gondrel.core.kernel.split import basis_of, prepare
 from gondrel.core.model.boundary import Boundary, Edge, Face, Fin, Vertex
-from gondrel.core.model.geometry import Circle, Cone, Ellipse, OnSurface, Torus
+from gondrel.core.model.geometry import Circle, Cone, Curve, Ellipse, OnSurface, Torus
 
 __all__ = ["EXACT", "Outcome", "boundary_of"]
 
@@ -245,7 +245,7 @@ class _Describer:
         gap = self._gap(edge, work) if BRep_Tool.Tolerance_s(edge) > EXACT else 0.0
         start, end = (None, None) if is_ring else (self._vertex(keys[0]), self._vertex(keys[1]))
         self.edge_numbers[key] = len(self.made_edges)
-        if gap > EXACT and self._take_fin_curves(key, edge, work):
+        if gap > EXACT and self._take_fin_curves(key, edge, work, made):
             self.made_edges.append(Edge(None, start, end, gap))
         else:
             self.made_edges.append(Edge(made, start, end, gap if gap > EXACT else None))
@@ -265,7 +265,7 @@ class _Describer:
                 worst = max(worst, owner.surface.Value(at.X(), at.Y()).Distance(adaptor.Value(float(t))))
         return worst
 
-    def _take_fin_curves(self, key: int, edge: TopoDS_Edge, work: _EdgeWork) -> bool:
+    def _take_fin_curves(self, key: int, edge: TopoDS_Edge, work: _EdgeWork, made: Curve) -> bool:
         """Curves on the surfaces for the uses of a tolerant edge; False when one of them has none."""
         first, last = BRep_Tool.Range_s(edge)
         found: dict[tuple[int, int, bool], OnSurface] = {}
@@ -279,7 +279,8 @@ class _Describer:
             else:  # a fin's curve runs along its fin
                 ends = curve.ReversedParameter(last), curve.ReversedParameter(first)
                 flat = plane_curve_of(curve.Reversed(), *ends, owner.described.parameters)
-            found[place, key, half.forward] = OnSurface(owner.described.surface, flat)
+            original = made if half.forward else None
+            found[place, key, half.forward] = OnSurface(owner.described.surface, flat, original=original)
         self.fin_curves.update(found)
         return True
 

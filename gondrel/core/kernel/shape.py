@@ -5,8 +5,10 @@ from __future__ import annotations
 import io
 
 from OCP.BinTools import BinTools
+from OCP.BRep import BRep_Tool
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepTools import BRepTools
+from OCP.Geom import Geom_ToroidalSurface
 from OCP.gp import gp_Trsf
 from OCP.OCP.collections import (
     IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap,
@@ -23,6 +25,7 @@ from gondrel.core.model.product import Placement
 
 __all__ = [
     "changed",
+    "crossing_tori",
     "edges_of",
     "faces_of",
     "kind_of",
@@ -142,3 +145,9 @@ def changed(shape: TopoDS_Shape, linear: tuple[float, ...]) -> TopoDS_Shape:
     with kernel_call("mirroring or scaling a body"):
         transform.SetValues(*rows)
         return BRepBuilderAPI_Transform(shape, transform, True).Shape()
+
+
+def crossing_tori(shape: TopoDS_Shape) -> int:
+    """How many faces lie on a torus that crosses itself."""
+    surfaces = (BRep_Tool.Surface_s(face) for face in faces_of(shape))
+    return sum(isinstance(s, Geom_ToroidalSurface) and s.MajorRadius() < s.MinorRadius() for s in surfaces)

@@ -53,6 +53,7 @@ from gondrel.core.errors import MalformedFile
 from gondrel.core.kernel.calls import kernel_call, quiet
 from gondrel.core.kernel.complete import Completion
 from gondrel.core.kernel.shape import placement_of, split_bodies
+from gondrel.core.kernel.tolerances import widen_tolerances
 from gondrel.core.model.body import BodyKind, Rgba
 from gondrel.core.model.product import Placement
 from gondrel.core.work import SILENT, Progress
@@ -311,6 +312,7 @@ class _Collector:
         kept = []
         for kind, shape in split_bodies(whole):
             completed = self.completion.completed(shape)
+            widen_tolerances(completed)
             kept.append((kind, shape, completed, self.keep(completed)))
         own_colour = self.colour(label)
         own_layers = self.layer_names(label)

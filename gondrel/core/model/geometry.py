@@ -122,11 +122,15 @@ class OnSurface:
     Parameters are those of the XT format: a plane's in metres along its axes, a cylinder's angle and
     metres, a cone's angle and axial metres, a sphere's longitude and latitude, a torus's angles, a
     B-surface's own.
+
+    Args:
+        original: the curve in space that it was made from, along it, where that is kept.
     """
 
     surface: Surface
     curve: BCurve
     flipped: bool = False
+    original: Curve | None = None
 
 
 Curve = Line | Circle | Ellipse | BCurve | Intersection | Trimmed | OnSurface

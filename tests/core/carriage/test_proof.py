@@ -211,6 +211,6 @@ def test_nothing_to_compare_is_never_carried(tmp_path: Path, store_folder: str) 
 def test_units_are_part_of_the_forecast(store_folder: str) -> None:
     model = small_assembly(BlobStore(Path(store_folder)))
     assert BY_KEY["inch"].mm == 25.4
-    forecast = forecast_for(model, "step-ap242", settings_from({"unit": "inch"}), "")
+    forecast = forecast_for(model, "step-ap242", settings_from({"unit": "inch"}), store_folder)
     assert forecast.fate("units") == "altered"
     assert forecast.fate("geometry") == "carried"

@@ -33,6 +33,7 @@ FORMAT = Format(
     card="gondrel.core.formats.step.card:read_card",
     read="gondrel.core.formats.step.read:read",
     write="gondrel.core.formats.step.write:write",
+    foresee="gondrel.core.formats.step.foresee:foresee",
     targets=(
         Target(
             "step-ap242",

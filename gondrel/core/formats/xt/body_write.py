@@ -120,7 +120,7 @@ class _Writer:
         make.set(at, loop=loop)
         if isinstance(fin.curve, OnSurface):
             ends = [self._end(edge, not fin.forward), self._end(edge, fin.forward)]
-            nodes = add_on_surface(make, fin.curve, surface, at, (ends[0], ends[1]))
+            nodes = add_on_surface(make, fin.curve, surface, at, (ends[0], ends[1]), edge.tolerance or 0.0)
             self.curves += nodes
             make.set(at, curve=nodes[0])
         return at

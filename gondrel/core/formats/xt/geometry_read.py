@@ -201,7 +201,9 @@ class GeometryReader:
     def _on_surface(self, node: Node) -> OnSurface:
         surface = self.surface(self.node(node, "surface"))
         flat = self.node(self.node(node, "b_curve"), "nurbs")
-        return OnSurface(surface, self._nurbs_curve(flat, 1.0, False), _flipped(node))
+        kept = self.document.at(node["original"])
+        original = self.curve(kept) if kept is not None else None
+        return OnSurface(surface, self._nurbs_curve(flat, 1.0, False), _flipped(node), original)
 
     # --- surfaces --------------------------------------------------------------------------
 

@@ -158,15 +158,21 @@ def _meet(one: Sequence[Vector], other: Sequence[Vector]) -> bool:
 
 
 def add_on_surface(
-    make: Builder, curve: OnSurface, surface: int, owner: int, ends: tuple[Vector, Vector]
+    make: Builder, curve: OnSurface, surface: int, owner: int, ends: tuple[Vector, Vector], gap: float
 ) -> list[int]:
     """The nodes of a fin's curve on a surface that is there already, the one the fin holds first.
 
     Args:
-        ends: where the curve begins and ends, mm.
+        ends: where the curve begins and ends, mm; gap: how far it may lie off its original, mm.
     """
     flat = make.new("B_CURVE", nurbs=add_nurbs_curve(make, curve.curve, 1.0))
     laid = make.new("SP_CURVE", surface=surface, b_curve=flat)
+    nodes = [laid, flat]
+    if curve.original is not None:
+        original = add_curve(make, curve.original, 0)
+        make.set(laid, original=original, tolerance_to_original=gap * 1e-3)
+        add_use(make, laid, original)
+        nodes.append(original)
     trimmed = make.new(
         "TRIMMED_CURVE",
         owner=owner,
@@ -179,7 +185,7 @@ def add_on_surface(
     add_use(make, trimmed, laid)
     add_use(make, laid, flat)
     add_use(make, laid, surface)
-    return [trimmed, laid, flat]
+    return [trimmed, *nodes]
 
 
 def add_use(make: Builder, user: int, used: int) -> int:

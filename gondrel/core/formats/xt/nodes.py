@@ -74,6 +74,8 @@ class Node:
             if field_.letter not in "cl":
                 found = _values(value, field_.letter)
                 value = self._raw[at] = found if field_.count else found[0]
+            elif field_.letter == "l" and field_.count:
+                value = self._raw[at] = list(value)
         return value
 
     def __contains__(self, name: str) -> bool:

@@ -1,0 +1,38 @@
+"""What becomes of single bodies in STEP beyond what a protocol's table says."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from gondrel.core.kernel.derive import facts_of
+from gondrel.core.kernel.shape import crossing_tori, shape_from_blob
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.work import SILENT, Progress
+
+__all__ = ["foresee"]
+
+_KIND = "crossing"
+
+
+def foresee(
+    model: Model, store: BlobStore, *, progress: Progress = SILENT
+) -> Iterator[tuple[tuple[str, str, str], tuple[str, str]]]:
+    """Item key, fate and why of every body that does not simply go across.
+
+    The kernel's writer turns a torus that crosses itself into a surface of revolution.
+
+    Raises:
+        KernelRefused: when a body can't be measured.
+    """
+    for _, body in progress.each(list(model.bodies()), "Looking at bodies"):
+        if dict(facts_of(store, body.blob).surfaces).get("torus") and _crossing(store, body.blob):
+            why = "a torus that crosses itself is written as a surface of revolution"
+            yield ("geometry", body.id, "shape"), ("altered", why)
+
+
+def _crossing(store: BlobStore, key: str) -> bool:
+    if not store.has(key, _KIND):
+        count = crossing_tori(shape_from_blob(store.get(key)))
+        store.put_as(key, _KIND, str(count).encode())
+    return int(store.get_as(key, _KIND)) > 0
