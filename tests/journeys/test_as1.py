@@ -78,7 +78,7 @@ def test_prove_and_forecast_only(as1: str, tmp_path: Path, capsys: pytest.Captur
     assert (status, found["verdict"]) == (0, "carried")
     status, found = call(capsys, "send", as1, "--as", "step-ap203", "--forecast-only")
     assert status == 0
-    assert set(found) .isdisjoint({"sent", "proof"})
+    assert set(found).isdisjoint({"sent", "proof"})
 
 
 @pytest.mark.parametrize(

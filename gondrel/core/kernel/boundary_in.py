@@ -61,7 +61,7 @@ from gondrel.core.model.geometry import (
     Trimmed,
 )
 
-__all__ = ["MadeBody", "Making", "bodies_from"]
+__all__ = ["BoundaryEdges", "MadeBody", "Making", "bodies_from"]
 
 _TOLERANCE = 1e-7
 _LARGEST = 1e-3
@@ -92,14 +92,15 @@ def bodies_from(boundary: Boundary) -> Making:
         return _Maker(boundary).make()
 
 
-class _Maker:
+class BoundaryEdges:
+    """The vertices and edges of a boundary as those of the kernel, each once."""
+
     def __init__(self, boundary: Boundary) -> None:
         self.boundary = boundary
         self.builder = BRep_Builder()
         self.curves = CurveMaker()
         self.vertices: dict[int, TopoDS_Vertex] = {}
         self.edges: dict[int, TopoDS_Edge] = {}
-        self.made_faces: dict[int, TopoDS_Face] = {}
         self.faces_of_edge: dict[int, list[int]] = {}
         for number, face in enumerate(boundary.faces):
             for loop in face.loops:
@@ -107,26 +108,8 @@ class _Maker:
                     if fin.edge is not None:
                         self.faces_of_edge.setdefault(fin.edge, []).append(number)
 
-    def make(self) -> Making:
-        out = Making()
-        for region in self.boundary.regions:
-            self._solid(region, out)
-        for shell in self.boundary.shells:
-            self._healed(self._shell(shell), shell, BodyKind.SHEET, out)
-        for wire in self.boundary.wires:
-            out.bodies.append(MadeBody(BodyKind.WIRE, self._wire(wire), {}))
-        for number in self.boundary.points:
-            out.bodies.append(MadeBody(BodyKind.POINT, self._vertex(number), {}))
-        kinds = {kind: self.curves.approximated.count(kind) for kind in self.curves.approximated}
-        for kind, count in kinds.items():
-            out.remarks.append(
-                f"{count} of the kind {kind} approximated to {self.curves.deviation:.1e} mm or better"
-            )
-        return out
-
-    # --- vertices and edges ----------------------------------------------------------------
-
-    def _vertex(self, number: int) -> TopoDS_Vertex:
+    def vertex(self, number: int) -> TopoDS_Vertex:
+        """A vertex by its number."""
         if number not in self.vertices:
             given = self.boundary.vertices[number]
             self.vertices[number] = self._new_vertex(gp_Pnt(*given.point), given.tolerance)
@@ -137,7 +120,8 @@ class _Maker:
         self.builder.MakeVertex(vertex, point, max(tolerance or 0.0, _TOLERANCE))
         return vertex
 
-    def _edge(self, number: int) -> TopoDS_Edge:
+    def edge(self, number: int) -> TopoDS_Edge:
+        """An edge by its number. Raises KernelRefused when it makes no sense."""
         if number not in self.edges:
             self.edges[number] = self._new_edge(number, self.boundary.edges[number])
         return self.edges[number]
@@ -151,7 +135,7 @@ class _Maker:
             last = first + (curve.Period() if curve.IsPeriodic() else curve.LastParameter() - first)
             start = end = self._new_vertex(curve.Value(first))
         else:
-            start, end = self._vertex(given.start), self._vertex(given.end)
+            start, end = self.vertex(given.start), self.vertex(given.end)
             ends = BRep_Tool.Pnt_s(start), BRep_Tool.Pnt_s(end)
             if (
                 given.curve is None and self._original(number) is None
@@ -199,7 +183,7 @@ class _Maker:
         forth = fin.forward
         if edge.start is not None and edge.end is not None and edge.start != edge.end:
             begin = curve.Value(curve.FirstParameter())
-            away = [begin.Distance(BRep_Tool.Pnt_s(self._vertex(v))) for v in (edge.start, edge.end)]
+            away = [begin.Distance(BRep_Tool.Pnt_s(self.vertex(v))) for v in (edge.start, edge.end)]
             forth = away[0] <= away[1]
         return curve if forth else curve.Reversed()
 
@@ -239,6 +223,29 @@ class _Maker:
                         return float(foot.LowerDistanceParameter())
         return 0.0
 
+
+class _Maker(BoundaryEdges):
+    def __init__(self, boundary: Boundary) -> None:
+        super().__init__(boundary)
+        self.made_faces: dict[int, TopoDS_Face] = {}
+
+    def make(self) -> Making:
+        out = Making()
+        for region in self.boundary.regions:
+            self._solid(region, out)
+        for shell in self.boundary.shells:
+            self._healed(self._shell(shell), shell, BodyKind.SHEET, out)
+        for wire in self.boundary.wires:
+            out.bodies.append(MadeBody(BodyKind.WIRE, self._wire(wire), {}))
+        for number in self.boundary.points:
+            out.bodies.append(MadeBody(BodyKind.POINT, self.vertex(number), {}))
+        kinds = {kind: self.curves.approximated.count(kind) for kind in self.curves.approximated}
+        for kind, count in kinds.items():
+            out.remarks.append(
+                f"{count} of the kind {kind} approximated to {self.curves.deviation:.1e} mm or better"
+            )
+        return out
+
     # --- faces -----------------------------------------------------------------------------
 
     def _face(self, number: int) -> TopoDS_Face:
@@ -260,7 +267,7 @@ class _Maker:
             self.builder.MakeWire(wire)
             for fin in reversed(loop) if turned else loop:
                 if fin.edge is not None:
-                    edge = self._edge(fin.edge)
+                    edge = self.edge(fin.edge)
                     given_flat = self._given_flat(fin, edge)
                     self._lay(edge, made.surface, face, given_flat)
                     forward = fin.forward != turned
@@ -354,11 +361,11 @@ class _Maker:
 
     def _wire(self, numbers: tuple[int, ...]) -> TopoDS_Shape:
         if len(numbers) == 1:
-            return self._edge(numbers[0])
+            return self.edge(numbers[0])
         wire = TopoDS_Wire()
         self.builder.MakeWire(wire)
         for number in numbers:
-            self.builder.Add(wire, self._edge(number))
+            self.builder.Add(wire, self.edge(number))
         return wire
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
+import numpy as np
 from OCP.Geom import (
     Geom_BSplineSurface,
     Geom_Circle,
@@ -177,6 +178,9 @@ class CurveMaker:
         if isinstance(surface, Swept):
             return self._swept(surface)
         if isinstance(surface, Spun):
+            elementary = _spun_line(surface)
+            if elementary is not None:
+                return self.surface(elementary)
             axis = gp_Ax1(_point(surface.point), _direction(surface.axis))
             return MadeSurface(Geom_SurfaceOfRevolution(self.curve(surface.profile), axis), True)
         if isinstance(surface, Blend):
@@ -243,6 +247,46 @@ class CurveMaker:
                     act()
         self._note("rolling-ball blend", max(_PIPE_TOLERANCE, pipe.ErrorOnSurf()))
         return MadeSurface(made, False)
+
+
+def _spun_line(spun: Spun) -> Surface | None:
+    """A line turned about an axis in its plane: a cylinder, a cone or a plane; None for anything else.
+
+    The natural normal of a spun surface is that of the profile's direction across the way it turns.
+    """
+    line = spun.profile
+    if not isinstance(line, Line):
+        return None
+    axis = np.array(spun.axis) / np.linalg.norm(spun.axis)
+    way = np.array(line.direction) * (-1.0 if line.flipped else 1.0)
+    along = float(way @ axis)
+    out = way - along * axis
+    point = np.array(line.point)
+    if np.linalg.norm(out) > 1e-12:  # at the height of the axis' own origin or where it is off the axis
+        reach = np.array(line.point) - np.array(spun.point)
+        radial = reach - (reach @ axis) * axis
+        if np.linalg.norm(radial) < 1e-9:
+            point = point + way * 10.0
+    reach = point - np.array(spun.point)
+    radial = reach - (reach @ axis) * axis
+    radius = float(np.linalg.norm(radial))
+    if radius < 1e-9:
+        return None
+    x_axis = radial / radius
+    slope = float(way @ x_axis)
+    if abs(slope * slope + along * along - 1.0) > 1e-12:
+        return None  # it passes the axis askew: a hyperboloid
+    natural = np.cross(way, np.cross(axis, x_axis))
+    origin = tuple((point - radial).tolist())
+    main, side = tuple(axis.tolist()), tuple(x_axis.tolist())
+    if abs(along) < 1e-12:
+        return Plane(origin, tuple(natural.tolist()), side)  # type: ignore[arg-type]
+    opposed = float(natural @ x_axis) < 0
+    if abs(slope) < 1e-12:
+        return Cylinder(origin, main, side, radius, opposed)  # type: ignore[arg-type]
+    grows = slope / along
+    upwards = main if grows > 0 else tuple((-axis).tolist())
+    return Cone(origin, upwards, side, radius, math.atan(abs(grows)), opposed)  # type: ignore[arg-type]
 
 
 def _dot(a: Vector, b: Vector) -> float:

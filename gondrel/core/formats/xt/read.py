@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 
@@ -10,6 +11,7 @@ import numpy as np
 from gondrel.core.errors import GondrelError, MalformedFile
 from gondrel.core.formats.xt import attributes as named
 from gondrel.core.formats.xt.attributes import AttributeReader
+from gondrel.core.formats.xt.audit import Flaw, audit
 from gondrel.core.formats.xt.body_read import ReadBody, chain_of, read_body
 from gondrel.core.formats.xt.document import card_of, open_document
 from gondrel.core.formats.xt.geometry_read import GeometryReader
@@ -25,6 +27,7 @@ from gondrel.core.formats.xt.looks import (
 )
 from gondrel.core.formats.xt.nodes import Document, Node
 from gondrel.core.kernel.boundary_in import MadeBody, bodies_from
+from gondrel.core.kernel.incidence import find_incidence
 from gondrel.core.kernel.shape import changed, shape_to_blob
 from gondrel.core.model.body import Body, Rgba
 from gondrel.core.model.product import IDENTITY, Occurrence, Product
@@ -54,6 +57,8 @@ def read(path: str, store: BlobStore, *, progress: Progress = SILENT) -> Model:
     progress.at(0.0, "Reading nodes")
     document = open_document(path)
     card = card_of(path, document)
+    progress.at(0.1, "Looking at nodes")
+    flaws = audit(document)
     reader = _Reader(document, store, progress.part(0.2, 1.0))
     try:
         model = reader.read()
@@ -65,7 +70,12 @@ def read(path: str, store: BlobStore, *, progress: Progress = SILENT) -> Model:
     if reader.failures and not any(True for _ in model.bodies()):
         first = reader.failures[0]
         raise MalformedFile(f"no body of it could be made: {first.message}", file=path, where=first.where)
-    return replace(model, units=METRE, provenance=Provenance(card, ""), notes=(*card.notes, *reader.notes))
+    return replace(
+        model,
+        units=METRE,
+        provenance=Provenance(card, ""),
+        notes=(*card.notes, *_grouped([*flaws, *reader.flaws]), *reader.notes),
+    )
 
 
 @dataclass(slots=True)
@@ -86,6 +96,7 @@ class _Reader:
     failures: list[GondrelError] = field(default_factory=list)
     products: dict[str, Product] = field(default_factory=dict)
     bodies: dict[int, list[tuple[MadeBody, ReadBody]]] = field(default_factory=dict)
+    flaws: list[Flaw] = field(default_factory=list)
     open: set[str] = field(default_factory=set)
     done: int = 0
 
@@ -208,6 +219,7 @@ class _Reader:
             self.progress.at(min(self.done / 200, 0.99), f"Making body {self.done}")
             try:
                 found = read_body(self.document, node, GeometryReader(self.document))
+                self._look(found)
                 making = bodies_from(found.boundary)
             except GondrelError as error:
                 self.failures.append(error)
@@ -227,6 +239,12 @@ class _Reader:
             self.bodies[node.index] = [(body, found) for body in making.bodies]
         return self.bodies[node.index]
 
+    def _look(self, found: ReadBody) -> None:
+        """Note where geometry does not lie on geometry."""
+        for code, text, what, number in find_incidence(found.boundary):
+            index = (found.faces if what == "face" else found.edges)[number]
+            self.flaws.append(Flaw(code, text, f"{what.upper()} {index}"))
+
     def _face_colours(
         self, body: MadeBody, read_: ReadBody, own: frozenset[int] | None, colour: Rgba | None
     ) -> Iterator[tuple[int, Rgba]]:
@@ -243,6 +261,15 @@ class _Reader:
                 continue
             found.update(dict.fromkeys(places, shown))
         yield from sorted(found.items())
+
+
+def _grouped(flaws: list[Flaw]) -> Iterator[Note]:
+    """One note for all flaws of a code, with the first of them."""
+    counts = Counter(flaw.code for flaw in flaws)
+    for code, count in counts.items():
+        first = next(flaw for flaw in flaws if flaw.code == code)
+        more = f" (and {count - 1:,} more of this kind)" if count > 1 else ""
+        yield Note(code, f"as sent, {first.text}{more}", first.where)
 
 
 def _placed(transform: Node | None, change: Change) -> np.ndarray:  # type: ignore[type-arg]
