@@ -6,9 +6,11 @@ and line breaks were checked against an independent parser.
 
 from __future__ import annotations
 
+import gc
 import itertools
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from typing import Any
 
 from gondrel.core.errors import MalformedFile, UnsupportedContent
@@ -46,6 +48,18 @@ def read_header_lines(data: bytes) -> tuple[tuple[tuple[str, str], ...], int]:
     end = data.find(b"\n", at)
     text = data[:at].decode("latin-1").replace("\r", "").replace("\n", "")
     return tuple(_ENTRY.findall(text)), len(data) if end < 0 else end + 1
+
+
+@contextmanager
+def without_collection() -> Iterator[None]:
+    """Build many objects that all live on without the collector going over them again and again."""
+    was_on = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if was_on:
+            gc.enable()
 
 
 def is_binary(data: bytes) -> bool:
@@ -140,6 +154,10 @@ class _Reader:
     def read(self) -> Document:
         """The whole file."""
         header = self._head()
+        with without_collection():
+            return Document(header, self.types, self._nodes(header))
+
+    def _nodes(self, header: Header) -> dict[int, Node]:
         nodes: dict[int, Node] = {}
         text = self.text
         while True:
@@ -159,7 +177,7 @@ class _Reader:
             nodes[node.index] = node
         if not nodes:
             raise self.fail("there is no node in it")
-        return Document(header, self.types, nodes)
+        return nodes
 
     def _head(self) -> Header:
         if self.text[:1] != "T":
@@ -214,16 +232,16 @@ class _Reader:
         found = pattern.match(self.text, self.at)
         if found is None:
             raise self.fail(f"the fields of a {kind.name} were expected")
-        groups: list[Any] = list(found.groups())
         self.at = found.end()
-        count = int(groups.pop(0)) if last else 0
-        index = int(groups.pop(0))
-        if last is not None:
-            groups.append(self._run(last.letter, count))
+        if last is None:
+            first, *groups = found.groups()
+        else:
+            count, first, *groups = found.groups()
+            groups.append(self._run(last.letter, int(count)))
         user: tuple[int, ...] = ()
         if self.user_fields and kind.has_user_fields:
             user = tuple(self.number() for _ in range(self.user_fields))
-        return Node(kind, index, groups, text=True, user=user)
+        return Node(kind, int(first), groups, text=True, user=user)
 
     def _run(self, letter: str, count: int) -> Any:
         """The text of a run of values; characters are decoded at once."""

@@ -4,6 +4,7 @@ surfaces, negative senses, edited schemas, mirrored instances. Every volume is k
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
