@@ -83,6 +83,7 @@ class Session(QObject):
         self.targets: tuple[TargetChoice, ...] = ()
         self.kind = "step-ap242"
         self.unit = "mm"
+        self.form = "structure"
         self.station = 0
         self.selection: tuple[Chain, ...] = ()
         self.focused: frozenset[str] = frozenset()
@@ -285,7 +286,8 @@ class Session(QObject):
     def send_settings(self) -> dict[str, str]:
         """Send settings as KEY=VALUE pairs."""
         kept = self.settings.now
-        given = {"unit": self.unit, "author": kept.author, "organisation": kept.organisation}
+        form = self.form if any(t.kind == self.kind and t.forms for t in self.targets) else ""
+        given = {"unit": self.unit, "form": form, "author": kept.author, "organisation": kept.organisation}
         return {key: value for key, value in given.items() if value}
 
     def ask_forecast(self) -> None:
@@ -302,10 +304,10 @@ class Session(QObject):
         args = (self.model, self.kind, self.send_settings(), self._folder.name)
         self._run(f"{_SEND}:forecast_values", args, "forecasting", take, quiet=True)
 
-    def choose_target(self, kind: str, unit: str) -> None:
-        """Choose what to send as and in which unit."""
-        if (kind, unit) != (self.kind, self.unit):
-            self.kind, self.unit = kind, unit
+    def choose_target(self, kind: str, unit: str, form: str = "structure") -> None:
+        """Choose what to send as, in which unit, and how an assembly goes where there is a choice."""
+        if (kind, unit, form) != (self.kind, self.unit, self.form):
+            self.kind, self.unit, self.form = kind, unit, form
             self.ask_forecast()
 
     def send(self, out: str) -> None:

@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 from OCP.BRepCheck import BRepCheck_Analyzer
 
+from gondrel.core.errors import UsageError
 from gondrel.core.kernel.shape import shape_from_blob
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.store import BlobStore
@@ -71,3 +72,32 @@ def test_outside_parts(name, tmp_path, store_folder) -> None:
     _check_bodies(sent.returned, store_folder)
     back = _sent(sent.returned, tmp_path / "back.stp", "step-ap214", store_folder)
     assert back.proof.max_volume_error < (1e-6 if name == "screw.step" else 1e-4)
+
+
+def test_placed_bodies_keep_what_the_forecast_says(as1: str, tmp_path: Path, store_folder: str) -> None:
+    model = receive(as1, store_folder)
+    sent = send(
+        model, str(tmp_path / "flat.x_t"), "xt-text", settings_from({"form": "placed"}), store_folder
+    )
+    assert not sent.proof.unannounced and not sent.proof.false_alarms
+    ledger = sent.proof.ledger
+    assert [ledger.of(thing).verdict for thing in ("bodies", "geometry", "colours", "layers")] == [
+        "carried"
+    ] * 4
+    assert ledger.of("structure").verdict == ledger.of("placement").verdict == "lost"
+    assert all(entry.announced for entry in ledger.entries)
+    bodies = list(sent.returned.bodies())
+    assert len(bodies) == 18 and not list(sent.returned.occurrences())
+    facts = measure_all(sent.returned.blobs(), store_folder)
+    ours = measure_all(model.blobs(), store_folder)
+    whole = sum(ours[b.blob].volume for place in model.walk() for b in model.product(place.product).bodies)
+    assert sum(facts[body.blob].volume for _, body in bodies) == pytest.approx(whole, rel=1e-9)
+    low = min(facts[body.blob].bbox[2] for _, body in bodies)
+    high = max(facts[body.blob].bbox[5] for _, body in bodies)
+    assert high - low > 50, "the bodies stand where they stood, not all at the origin"
+
+
+def test_only_xt_leaves_the_choice_of_a_form(as1: str, tmp_path: Path, store_folder: str) -> None:
+    model = receive(as1, store_folder)
+    with pytest.raises(UsageError, match="no choice of forms"):
+        send(model, str(tmp_path / "a.stp"), "step-ap242", settings_from({"form": "placed"}), store_folder)

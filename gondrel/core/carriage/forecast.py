@@ -68,10 +68,14 @@ def make_forecast(
         title: the target's name for people; unit: key of the length unit it is written in.
         special: fate and why of single items, found out by the format itself.
     """
-    known = dict(_exceptions(model, carries, title, unit)) | dict(special)
+    found_out = dict(special)
+    known = dict(_exceptions(model, carries, title, unit)) | found_out
     entries = []
     for key, item in inventory(model).items():
-        if item.aspect == "description" and "names" in carries.things:
+        if key in found_out:
+            fate, why = found_out[key]
+            entries.append(Foreseen(item, fate, why))
+        elif item.aspect == "description" and "names" in carries.things:
             entries.append(Foreseen(item, "carried"))
         elif item.thing not in carries.things:
             entries.append(Foreseen(item, "lost", carries.why_not(item.thing)))

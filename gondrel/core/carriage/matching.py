@@ -7,7 +7,7 @@ child, name and place; where several are alike an optimal assignment decides.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -91,6 +91,7 @@ def _match_products(meant: Model, returned: Model, facts: Facts, found: Matching
     ours_totals, theirs_totals = totals_of(meant, facts), totals_of(returned, facts)
     ours, theirs = list(meant.products), list(returned.products)
     _match_unique(ours, theirs, found)
+    _match_unique(ours, theirs, found, (ours_totals, theirs_totals))
     ours = [p for p in ours if p.id not in found.products]
     taken = set(found.products.values())
     theirs = [p for p in theirs if p.id not in taken]
@@ -114,19 +115,38 @@ def _match_products(meant: Model, returned: Model, facts: Facts, found: Matching
             found.added_products.append(extra.id)
 
 
-def _match_unique(ours: list[Product], theirs: list[Product], found: Matching) -> None:
-    """Pair products whose number, name and revision are given and unique on both sides."""
+def _match_unique(
+    ours: list[Product],
+    theirs: list[Product],
+    found: Matching,
+    totals: tuple[Mapping[str, Totals], Mapping[str, Totals]] | None = None,
+) -> None:
+    """Pair products whose number, name and revision are given and unique on both sides.
 
-    def table(products: list[Product]) -> dict[tuple[str, str, str, int, int], list[str]]:
-        rows: defaultdict[tuple[str, str, str, int, int], list[str]] = defaultdict(list)
+    Args:
+        totals: figures of both sides, to tell products of one name apart by where they stand.
+    """
+    taken = set(found.products.values())
+
+    def table(products: list[Product], figures: Mapping[str, Totals] | None) -> dict[Hashable, list[str]]:
+        rows: defaultdict[Hashable, list[str]] = defaultdict(list)
         for p in products:
-            rows[(p.number, p.name, p.revision, len(p.occurrences), len(p.bodies))].append(p.id)
+            if p.id in found.products or p.id in taken:
+                continue
+            where: Hashable = None
+            if figures is not None and (centre := figures[p.id].centroid) is not None:
+                where = tuple(round(v, 2) for v in centre)
+            rows[p.number, p.name, p.revision, len(p.occurrences), len(p.bodies), where].append(p.id)
         return rows
 
-    other = table(theirs)
-    for key, ids in table(ours).items():
-        if any(key[:2]) and len(ids) == 1 and len(other.get(key, ())) == 1:
-            found.products[ids[0]] = other[key][0]
+    first, second = totals or (None, None)
+    other = table(theirs, second)
+    pairs = [
+        (ids[0], other[key][0])
+        for key, ids in table(ours, first).items()
+        if any(key[:2]) and len(ids) == 1 and len(other.get(key, ())) == 1  # type: ignore[index]
+    ]
+    found.products.update(pairs)
 
 
 def signature_distance(one: BodyFacts, other: BodyFacts) -> float:

@@ -10,7 +10,7 @@ import numpy as np
 from gondrel.core.carriage.compare import compare_metadata, compare_text, scale_between, unlike
 from gondrel.core.carriage.forecast import Forecast
 from gondrel.core.carriage.inventory import Item, Key, inventory, material_text
-from gondrel.core.carriage.ledger import Compared, Proof, make_ledger
+from gondrel.core.carriage.ledger import Compared, Ledger, Proof, make_ledger
 from gondrel.core.carriage.matching import Matching, match_models
 from gondrel.core.errors import InputError
 from gondrel.core.kernel.deviation import ACCURACY, METHOD, Deviation
@@ -19,7 +19,7 @@ from gondrel.core.model.mass import totals_of
 from gondrel.core.model.product import Metadatum, Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["Limits", "prove_models"]
+__all__ = ["Limits", "finish_proof", "prove_models"]
 
 _TIGHT, _MOST_SLACK = 2e-5, 1e-4
 """Tolerance of a body, mm, up to which its volume is taken for exact, and the most that is allowed for
@@ -89,6 +89,29 @@ def prove_models(
     compared = [_compare(sides, item) for item in inventory(meant).values()]
     compared += _size_change(sides)
     compared += _added(sides)
+    figures = Proof(
+        verdict="",
+        ledger=Ledger(()),
+        max_deviation=sides.deviation,
+        max_volume_error=sides.volume_error,
+        max_shift=sides.shift,
+        unannounced=(),
+        false_alarms=(),
+        pairs=tuple(sides.matching.bodies.items()),
+        method=f"{METHOD.format(limit=1500)}; accurate to {ACCURACY:g} mm",
+    )
+    return finish_proof(compared, forecast, figures, units=(meant.units.key, returned.units.key))
+
+
+def finish_proof(
+    compared: list[Compared], forecast: Forecast | None, figures: Proof, *, units: tuple[str, str]
+) -> Proof:
+    """Compared items as a proof: what was announced of them, the ledger, and the verdict on all.
+
+    Args:
+        figures: a proof with the worst figures, the pairs and the method.
+        units: keys of the length units before and after.
+    """
     announced = None if forecast is None else forecast.announced()
     if announced is not None:
         compared = [
@@ -97,17 +120,12 @@ def prove_models(
             else replace(c, announced=True)
             for c in compared
         ]
-    ledger = make_ledger(compared, announced, (meant.units.key, returned.units.key), sides.deviation)
-    return Proof(
+    return replace(
+        figures,
         verdict=_overall(compared),
-        ledger=ledger,
-        max_deviation=sides.deviation,
-        max_volume_error=sides.volume_error,
-        max_shift=sides.shift,
+        ledger=make_ledger(compared, announced, units, figures.max_deviation),
         unannounced=tuple(_unannounced(compared, announced)),
         false_alarms=tuple(_false_alarms(compared, forecast)),
-        pairs=tuple(sides.matching.bodies.items()),
-        method=f"{METHOD.format(limit=1500)}; accurate to {ACCURACY:g} mm",
     )
 
 

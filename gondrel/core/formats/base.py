@@ -19,6 +19,7 @@ class Target:
     Args:
         unit: key of the length unit where the format knows only one; empty where it is chosen.
         note: what it keeps, in a few words.
+        forms: how an assembly can go, where there is a choice.
     """
 
     kind: str
@@ -28,6 +29,7 @@ class Target:
     schema: str = ""
     unit: str = ""
     note: str = ""
+    forms: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,12 +17,14 @@ class SendSettings:
         unit: length unit of the file.
         author, organisation: who is named in the file's header.
         system: the originating system named in the header.
+        form: how an assembly goes where the target leaves the choice: "structure" or "placed" bodies.
     """
 
     unit: LengthUnit = MILLIMETRE
     author: str = ""
     organisation: str = ""
     system: str = "Gondrel"
+    form: str = "structure"
 
     @classmethod
     def unit_keys(cls) -> tuple[str, ...]:

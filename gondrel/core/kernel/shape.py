@@ -30,6 +30,7 @@ __all__ = [
     "faces_of",
     "kind_of",
     "location_of",
+    "moved_copy",
     "placement_of",
     "shape_from_blob",
     "shape_to_blob",
@@ -151,3 +152,11 @@ def crossing_tori(shape: TopoDS_Shape) -> int:
     """How many faces lie on a torus that crosses itself."""
     surfaces = (BRep_Tool.Surface_s(face) for face in faces_of(shape))
     return sum(isinstance(s, Geom_ToroidalSurface) and s.MajorRadius() < s.MinorRadius() for s in surfaces)
+
+
+def moved_copy(shape: TopoDS_Shape, placement: Placement) -> TopoDS_Shape:
+    """A copy of a shape whose geometry itself is moved. Raises KernelRefused."""
+    transform = gp_Trsf()
+    with kernel_call("placing a body"):
+        transform.SetValues(*placement[:12])
+        return BRepBuilderAPI_Transform(shape, transform, True).Shape()

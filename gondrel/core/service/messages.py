@@ -34,6 +34,7 @@ class TargetChoice:
     Args:
         unit: key of the only length unit it can be written in, empty where it is chosen.
         note: what it keeps, in a few words.
+        forms: how an assembly can go, where there is a choice: "structure", "placed".
     """
 
     kind: str
@@ -41,6 +42,7 @@ class TargetChoice:
     suffix: str
     unit: str = ""
     note: str = ""
+    forms: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

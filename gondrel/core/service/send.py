@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import os
 import tempfile
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from pathlib import Path
 
+from gondrel.core.arrange.placed import place_bodies
 from gondrel.core.carriage.forecast import Forecast, make_forecast
+from gondrel.core.carriage.inventory import Key
+from gondrel.core.carriage.placed import fold_proof, foresee_placed
 from gondrel.core.errors import UsageError, WriteFailed
+from gondrel.core.formats.base import Target
 from gondrel.core.formats.registry import all_formats, target
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.model.snapshot import Model
@@ -30,10 +34,13 @@ __all__ = [
 ]
 
 
+_FORMS = ("structure", "placed")
+
+
 def target_kinds(*, progress: Progress = SILENT) -> tuple[TargetChoice, ...]:
     """Everything that can be sent as."""
     targets = (t for f in all_formats() for t in f.targets)
-    return tuple(TargetChoice(t.kind, t.title, t.suffix, t.unit, t.note) for t in targets)
+    return tuple(TargetChoice(t.kind, t.title, t.suffix, t.unit, t.note, t.forms) for t in targets)
 
 
 def forecast_values(
@@ -57,18 +64,20 @@ def send_values(
 
 
 def settings_from(values: Mapping[str, str]) -> SendSettings:
-    """Send settings from KEY=VALUE pairs: unit, author, organisation, system.
+    """Send settings from KEY=VALUE pairs: unit, author, organisation, system, form.
 
     Raises:
         UsageError: for an unknown key or unit.
     """
-    known = {"unit", "author", "organisation", "system"}
+    known = {"unit", "author", "organisation", "system", "form"}
     for key in values:
         if key not in known:
             raise UsageError(f"unknown setting {key!r}", hint=f"one of {', '.join(sorted(known))}")
     unit = values.get("unit", "mm")
     if unit not in SendSettings.unit_keys():
         raise UsageError(f"unknown unit {unit!r}", hint=f"one of {', '.join(SendSettings.unit_keys())}")
+    if values.get("form", _FORMS[0]) not in _FORMS:
+        raise UsageError(f"unknown form {values['form']!r}", hint=f"one of {', '.join(_FORMS)}")
     texts = {key: value for key, value in values.items() if key != "unit"}
     return SendSettings(unit=BY_KEY[unit], **texts)
 
@@ -82,11 +91,23 @@ def forecast_for(
         UsageError: for an unknown kind. KernelRefused: when a body can't be looked at.
     """
     form, chosen = target(kind)
-    special = ()
-    if form.foresee:
-        special = form.function("foresee")(model, BlobStore(Path(store_folder)), progress=progress)
+    _check_form(chosen, settings)
+    store = BlobStore(Path(store_folder))
+    special: Iterable[tuple[Key, tuple[str, str]]] = ()
+    if settings.form == "placed":
+        placed = place_bodies(model, store, progress=progress.part(0.0, 0.5))
+        inner = form.function("foresee")(placed.model, store, progress=progress) if form.foresee else ()
+        special = foresee_placed(model, placed.origin, inner)
+    elif form.foresee:
+        special = form.function("foresee")(model, store, progress=progress)
     unit = chosen.unit or settings.unit.key
-    return make_forecast(model, chosen.carries, title=chosen.title, unit=unit, special=special)
+    title = f"{chosen.title}, placed bodies" if settings.form == "placed" else chosen.title
+    return make_forecast(model, chosen.carries, title=title, unit=unit, special=special)
+
+
+def _check_form(chosen: Target, settings: SendSettings) -> None:
+    if settings.form != _FORMS[0] and settings.form not in chosen.forms:
+        raise UsageError(f"{chosen.title} has no choice of forms", hint="leave form out")
 
 
 def send(
@@ -107,15 +128,31 @@ def send(
     store = BlobStore(Path(store_folder))
     facts = measure_all(model.blobs(), store_folder, progress=progress.part(0.0, 0.1))
     forecast = forecast_for(model, kind, settings, store_folder, progress=progress.part(0.1, 0.15))
+    placed = place_bodies(model, store) if settings.form == "placed" else None
+    if placed is not None:
+        facts |= measure_all(placed.model.blobs(), store_folder)
     data = write_model(
-        model, kind, settings, store, facts, name=Path(out).name, progress=progress.part(0.15, 0.4)
+        placed.model if placed else model,
+        kind,
+        settings,
+        store,
+        facts,
+        name=Path(out).name,
+        progress=progress.part(0.15, 0.4),
     )
     temporary = _beside(Path(out), data)
     try:
         progress.at(0.4, "Reading the file back")
         returned, proof, returned_facts = prove_against(
-            model, facts, str(temporary), store_folder, forecast, progress.part(0.4, 1.0)
+            placed.model if placed else model,
+            facts,
+            str(temporary),
+            store_folder,
+            None if placed else forecast,
+            progress.part(0.4, 1.0),
         )
+        if placed is not None:
+            proof = fold_proof(model, proof, placed.origin, forecast)
         os.replace(temporary, out)
     except OSError as error:
         raise WriteFailed(f"can't be put in place: {error.strerror}", file=out) from error

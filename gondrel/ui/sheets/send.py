@@ -27,6 +27,7 @@ from gondrel.ui.sheets.base import FindingCard, SheetView, empty_layout, head, q
 
 __all__ = ["SendSheet"]
 
+_FORMS = (("structure", "with components"), ("placed", "placed bodies"))
 _UNITS = (("mm", "millimetre"), ("inch", "inch"), ("m", "metre"))
 
 
@@ -50,6 +51,7 @@ class SendSheet(SheetView):
         self.column.addWidget(head("Send as"))
         self.column.addWidget(self._choices)
         self._add_unit()
+        self._add_form()
         self.column.addWidget(rule())
         self.forecast_head = head("Forecast")
         self.column.addWidget(self.forecast_head)
@@ -74,6 +76,24 @@ class SendSheet(SheetView):
         self.unit.setMinimumWidth(130)
         line.addWidget(self.unit)
         self.column.addLayout(line)
+
+    def _add_form(self) -> None:
+        self.form_row = QWidget()
+        line = QHBoxLayout(self.form_row)
+        line.setContentsMargins(0, 0, 0, 0)
+        label = QLabel("Assembly")
+        label.setProperty("role", "quiet")
+        line.addWidget(label)
+        line.addStretch(1)
+        self.form = QComboBox()
+        self.form.setMinimumWidth(130)
+        self.form.setAccessibleName("How the assembly goes")
+        for key, text in _FORMS:
+            self.form.addItem(text, key)
+        self.form.currentIndexChanged.connect(self._choose)
+        line.addWidget(self.form)
+        self.form_row.hide()
+        self.column.addWidget(self.form_row)
 
     def _add_foot(self) -> None:
         self.path = QLineEdit()
@@ -120,7 +140,7 @@ class SendSheet(SheetView):
     def _choose(self) -> None:
         kind = next((k for k, r in self.radios.items() if r.isChecked()), self.session.kind)
         unit = str(self.unit.currentData()) if self.unit.isEnabled() else self.session.unit
-        self.session.choose_target(kind, unit)
+        self.session.choose_target(kind, unit, str(self.form.currentData()))
         self._name_file()
 
     def _name_file(self) -> None:
@@ -135,6 +155,7 @@ class SendSheet(SheetView):
         folder = source.parent if source.parent.is_dir() else Path.home()
         self.path.setText(str(folder / f"{source.stem}-{ending}{chosen.suffix}"))
         self.main.setText(f"Send as {ending.upper()} and prove")
+        self.form_row.setVisible(bool(chosen.forms))
         fixed = chosen.unit
         self.unit.setEnabled(not fixed)
         self.unit.setToolTip("The format knows only this unit" if fixed else "")

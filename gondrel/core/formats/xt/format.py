@@ -21,6 +21,7 @@ _CARRIES = Carries(
 )
 
 _SCHEMA = "SCH_1300000_13006"
+_FORMS = ("structure", "placed")
 
 FORMAT = Format(
     key="parasolid",
@@ -40,6 +41,7 @@ FORMAT = Format(
             _SCHEMA,
             "m",
             "Exact solids in metres, schema 13006",
+            _FORMS,
         ),
         Target(
             "xt-binary",
@@ -49,6 +51,7 @@ FORMAT = Format(
             _SCHEMA,
             "m",
             "The same, in neutral binary",
+            _FORMS,
         ),
     ),
 )
