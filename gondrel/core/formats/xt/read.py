@@ -26,6 +26,7 @@ from gondrel.core.formats.xt.looks import (
     own_faces_of,
 )
 from gondrel.core.formats.xt.nodes import Document, Node
+from gondrel.core.formats.xt.schema import base_schema
 from gondrel.core.kernel.boundary_in import MadeBody, bodies_from
 from gondrel.core.kernel.incidence import find_incidence
 from gondrel.core.kernel.shape import changed, shape_to_blob
@@ -40,6 +41,8 @@ from gondrel.core.work import SILENT, Progress
 __all__ = ["read"]
 
 _RIGID = 1e-9
+_NOT_MADE = frozenset(("FEATURE", "MEMBER_OF_FEATURE", "KEY", "FIELD_NAMES", "WORLD"))
+_UNDERSTOOD = frozenset(kind.name for kind in base_schema().values()) - _NOT_MADE
 Change = tuple[float, ...]
 """A 3x3 matrix by rows that a part is scaled or mirrored by; empty for none."""
 
@@ -70,12 +73,9 @@ def read(path: str, store: BlobStore, *, progress: Progress = SILENT) -> Model:
     if reader.failures and not any(True for _ in model.bodies()):
         first = reader.failures[0]
         raise MalformedFile(f"no body of it could be made: {first.message}", file=path, where=first.where)
-    return replace(
-        model,
-        units=METRE,
-        provenance=Provenance(card, ""),
-        notes=(*card.notes, *_grouped([*flaws, *reader.flaws]), *reader.notes),
-    )
+    flawed = _grouped([*flaws, *reader.flaws])
+    notes = (*card.notes, *flawed, *reader.notes, *_unused(document))
+    return replace(model, units=METRE, provenance=Provenance(card, ""), notes=notes)
 
 
 @dataclass(slots=True)
@@ -261,6 +261,14 @@ class _Reader:
                 continue
             found.update(dict.fromkeys(places, shown))
         yield from sorted(found.items())
+
+
+def _unused(document: Document) -> Iterator[Note]:
+    """A note of the nodes of which nothing is made."""
+    counts = {k: n for k, n in document.counts().items() if k not in _UNDERSTOOD}
+    if counts:
+        told = ", ".join(f"{count:,} {kind}" for kind, count in sorted(counts.items()))
+        yield Note("nodes-not-taken-over", f"nodes of which nothing is made: {told}")
 
 
 def _grouped(flaws: list[Flaw]) -> Iterator[Note]:
