@@ -75,10 +75,10 @@ def find_pointers(document: Document) -> Iterator[Flaw]:
     numbers = {n.index: n.type.number for n in document.nodes.values()}
     kinds = {n.index: n.kind for n in document.nodes.values()}
     for node in document.nodes.values():
-        for f in node.type.fields:
-            if f.letter != "p":
-                continue
+        for f in node.type.pointers:
             value = node[f.name]
+            if not value:
+                continue
             for target in value if f.count else (value,):
                 if not target:
                     continue
@@ -273,8 +273,8 @@ def _nodes_of(document: Document, part: Node) -> Iterator[Node]:
         node = stack.pop()
         yield node
         skipped = _LEAVING | {"next", "previous"} if node.kind in _PARTS else _LEAVING
-        for f in node.type.fields:
-            if f.letter != "p" or f.name in skipped:
+        for f in node.type.pointers:
+            if f.name in skipped:
                 continue
             value = node[f.name]
             for target in value if f.count else (value,):

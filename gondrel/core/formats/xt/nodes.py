@@ -69,13 +69,16 @@ class Node:
         """The value of a field. Raises KeyError when the type has no such field."""
         at = self.type.positions[name]
         value = self._raw[at]
-        if self._text and type(value) is str:
-            field_ = self.type.fields[at]
-            if field_.letter not in "cl":
-                found = _values(value, field_.letter)
-                value = self._raw[at] = found if field_.count else found[0]
-            elif field_.letter == "l" and field_.count:
-                value = self._raw[at] = list(value)
+        if type(value) is not str or not self._text:
+            return value
+        field_ = self.type.fields[at]
+        if field_.letter in "dnupw" and not field_.count and value != "?":
+            value = self._raw[at] = int(value)
+        elif field_.letter not in "cl":
+            found = _values(value, field_.letter)
+            value = self._raw[at] = found if field_.count else found[0]
+        elif field_.letter == "l" and field_.count:
+            value = self._raw[at] = list(value)
         return value
 
     def __contains__(self, name: str) -> bool:
@@ -91,10 +94,9 @@ class Node:
 
     def pointers(self) -> Iterator[int]:
         """Indices of the nodes it leads to, without nulls."""
-        for f in self.type.fields:
-            if f.letter == "p":
-                value = self[f.name]
-                yield from (v for v in (value if f.count else (value,)) if v)
+        for f in self.type.pointers:
+            value = self[f.name]
+            yield from (v for v in (value if f.count else (value,)) if v)
 
     def __repr__(self) -> str:
         return f"{self.kind}#{self.index}"

@@ -68,9 +68,11 @@ class NodeType:
     name: str
     fields: tuple[Field, ...]
     positions: Mapping[str, int] = field(init=False, compare=False, repr=False)
+    pointers: tuple[Field, ...] = field(init=False, compare=False, repr=False)
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "positions", {f.name: at for at, f in enumerate(self.fields)})
+        object.__setattr__(self, "pointers", tuple(f for f in self.fields if f.letter == "p"))
 
     @property
     def has_user_fields(self) -> bool:
