@@ -75,6 +75,7 @@ def stations(window: Any) -> None:
 def parasolid(window: Any) -> None:
     """The demo to XT and received from it."""
     session = window.session
+    window.actions_by_key["map"].trigger()  # off again
     session.go(4)
     window.send_sheet.radios["xt-text"].click()
     wait(lambda: not session.tasks.running)

@@ -72,7 +72,7 @@ def make_forecast(
     known = dict(_exceptions(model, carries, title, unit)) | found_out
     entries = []
     for key, item in inventory(model).items():
-        if key in found_out:
+        if key in found_out and item.thing in carries.things:
             fate, why = found_out[key]
             entries.append(Foreseen(item, fate, why))
         elif item.aspect == "description" and "names" in carries.things:
