@@ -322,8 +322,11 @@ class Session(QObject):
             self.sent_changed.emit()
             self._mesh(sent.returned.blobs())
             self._map_deviation()
+            self.turns.ask(show)
+
+        def show() -> None:
             self.go(5)
-            self.notice.emit(f"Sent {Path(out).name}: {sent.proof.verdict}")
+            self.notice.emit(f"Sent {Path(out).name}: {self.sent.proof.verdict if self.sent else ''}")
 
         args = (self.model, out, self.kind, self.send_settings(), self._folder.name)
         self._run(f"{_SEND}:send_values", args, f"sending {Path(out).name}", take)

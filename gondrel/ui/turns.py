@@ -32,6 +32,8 @@ class Turns(QObject):
         if act is None:
             return
         del self._waiting[act]
-        if self._waiting:
-            self._next.start()
-        act()
+        try:
+            act()
+        finally:
+            if self._waiting:
+                self._next.start()  # from the end of the act on, so that it is painted in between

@@ -24,7 +24,7 @@ _LIGHT_MS, _QUICK_MS, _FAIR_MS = 20.0, 32.0, 52.0
 _REST_AFTER_MS = 220
 _CALM_MS = 900
 _LATE_MS = 1500
-_SHARPEN_MS = 8000
+_SHARPEN_MS = 30_000
 _COARSE = 0.5
 _CLICK = 4
 _FRAME_POINTS = 5_000
@@ -460,6 +460,12 @@ class Canvas(Surface):
                 renderer.ResetCameraClippingRange(low[0], high[0], low[1], high[1], low[2], high[2])
         coarse = self.is_busy and self._full_ms > _LIGHT_MS and not self._insists
         self._insists = False
+        if coarse:  # smoothed again once at rest
+            self.window_.SetMultiSamples(0)
+            if self._full_ms > _FAIR_MS:
+                self._show_batch_edges(False)
+        elif self._trial:
+            self.draw(_COARSE)
         self.draw(_COARSE if coarse else 1.0)
         for actor in self._trial:
             self.renderers[0].RemoveActor(actor)
