@@ -30,6 +30,7 @@ class Forecast:
     target: str
     entries: tuple[Foreseen, ...]
     remarks: tuple[str, ...] = ()
+    unit: str = ""
 
     def announced(self) -> dict[Key, str]:
         """The items that will not simply be carried, with their fate."""
@@ -84,7 +85,7 @@ def make_forecast(
             entries.append(Foreseen(item, fate, why))
         else:
             entries.append(Foreseen(item, "carried"))
-    return Forecast(title, tuple(entries), carries.remarks)
+    return Forecast(title, tuple(entries), carries.remarks, unit)
 
 
 def _exceptions(

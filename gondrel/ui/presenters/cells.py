@@ -85,7 +85,7 @@ def forecast_cells(forecast: Forecast) -> list[Cell]:
         after = sum(e.item.weight for e in entries if e.fate != "lost")
         if thing == "units" and entries:
             said = entries[0].item.text
-            cells.append(Cell(thing, TITLES[thing], said, said, fate, False, True))
+            cells.append(Cell(thing, TITLES[thing], said, forecast.unit or said, fate, False, True))
             continue
         quiet = not entries
         figures = ("", "") if quiet else (str(before), str(after))

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import math
 import pickle
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.formats.xt.body_write import SIZE_BOX
-from gondrel.core.kernel.boundary_out import boundary_of
+from gondrel.core.kernel.boundary_out import EXACT, boundary_of
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.shape import shape_from_blob
 from gondrel.core.model.boundary import Boundary
+from gondrel.core.model.geometry import Line
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
@@ -62,7 +64,21 @@ def _plan(store: BlobStore, key: str) -> Plan:
         outcome = boundary_of(shape_from_blob(store.get(key)))
     except KernelRefused as error:
         return Plan(None, refused=error.message)
-    return Plan(outcome.boundary, outcome.changes)
+    short = _too_short(outcome.boundary)
+    return Plan(outcome.boundary if not short else None, outcome.changes, short)
+
+
+def _too_short(boundary: Boundary) -> str:
+    """Where an edge is shorter than the modeller tells apart, in words; empty when none is."""
+    for edge in boundary.edges:
+        if not isinstance(edge.curve, Line) or edge.start is None or edge.end is None:
+            continue
+        one, other = boundary.vertices[edge.start].point, boundary.vertices[edge.end].point
+        if math.dist(one, other) < EXACT:
+            where = ", ".join(f"{v:.3f}" for v in one)
+            length = math.dist(one, other)
+            return f"an edge near ({where}) mm is {length:.2g} mm long, XT tells {EXACT:g} mm apart"
+    return ""
 
 
 def foresee(

@@ -185,3 +185,10 @@ def test_definitions_stand_once_however_many_attributes_there_are() -> None:
     kinds = [make.kind(i) for i in range(1, len(make) + 1)]
     assert kinds.count("ATTRIB_DEF") == 1 and kinds.count("ATTRIBUTE") == 3
     assert isinstance(make.document(document_of(build.sphere(1)).header), Document)
+
+
+def test_an_edge_below_the_resolution_is_refused_with_the_place(store) -> None:
+    thin = body(store, "thin", build.block(10, 10, 5e-6))
+    model = Model((Product("p", "", "Foil", bodies=(thin,)),), ("p",))
+    with pytest.raises(CannotExpress, match="5e-06 mm long"):
+        written(model, store)
