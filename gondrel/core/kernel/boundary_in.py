@@ -61,7 +61,7 @@ from gondrel.core.model.geometry import (
     Trimmed,
 )
 
-__all__ = ["BoundaryEdges", "MadeBody", "Making", "bodies_from"]
+__all__ = ["BodyMaker", "BoundaryEdges", "MadeBody", "Making", "bodies_from"]
 
 _TOLERANCE = 1e-7
 _LARGEST = 1e-3
@@ -88,8 +88,7 @@ class Making:
 
 def bodies_from(boundary: Boundary) -> Making:
     """All bodies of a boundary. Raises KernelRefused when one can't be made."""
-    with kernel_call("making a body"):
-        return _Maker(boundary).make()
+    return BodyMaker(boundary).make()
 
 
 class BoundaryEdges:
@@ -224,12 +223,19 @@ class BoundaryEdges:
         return 0.0
 
 
-class _Maker(BoundaryEdges):
+class BodyMaker(BoundaryEdges):
+    """Makes the bodies of a boundary."""
+
     def __init__(self, boundary: Boundary) -> None:
         super().__init__(boundary)
         self.made_faces: dict[int, TopoDS_Face] = {}
 
     def make(self) -> Making:
+        """All bodies of the boundary. Raises KernelRefused when one can't be made."""
+        with kernel_call("making a body"):
+            return self._make()
+
+    def _make(self) -> Making:
         out = Making()
         for region in self.boundary.regions:
             self._solid(region, out)

@@ -15,7 +15,7 @@ from gondrel.core.kernel.boundary_in import BoundaryEdges
 from gondrel.core.kernel.boundary_out import EXACT
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.geometry_in import CurveMaker
-from gondrel.core.model.boundary import Boundary, Loop
+from gondrel.core.model.boundary import Loop
 from gondrel.core.model.geometry import Plane
 
 __all__ = ["find_incidence"]
@@ -25,19 +25,22 @@ _ALLOWED = 1.5
 """Share of a tolerance above which a distance is told."""
 
 
-def find_incidence(boundary: Boundary) -> Iterator[tuple[str, str, str, int]]:
+def find_incidence(edges: BoundaryEdges) -> Iterator[tuple[str, str, str, int]]:
     """What lies off: a code, a sentence, and what it concerns ("edge" or "face") by its number.
+
+    Args:
+        edges: the edges of the boundary, which making it then need not make again.
 
     Distances are held against the edge's tolerance, else the format's linear resolution.
     """
     with kernel_call("looking at a body's geometry"):
-        yield from _Looker(boundary).look()
+        yield from _Looker(edges).look()
 
 
 class _Looker:
-    def __init__(self, boundary: Boundary) -> None:
-        self.boundary = boundary
-        self.edges = BoundaryEdges(boundary)
+    def __init__(self, edges: BoundaryEdges) -> None:
+        self.boundary = edges.boundary
+        self.edges = edges
         self.points: dict[int, np.ndarray] = {}  # type: ignore[type-arg]
 
     def look(self) -> Iterator[tuple[str, str, str, int]]:

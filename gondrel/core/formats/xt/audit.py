@@ -1,7 +1,7 @@
 """What is wrong with a file's nodes as sent, before anything is made of them.
 
 A receiving modeller looks at more than a parser does: pointer classes, owners, chains, the fins of
-edges and vertices, node ids, regions. Each check is a function from a document to findings.
+edges and vertices, node ids, regions. Each check is a function from a view of a document to findings.
 Source: the rules are those of the published XT format reference on topology and ownership, as far as
 they are known; several are from memory.
 """
@@ -53,12 +53,30 @@ def _flaw(code: str, node: Node, text: str) -> Flaw:
     return Flaw(code, text, f"{node.kind} {node.index}")
 
 
+class View:
+    """A document with its nodes by kind at hand."""
+
+    def __init__(self, document: Document) -> None:
+        self.document = document
+        self.nodes = document.nodes
+        self.at = document.nodes.get
+        self._by_kind: defaultdict[str, list[Node]] = defaultdict(list)
+        for node in document.nodes.values():
+            self._by_kind[node.kind].append(node)
+
+    def of(self, *kinds: str) -> Iterator[Node]:
+        """The nodes of some kinds."""
+        for kind in kinds:
+            yield from self._by_kind[kind]
+
+
 def audit(document: Document) -> tuple[Flaw, ...]:
     """Everything found wrong, check by check. A check that a broken chain stops tells of the chain."""
     found: list[Flaw] = []
+    view = View(document)
     for check in CHECKS:
         try:
-            found += check(document)
+            found += check(view)
         except MalformedFile as error:
             found.append(Flaw("xt-chain", error.message, error.where))
         except (KeyError, TypeError, ValueError, IndexError) as error:
@@ -66,15 +84,11 @@ def audit(document: Document) -> tuple[Flaw, ...]:
     return tuple(found)
 
 
-def _of(document: Document, *kinds: str) -> Iterator[Node]:
-    return (node for node in document.nodes.values() if node.kind in kinds)
-
-
-def find_pointers(document: Document) -> Iterator[Flaw]:
+def find_pointers(view: View) -> Iterator[Flaw]:
     """Pointers that lead to no node or to one of the wrong class."""
-    numbers = {n.index: n.type.number for n in document.nodes.values()}
-    kinds = {n.index: n.kind for n in document.nodes.values()}
-    for node in document.nodes.values():
+    numbers = {n.index: n.type.number for n in view.nodes.values()}
+    kinds = {n.index: n.kind for n in view.nodes.values()}
+    for node in view.nodes.values():
         for f in node.type.pointers:
             value = node[f.name]
             if not value:
@@ -105,17 +119,17 @@ _CHAINS = (
 )
 
 
-def find_chains(document: Document) -> Iterator[Flaw]:
+def find_chains(view: View) -> Iterator[Flaw]:
     """Nodes whose successor does not name them as its predecessor, and the other way round."""
     for kinds, forth, back in _CHAINS:
-        for node in _of(document, *kinds):
+        for node in view.of(*kinds):
             for there, here in ((forth, back), (back, forth)):
-                other = document.at(node[there])
+                other = view.at(node[there])
                 if other is not None and here in other and other[here] != node.index:
                     yield _flaw("xt-chain", node, f"its {there} does not lead back to it")
 
 
-def find_owners(document: Document) -> Iterator[Flaw]:
+def find_owners(view: View) -> Iterator[Flaw]:
     """Geometry that does not name its face, edge, fin or vertex, and parts that do not name their whole."""
     for kinds, link, back in (
         (("FACE",), "surface", "owner"),
@@ -126,16 +140,16 @@ def find_owners(document: Document) -> Iterator[Flaw]:
         (("REGION",), "shell", "region"),
         (("BODY",), "region", "body"),
     ):
-        for node in _of(document, *kinds):
-            part = document.at(node[link])
+        for node in view.of(*kinds):
+            part = view.at(node[link])
             if part is None or back not in part or part[back] == node.index:
                 continue
-            shared = kinds[0] in ("FACE", "EDGE", "FIN") and document.at(part[back]) is not None
-            if not (shared and document.nodes[part[back]].kind in kinds):
+            shared = kinds[0] in ("FACE", "EDGE", "FIN") and view.at(part[back]) is not None
+            if not (shared and view.nodes[part[back]].kind in kinds):
                 yield _flaw("xt-owner", node, f"its {link} names another owner ({part[back]})")
-    for body in _of(document, "BODY"):
+    for body in view.of("BODY"):
         for head in ("edge", "vertex"):
-            for part in chain_of(document, body[head], "next"):
+            for part in chain_of(view.document, body[head], "next"):
                 if part["owner"] != body.index:
                     yield _flaw("xt-owner", part, "it names another body as its owner")
 
@@ -148,17 +162,17 @@ _USES = {
 }  # fmt: skip
 
 
-def find_geometric_owners(document: Document) -> Iterator[Flaw]:
+def find_geometric_owners(view: View) -> Iterator[Flaw]:
     """Geometry that is used by other geometry without a record of it, and records of what is not so."""
     told: set[tuple[int, int]] = set()
-    for owner in _of(document, "GEOMETRIC_OWNER"):
-        used = document.at(owner["shared_geometry"])
+    for owner in view.of("GEOMETRIC_OWNER"):
+        used = view.at(owner["shared_geometry"])
         told.add((owner["owner"], owner["shared_geometry"]))
         if used is None or "geometric_owner" not in used:
             yield _flaw("xt-geometric-owner", owner, "it stands for no geometry")
-        elif owner.index not in {n.index for n in chain_of(document, used["geometric_owner"], "next")}:
+        elif owner.index not in {n.index for n in chain_of(view.document, used["geometric_owner"], "next")}:
             yield _flaw("xt-geometric-owner", owner, "the geometry it stands for does not list it")
-    for node in _of(document, *_USES):
+    for node in view.of(*_USES):
         for name in _USES[node.kind]:
             value = node[name]
             for target in value if isinstance(value, list) else (value,):
@@ -166,64 +180,62 @@ def find_geometric_owners(document: Document) -> Iterator[Flaw]:
                     yield _flaw("xt-geometric-owner", node, f"its use of {target} is not recorded")
 
 
-def find_fins(document: Document) -> Iterator[Flaw]:
+def find_fins(view: View) -> Iterator[Flaw]:
     """Edges and vertices that do not list their fins, loops that do not join, senses that do not fit."""
     of_edge: defaultdict[int, set[int]] = defaultdict(set)
     at_vertex: defaultdict[int, set[int]] = defaultdict(set)
-    for fin in _of(document, "FIN"):
+    for fin in view.of("FIN"):
         if fin["edge"]:
             of_edge[fin["edge"]].add(fin.index)
         if fin["vertex"]:
             at_vertex[fin["vertex"]].add(fin.index)
-    for edge in _of(document, "EDGE"):
-        ring = _ring(document, edge["fin"], "other")
+    for edge in view.of("EDGE"):
+        ring = _ring(view, edge["fin"], "other")
         if ring != of_edge[edge.index]:
             yield _flaw("xt-fins", edge, "its ring of fins is not all the fins that name it")
-        first = document.at(edge["fin"])
+        first = view.at(edge["fin"])
         if first is None:
             yield _flaw("xt-fins", edge, "it has no fin")
         elif first["sense"] != "+":
             yield _flaw("xt-sense", edge, "its first fin runs against it")
-        senses = Counter(document.nodes[i]["sense"] for i in of_edge[edge.index])
+        senses = Counter(view.nodes[i]["sense"] for i in of_edge[edge.index])
         if len(of_edge[edge.index]) == 2 and senses != Counter("+-"):
             yield _flaw("xt-sense", edge, "its two fins have one sense")
-    for vertex in _of(document, "VERTEX"):
-        listed = {n.index for n in chain_of(document, vertex["fin"], "next_at_vx", "FIN")}
+    for vertex in view.of("VERTEX"):
+        listed = {n.index for n in chain_of(view.document, vertex["fin"], "next_at_vx", "FIN")}
         if listed != at_vertex[vertex.index]:
             yield _flaw("xt-fins", vertex, "its list of fins is not all the fins that end at it")
-    for loop in _of(document, "LOOP"):
-        yield from _loop_flaws(document, loop)
+    for loop in view.of("LOOP"):
+        yield from _loop_flaws(view, loop)
 
 
-def _ring(document: Document, first: int, link: str) -> set[int]:
+def _ring(view: View, first: int, link: str) -> set[int]:
     seen: set[int] = set()
-    at = document.at(first)
+    at = view.at(first)
     while at is not None and at.index not in seen:
         seen.add(at.index)
-        at = document.at(at[link])
+        at = view.at(at[link])
     return seen
 
 
-def _loop_flaws(document: Document, loop: Node) -> Iterator[Flaw]:
-    for index in _ring(document, loop["fin"], "forward"):
-        fin = document.nodes[index]
+def _loop_flaws(view: View, loop: Node) -> Iterator[Flaw]:
+    for index in _ring(view, loop["fin"], "forward"):
+        fin = view.nodes[index]
         if fin["loop"] != loop.index:
             yield _flaw("xt-loop", loop, f"fin {index} of its ring names another loop")
-        follower = document.at(fin["forward"])
+        follower = view.at(fin["forward"])
         if follower is None or not fin["edge"] or not follower["edge"]:
             continue
-        others = [i for i in _ring(document, follower["other"], "other") if i != follower.index]
-        starts = {
-            document.nodes[i]["vertex"] for i in others if document.nodes[i]["sense"] != follower["sense"]
-        }
+        others = [i for i in _ring(view, follower["other"], "other") if i != follower.index]
+        starts = {view.nodes[i]["vertex"] for i in others if view.nodes[i]["sense"] != follower["sense"]}
         if starts and fin["vertex"] not in starts:
             yield _flaw("xt-loop", loop, f"fin {index} ends where its follower does not begin")
 
 
-def find_shells(document: Document) -> Iterator[Flaw]:
+def find_shells(view: View) -> Iterator[Flaw]:
     """Regions and shells that do not hang together: the infinite void first, faces in their shells."""
-    for body in _of(document, "BODY"):
-        regions = list(chain_of(document, body["region"], "next", "REGION"))
+    for body in view.of("BODY"):
+        regions = list(chain_of(view.document, body["region"], "next", "REGION"))
         if not regions:
             yield _flaw("xt-region", body, "it has no region")
             continue
@@ -232,15 +244,15 @@ def find_shells(document: Document) -> Iterator[Flaw]:
         if body["body_type"] == 1 and not any(r["type"] == "S" for r in regions):
             yield _flaw("xt-region", body, "it is called solid and has no solid region")
         for region in regions:
-            for shell in chain_of(document, region["shell"], "next", "SHELL"):
+            for shell in chain_of(view.document, region["shell"], "next", "SHELL"):
                 for head, link, back in (
                     ("face", "next", "shell"),
                     ("front_face", "next_front", "front_shell"),
                 ):
-                    for face in chain_of(document, shell[head], link, "FACE"):
+                    for face in chain_of(view.document, shell[head], link, "FACE"):
                         if face[back] != shell.index:
                             yield _flaw("xt-region", face, f"its {back} is not the shell that lists it")
-    for face in _of(document, "FACE"):
+    for face in view.of("FACE"):
         if not face["shell"] and not face["front_shell"]:
             yield _flaw("xt-region", face, "it lies in no shell")
 
@@ -248,11 +260,11 @@ def find_shells(document: Document) -> Iterator[Flaw]:
 _FACE_LISTS = (("face", "next", "shell"), ("front_face", "next_front", "front_shell"))
 
 
-def find_node_ids(document: Document) -> Iterator[Flaw]:
+def find_node_ids(view: View) -> Iterator[Flaw]:
     """Node ids that come twice in a part, or are above the highest it tells."""
-    for part in _of(document, *_PARTS):
+    for part in view.of(*_PARTS):
         seen: Counter[int] = Counter()
-        for node in _nodes_of(document, part):
+        for node in _nodes_of(view, part):
             if node.get("node_id"):
                 seen[node["node_id"]] += 1
         twice = [number for number, count in seen.items() if count > 1]
@@ -265,7 +277,7 @@ def find_node_ids(document: Document) -> Iterator[Flaw]:
 _LEAVING = frozenset(("part", "owner", "next_of_part", "prev_of_part", "ref_instance", "definition"))
 
 
-def _nodes_of(document: Document, part: Node) -> Iterator[Node]:
+def _nodes_of(view: View, part: Node) -> Iterator[Node]:
     """The nodes that belong to a part: what it leads to without leaving it."""
     seen = {part.index}
     stack = [part]
@@ -278,13 +290,13 @@ def _nodes_of(document: Document, part: Node) -> Iterator[Node]:
                 continue
             value = node[f.name]
             for target in value if f.count else (value,):
-                other = document.at(target)
+                other = view.at(target)
                 if other is not None and target not in seen and other.kind not in _PARTS:
                     seen.add(target)
                     stack.append(other)
 
 
-CHECKS: tuple[Callable[[Document], Iterator[Flaw]], ...] = (
+CHECKS: tuple[Callable[[View], Iterator[Flaw]], ...] = (
     find_pointers,
     find_chains,
     find_owners,

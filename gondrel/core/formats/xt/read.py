@@ -27,7 +27,7 @@ from gondrel.core.formats.xt.looks import (
 )
 from gondrel.core.formats.xt.nodes import Document, Node
 from gondrel.core.formats.xt.schema import base_schema
-from gondrel.core.kernel.boundary_in import MadeBody, bodies_from
+from gondrel.core.kernel.boundary_in import BodyMaker, MadeBody
 from gondrel.core.kernel.incidence import find_incidence
 from gondrel.core.kernel.shape import changed, shape_to_blob
 from gondrel.core.model.body import Body, Rgba
@@ -219,8 +219,9 @@ class _Reader:
             self.progress.at(min(self.done / 200, 0.99), f"Making body {self.done}")
             try:
                 found = read_body(self.document, node, GeometryReader(self.document))
-                self._look(found)
-                making = bodies_from(found.boundary)
+                maker = BodyMaker(found.boundary)
+                self._look(found, maker)
+                making = maker.make()
             except GondrelError as error:
                 self.failures.append(error)
                 where = error.where or f"{node.kind} {node.index}"
@@ -239,9 +240,9 @@ class _Reader:
             self.bodies[node.index] = [(body, found) for body in making.bodies]
         return self.bodies[node.index]
 
-    def _look(self, found: ReadBody) -> None:
+    def _look(self, found: ReadBody, maker: BodyMaker) -> None:
         """Note where geometry does not lie on geometry."""
-        for code, text, what, number in find_incidence(found.boundary):
+        for code, text, what, number in find_incidence(maker):
             index = (found.faces if what == "face" else found.edges)[number]
             self.flaws.append(Flaw(code, text, f"{what.upper()} {index}"))
 

@@ -10,6 +10,7 @@ from gondrel.core.formats.xt.audit import audit
 from gondrel.core.formats.xt.nodes import Document
 from gondrel.core.formats.xt.text import read_text
 from gondrel.core.kernel import build
+from gondrel.core.kernel.boundary_in import BoundaryEdges
 from gondrel.core.kernel.incidence import find_incidence
 from tests.core.formats.xt.edited import of, set_values
 from tests.core.formats.xt.shapes import all_shapes, body_in, document_of, text_of
@@ -21,7 +22,7 @@ SHAPES = all_shapes()
 def test_nothing_is_found_in_what_we_write(name: str) -> None:
     document = read_text(text_of(SHAPES[name]))
     assert audit(document) == ()
-    assert list(find_incidence(body_in(document).boundary)) == []
+    assert list(find_incidence(BoundaryEdges(body_in(document).boundary))) == []
 
 
 def first(document: Document, kind: str, **changes: int | str) -> None:
@@ -72,17 +73,19 @@ def test_geometry_that_lies_off_is_measured() -> None:
     x, y, z = plane["pvec"]
     a, b, c = plane["normal"]
     set_values(plane, pvec=(x + 2e-7 * a, y + 2e-7 * b, z + 2e-7 * c))
-    found = list(find_incidence(body_in(document).boundary))
+    found = list(find_incidence(BoundaryEdges(body_in(document).boundary)))
     assert {code for code, *_ in found} == {"xt-edge-off"}
     assert len(found) == 4 and "0.0002 mm" in found[0][1]
 
     document = document_of(build.block(10, 20, 30))
     first(document, "POINT", pvec=(0.0, 0.0, 0.0005))
-    codes = {code for code, *_ in find_incidence(body_in(document).boundary)}
+    codes = {code for code, *_ in find_incidence(BoundaryEdges(body_in(document).boundary))}
     assert "xt-vertex-off" in codes or "xt-edge-off" in codes
 
 
 def test_a_face_on_the_wrong_side_of_its_loop_is_told() -> None:
     document = document_of(build.block(10, 20, 30))
     first(document, "FACE", sense="-")
-    assert [code for code, *_ in find_incidence(body_in(document).boundary)] == ["xt-loop-side"]
+    assert [code for code, *_ in find_incidence(BoundaryEdges(body_in(document).boundary))] == [
+        "xt-loop-side"
+    ]
