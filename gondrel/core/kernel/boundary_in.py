@@ -8,10 +8,12 @@ kinds the kernel does not have, which are approximated and told.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace
+from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepLib import BRepLib
 from OCP.Geom import (
@@ -44,12 +46,14 @@ from OCP.TopoDS import (
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call
+from gondrel.core.kernel.complete import Completion
 from gondrel.core.kernel.geometry_in import CurveMaker
 from gondrel.core.kernel.shape import faces_of, split_bodies
 from gondrel.core.kernel.splines import flat_spline_in
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.boundary import Boundary, Edge, Face, Fin
 from gondrel.core.model.geometry import (
+    BSurface,
     Cone,
     Curve,
     Cylinder,
@@ -67,6 +71,7 @@ _TOLERANCE = 1e-7
 _LARGEST = 1e-3
 _FORWARD, _REVERSED = TopAbs_Orientation.TopAbs_FORWARD, TopAbs_Orientation.TopAbs_REVERSED
 _SAMPLES = 23
+_PLAIN = (Plane, Cylinder, Cone, Sphere, Torus, BSurface)
 
 
 @dataclass(frozen=True, slots=True)
@@ -329,17 +334,28 @@ class BodyMaker(BoundaryEdges):
         solid = TopoDS_Solid()
         self.builder.MakeSolid(solid)
         for faces in region:
-            self.builder.Add(solid, self._shell(faces))
+            shell = self._shell(faces)
+            shell.Closed(True)
+            self.builder.Add(solid, shell)
         self._healed(solid, tuple(f for faces in region for f in faces), BodyKind.SOLID, out)
 
     def _healed(self, shape: TopoDS_Shape, faces: tuple[int, ...], kind: BodyKind, out: Making) -> None:
-        """Have seams and degenerated edges made; the pieces of a torn body are told."""
-        fix = ShapeFix_Shape(shape)
-        fix.SetPrecision(_TOLERANCE)
-        fix.SetMaxTolerance(_LARGEST)
-        fix.Perform()
-        made = fix.Shape()
-        found = split_bodies(made)
+        """Have seams and degenerated edges made; the pieces of a torn body are told.
+
+        Curved faces alone need it. Where one of them does not come out sound, or lies on a surface
+        whose natural side is not certain, the whole body goes through the kernel's healing, which
+        costs many times as much.
+        """
+        completion = Completion()
+        made = completion.completed(shape)
+        found, now = [(kind, made)], completion.now
+        plain = all(isinstance(face.surface, _PLAIN) for face in self.boundary.faces)
+        if not plain or not _is_sound(made):
+            fix = ShapeFix_Shape(shape)
+            fix.SetPrecision(_TOLERANCE)
+            fix.SetMaxTolerance(_LARGEST)
+            fix.Perform()
+            found, now = split_bodies(fix.Shape()), fix.Context().Apply
         if not found:
             raise KernelRefused("nothing was left of a body when its seams were made")
         if len(found) > 1 or found[0][0] is not kind:
@@ -349,18 +365,17 @@ class BodyMaker(BoundaryEdges):
             if piece_kind is BodyKind.SOLID and _is_inside_out(piece):
                 piece = piece.Reversed()
                 out.remarks.append("a solid was inside out; its orientation was turned")
-            out.bodies.append(MadeBody(piece_kind, piece, self._traced(fix, faces, piece)))
+            out.bodies.append(MadeBody(piece_kind, piece, self._traced(now, faces, piece)))
 
     def _traced(
-        self, fix: ShapeFix_Shape, faces: tuple[int, ...], piece: TopoDS_Shape
+        self, now: Callable[[TopoDS_Shape], TopoDS_Shape], faces: tuple[int, ...], piece: TopoDS_Shape
     ) -> dict[int, tuple[int, ...]]:
         order = ShapeMap()
         TopExp.MapShapes_s(piece, TopAbs_ShapeEnum.TopAbs_FACE, order)
-        context = fix.Context()
         found: dict[int, tuple[int, ...]] = {}
         for number in faces:
             plain = number if number >= 0 else -1 - number
-            places = [order.FindIndex(part) for part in faces_of(context.Apply(self._face(plain)))]
+            places = [order.FindIndex(part) for part in faces_of(now(self._face(plain)))]
             if any(places):
                 found[plain] = tuple(place - 1 for place in places if place)
         return found
@@ -373,6 +388,16 @@ class BodyMaker(BoundaryEdges):
         for number in numbers:
             self.builder.Add(wire, self.edge(number))
         return wire
+
+
+def _is_sound(shape: TopoDS_Shape) -> bool:
+    """Whether every curved face is valid by itself, with its edges' curves on it."""
+    for face in faces_of(shape):
+        if isinstance(BRep_Tool.Surface_s(face), Geom_Plane):
+            continue
+        if not BRepCheck_Analyzer(face).IsValid():
+            return False
+    return True
 
 
 def _is_inside_out(solid: TopoDS_Shape) -> bool:
