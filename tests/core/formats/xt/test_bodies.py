@@ -6,8 +6,11 @@ import pytest
 from OCP.BRepCheck import BRepCheck_Analyzer
 
 from gondrel.core.formats.xt.text import read_text
+from gondrel.core.kernel.boundary_in import bodies_from
 from gondrel.core.kernel.boundary_out import boundary_of
 from gondrel.core.kernel.measure import measure
+from gondrel.core.model.boundary import Boundary, Edge, Face, Fin, Vertex
+from gondrel.core.model.geometry import Circle, Cylinder, Line, Plane, Vector
 from tests.core.formats.xt import referee
 from tests.core.formats.xt.shapes import VOLUMES, all_shapes, body_in, made_from, text_of
 
@@ -79,3 +82,24 @@ def test_closed_spline_faces_are_split_and_known_by_their_source() -> None:
     outcome = boundary_of(SHAPES["loft"])
     assert outcome.changes == ("closed B-spline faces were split in two",)
     assert sorted(face.source for face in outcome.boundary.faces) == [0, 0, 1, 2]
+
+
+@pytest.mark.parametrize("x_axis", [(1.0, 0.0, 0.0), (0.0, 1.0, 0.0)])
+def test_an_edge_used_twice_by_one_face_is_read(x_axis: Vector) -> None:
+    """Others may write a seam as an edge; it need not lie where the surface begins."""
+    up, down, x = (0.0, 0.0, 1.0), (0.0, 0.0, -1.0), (1.0, 0.0, 0.0)
+    vertices = (Vertex((5.0, 0.0, 0.0)), Vertex((5.0, 0.0, 10.0)))
+    edges = (
+        Edge(Circle((0.0, 0.0, 0.0), up, x, 5.0), 0, 0),
+        Edge(Circle((0.0, 0.0, 10.0), up, x, 5.0), 1, 1),
+        Edge(Line((5.0, 0.0, 0.0), up), 0, 1),
+    )
+    side = (Fin(0, True), Fin(2, True), Fin(1, False), Fin(2, False))
+    faces = (
+        Face(Cylinder((0.0, 0.0, 0.0), up, x_axis, 5.0), True, (side,)),
+        Face(Plane((0.0, 0.0, 10.0), up, x), True, ((Fin(1, True),),)),
+        Face(Plane((0.0, 0.0, 0.0), down, x), True, ((Fin(0, False),),)),
+    )
+    (made,) = bodies_from(Boundary("solid", vertices, edges, faces, regions=(((0, 1, 2),),))).bodies
+    assert BRepCheck_Analyzer(made.shape).IsValid()
+    assert measure(made.shape).volume == pytest.approx(VOLUMES["cylinder"], rel=1e-9)
