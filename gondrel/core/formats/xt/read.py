@@ -79,15 +79,6 @@ def read(path: str, store: BlobStore, *, progress: Progress = SILENT) -> Model:
 
 
 @dataclass(slots=True)
-class _Part:
-    """A part node with what it is changed by, as a product id."""
-
-    node: Node
-    change: Change
-    id: str
-
-
-@dataclass(slots=True)
 class _Reader:
     document: Document
     store: BlobStore
@@ -99,6 +90,7 @@ class _Reader:
     flaws: list[Flaw] = field(default_factory=list)
     open: set[str] = field(default_factory=set)
     done: int = 0
+    total: int = 1
 
     def read(self) -> Model:
         """All parts."""
@@ -109,6 +101,7 @@ class _Reader:
         for root in roots:
             self._reach(root, reached)
         parts = [n for n in self.document.nodes.values() if n.kind in ("BODY", "ASSEMBLY")]
+        self.total = max(sum(n.kind == "BODY" for n in parts), 1)
         roots += [n for n in parts if n.index not in reached and n.index not in instanced]
         if not roots and parts:
             roots = [parts[0]]
@@ -176,7 +169,8 @@ class _Reader:
                 continue
             matrix = _placed(self.document.at(instance["transform"]), change)
             rigid, below = _split(matrix)
-            if part.kind == "BODY" and named.INSIDE in reader.of(part) and not below:
+            is_here = rigid is IDENTITY and not below
+            if is_here and part.kind == "BODY" and named.INSIDE in reader.of(part):
                 bodies += self._bodies(part, below)
                 continue
             said = reader.of(instance)
@@ -216,7 +210,7 @@ class _Reader:
     def _made(self, node: Node) -> list[tuple[MadeBody, ReadBody]]:
         if node.index not in self.bodies:
             self.done += 1
-            self.progress.at(min(self.done / 200, 0.99), f"Making body {self.done}")
+            self.progress.at(min(self.done / self.total, 0.99), f"Making body {self.done} of {self.total}")
             try:
                 found = read_body(self.document, node, GeometryReader(self.document))
                 maker = BodyMaker(found.boundary)
