@@ -21,13 +21,16 @@ _CARRIES = Carries(
 )
 
 _SCHEMA = "SCH_1300000_13006"
+_BARE = tuple(f"T{length} : TRANSMIT".encode() for length in range(20, 100))
+"""How a text file without header lines begins: a counted sentence on the modeller's version."""
+
 _FORMS = ("structure", "placed")
 
 FORMAT = Format(
     key="parasolid",
     title="Parasolid XT",
     suffixes=(".x_t", ".x_b", ".xmt_txt", ".xmt_bin"),
-    starts=(b"**ABCDEFGHIJKLMNOPQRSTUVWXYZ", b"**PART1;", b"PS\0\0", b"T5", b"T4", b"T6"),
+    starts=(b"**ABCDEFGHIJKLMNOPQRSTUVWXYZ", b"**PART1;", b"PS\0", *_BARE),
     card="gondrel.core.formats.xt.document:read_card",
     read="gondrel.core.formats.xt.read:read",
     write="gondrel.core.formats.xt.write:write",

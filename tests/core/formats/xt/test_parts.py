@@ -192,3 +192,14 @@ def test_an_edge_below_the_resolution_is_refused_with_the_place(store) -> None:
     model = Model((Product("p", "", "Foil", bodies=(thin,)),), ("p",))
     with pytest.raises(CannotExpress, match="5e-06 mm long"):
         written(model, store)
+
+
+@pytest.mark.parametrize("kind", ["xt-text", "xt-binary"])
+def test_a_file_without_header_lines_is_known_by_its_content(kind: str, tmp_path, store) -> None:
+    data = written(rich(store), store, kind)
+    at = data.index(b"\n", data.index(b"**END_OF_HEADER")) + 1
+    path = tmp_path / "bare.bin"
+    path.write_bytes(data[at:])
+    assert by_content(str(path)).key == "parasolid"
+    model = read(str(path), store)
+    assert len(list(model.bodies())) == 4 and model.provenance.file.written_by.system == ""
