@@ -16,7 +16,7 @@ from gondrel.core.errors import GondrelError
 from gondrel.core.model import BodyFacts, FileFacts, History, Model
 from gondrel.core.model.notes import with_measured_notes
 from gondrel.core.model.store import BlobStore
-from gondrel.core.reports.figures import Figures
+from gondrel.core.reports.figures import Figures, count_of
 from gondrel.core.service.crossing import SUFFIX, Crossing
 from gondrel.core.service.messages import BodyDetail, Forecast, Sent, TargetChoice
 from gondrel.jobs.messages import Job
@@ -163,7 +163,7 @@ class Session(QObject):
             self.settings.change(recent=self.settings.now.with_recent(path).recent)
             crossing = Crossing(Path(name).stem, History.begin(model, f"Receive {name}"))
             self.take_crossing(crossing, None, dirty=True)
-            self.notice.emit(f"Received {name}: {len(model.products)} products")
+            self.notice.emit(f"Received {name}: {count_of(len(model.products), 'product')}")
 
         def failed(error: GondrelError) -> None:
             self._forget_loading()

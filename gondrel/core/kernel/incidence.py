@@ -48,7 +48,7 @@ class _Looker:
             try:
                 self._sample(number)
             except KernelRefused as error:
-                yield "xt-edge", error.message, "edge", number
+                yield "edge-senseless", error.message, "edge", number
                 continue
             allowed = max(edge.tolerance or 0.0, EXACT) * _ALLOWED
             for vertex, at in ((edge.start, 0), (edge.end, -1)):
@@ -57,7 +57,7 @@ class _Looker:
                 given = self.boundary.vertices[vertex]
                 gap = float(np.linalg.norm(self.points[number][at] - np.array(given.point)))
                 if gap > max(allowed, (given.tolerance or 0.0) * _ALLOWED):
-                    yield "xt-vertex-off", f"a vertex lies {gap:.2g} mm off its edge", "edge", number
+                    yield "vertex-off-edge", f"a vertex lies {gap:.2g} mm off its edge", "edge", number
         for number, face in enumerate(self.boundary.faces):
             yield from self._face(number, face.loops)
 
@@ -73,7 +73,7 @@ class _Looker:
         try:
             surface = CurveMaker().surface(face.surface).surface
         except KernelRefused as error:
-            yield "xt-surface", error.message, "face", number
+            yield "surface-senseless", error.message, "face", number
             return
         analysis = ShapeAnalysis_Surface(surface)
         for loop in loops:
@@ -86,9 +86,9 @@ class _Looker:
                     analysis.ValueOfUV(gp_Pnt(x, y, z), 1e-7)
                     worst = max(worst, analysis.Gap())
                 if worst > allowed:
-                    yield "xt-edge-off", f"an edge lies {worst:.2g} mm off a surface", "edge", fin.edge
+                    yield "edge-off-surface", f"an edge lies {worst:.2g} mm off a surface", "edge", fin.edge
         if isinstance(face.surface, Plane) and loops and self._area(face.surface, face.forward, loops) < 0:
-            yield "xt-loop-side", "a plane face lies on the wrong side of its loops", "face", number
+            yield "loop-on-wrong-side", "a plane face lies on the wrong side of its loops", "face", number
 
     def _area(self, plane: Plane, forward: bool, loops: tuple[Loop, ...]) -> float:
         """Signed area within the loops, seen against the face's normal; polygons through the samples."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-__all__ = ["Figures", "relative", "size_of_file"]
+__all__ = ["Figures", "count_of", "relative", "size_of_file"]
 
 _INCH = 25.4
 
@@ -96,6 +96,17 @@ def _digits(value: float) -> str:
 def relative(value: float) -> str:
     """A relative error."""
     return "0" if value == 0 else f"{value:.1e}"
+
+
+def count_of(number: int, word: str) -> str:
+    """A number with its noun.
+
+    Example:
+        >>> count_of(1, "body"), count_of(2, "body"), count_of(1200, "solid")
+        ('1 body', '2 bodies', '1,200 solids')
+    """
+    plural = f"{word[:-1]}ies" if word.endswith("y") else f"{word}s"
+    return f"{number:,} {word if number == 1 else plural}"
 
 
 def size_of_file(count: int) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from gondrel.core.reports.figures import count_of
 from gondrel.core.service.messages import THINGS, Compared, Forecast, Foreseen, Proof
 
 __all__ = ["Cell", "Finding", "empty_cells", "findings_of", "forecast_cells", "proof_cells", "summary"]
@@ -102,15 +103,11 @@ def summary(proof: Proof) -> tuple[str, str]:
         count = len(proof.unannounced)
         return "lost", f"{count} {'change' if count == 1 else 'changes'} not announced"
     if lost:
-        things = _count(len(lost), "thing")
+        things = count_of(len(lost), "thing")
         return "lost", f"{things} lost, as announced"
     if altered:
-        return "altered", f"{_count(len(altered), 'thing')} altered, as announced"
+        return "altered", f"{count_of(len(altered), 'thing')} altered, as announced"
     return "carried", "Everything came across"
-
-
-def _count(number: int, word: str) -> str:
-    return f"{number} {word}" if number == 1 else f"{number} {word}s"
 
 
 def findings_of(proof: Proof | None, forecast: Forecast | None, thing: str = "") -> list[Finding]:

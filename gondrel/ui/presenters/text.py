@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gondrel.core.model import FileFacts
-from gondrel.core.reports.figures import size_of_file
+from gondrel.core.reports.figures import count_of, size_of_file
 
 __all__ = ["card_lines", "subtitle"]
 
@@ -13,8 +13,10 @@ def card_lines(card: FileFacts) -> list[tuple[str, str]]:
     writer = card.written_by
     unit = card.length_unit or "none given, mm assumed"
     count = card.count
-    bodies = [f"{count('solids')} solids"]
+    bodies = [count_of(count("solids"), "solid")]
     bodies += [f"{count(k)} {k}" for k in ("sheets", "wires", "meshes") if count(k)]
+    used = count("occurrences")
+    products = str(count("products")) + (f", used {count_of(used, 'time')}" if used else "")
     looks = f"{count('styled_items')} styles, {count('layers')} layers" if count("styled_items") else ""
     if count("attributes"):
         looks = f"{count('attributes'):,} attributes"
@@ -26,7 +28,7 @@ def card_lines(card: FileFacts) -> list[tuple[str, str]]:
         ("Translator", writer.translator),
         ("Author", ", ".join(t for t in (writer.author, writer.organisation) if t)),
         ("Date", writer.date.replace("T", " ")),
-        ("Products", f"{count('products')}, used {count('occurrences')} times"),
+        ("Products", products),
         ("Bodies", ", ".join(bodies)),
         ("Looks", looks),
         ("Faces", f"{count('faces'):,}" if count("faces") else ""),

@@ -9,6 +9,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QPushButton
 
 from gondrel.core.model import Note
+from gondrel.core.reports.figures import count_of
 from gondrel.ui.bar import Bar
 from gondrel.ui.presenters.cells import Finding
 from gondrel.ui.presenters.text import card_lines
@@ -115,7 +116,7 @@ class ReceiveSheet(SheetView):
         bodies = list(model.bodies())
         placed = sum(1 for p in model.walk() for _ in model.product(p.product).bodies)
         pairs = [
-            ("Products", f"{len(model.products)} in {model.depth} levels"),
+            ("Products", f"{len(model.products)} in {count_of(model.depth, 'level')}"),
             ("Bodies", f"{len(bodies)}, {placed} in place"),
         ]
         if all(body.blob in session.facts for _, body in bodies):

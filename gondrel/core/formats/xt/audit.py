@@ -78,9 +78,9 @@ def audit(document: Document) -> tuple[Flaw, ...]:
         try:
             found += check(view)
         except MalformedFile as error:
-            found.append(Flaw("xt-chain", error.message, error.where))
+            found.append(Flaw("chain-broken", error.message, error.where))
         except (KeyError, TypeError, ValueError, IndexError) as error:
-            found.append(Flaw("xt-values", f"a node's values make no sense ({error})", ""))
+            found.append(Flaw("values-senseless", f"a node's values make no sense ({error})", ""))
     return tuple(found)
 
 
@@ -97,9 +97,9 @@ def find_pointers(view: View) -> Iterator[Flaw]:
                 if not target:
                     continue
                 if target not in kinds:
-                    yield _flaw("xt-pointer", node, f"its {f.name} leads to no node ({target})")
+                    yield _flaw("pointer-astray", node, f"its {f.name} leads to no node ({target})")
                 elif not _fits(f.points_to, kinds[target], numbers[target]):
-                    yield _flaw("xt-pointer", node, f"its {f.name} leads to a {kinds[target]}")
+                    yield _flaw("pointer-astray", node, f"its {f.name} leads to a {kinds[target]}")
 
 
 def _fits(points_to: int, kind: str, number: int) -> bool:
@@ -126,7 +126,7 @@ def find_chains(view: View) -> Iterator[Flaw]:
             for there, here in ((forth, back), (back, forth)):
                 other = view.at(node[there])
                 if other is not None and here in other and other[here] != node.index:
-                    yield _flaw("xt-chain", node, f"its {there} does not lead back to it")
+                    yield _flaw("chain-broken", node, f"its {there} does not lead back to it")
 
 
 def find_owners(view: View) -> Iterator[Flaw]:
@@ -146,12 +146,12 @@ def find_owners(view: View) -> Iterator[Flaw]:
                 continue
             shared = kinds[0] in ("FACE", "EDGE", "FIN") and view.at(part[back]) is not None
             if not (shared and view.nodes[part[back]].kind in kinds):
-                yield _flaw("xt-owner", node, f"its {link} names another owner ({part[back]})")
+                yield _flaw("owner-wrong", node, f"its {link} names another owner ({part[back]})")
     for body in view.of("BODY"):
         for head in ("edge", "vertex"):
             for part in chain_of(view.document, body[head], "next"):
                 if part["owner"] != body.index:
-                    yield _flaw("xt-owner", part, "it names another body as its owner")
+                    yield _flaw("owner-wrong", part, "it names another body as its owner")
 
 
 _USES = {
@@ -169,15 +169,15 @@ def find_geometric_owners(view: View) -> Iterator[Flaw]:
         used = view.at(owner["shared_geometry"])
         told.add((owner["owner"], owner["shared_geometry"]))
         if used is None or "geometric_owner" not in used:
-            yield _flaw("xt-geometric-owner", owner, "it stands for no geometry")
+            yield _flaw("use-not-recorded", owner, "it stands for no geometry")
         elif owner.index not in {n.index for n in chain_of(view.document, used["geometric_owner"], "next")}:
-            yield _flaw("xt-geometric-owner", owner, "the geometry it stands for does not list it")
+            yield _flaw("use-not-recorded", owner, "the geometry it stands for does not list it")
     for node in view.of(*_USES):
         for name in _USES[node.kind]:
             value = node[name]
             for target in value if isinstance(value, list) else (value,):
                 if target and (node.index, target) not in told:
-                    yield _flaw("xt-geometric-owner", node, f"its use of {target} is not recorded")
+                    yield _flaw("use-not-recorded", node, f"its use of {target} is not recorded")
 
 
 def find_fins(view: View) -> Iterator[Flaw]:
@@ -192,19 +192,19 @@ def find_fins(view: View) -> Iterator[Flaw]:
     for edge in view.of("EDGE"):
         ring = _ring(view, edge["fin"], "other")
         if ring != of_edge[edge.index]:
-            yield _flaw("xt-fins", edge, "its ring of fins is not all the fins that name it")
+            yield _flaw("fins-not-listed", edge, "its ring of fins is not all the fins that name it")
         first = view.at(edge["fin"])
         if first is None:
-            yield _flaw("xt-fins", edge, "it has no fin")
+            yield _flaw("fins-not-listed", edge, "it has no fin")
         elif first["sense"] != "+":
-            yield _flaw("xt-sense", edge, "its first fin runs against it")
+            yield _flaw("sense-wrong", edge, "its first fin runs against it")
         senses = Counter(view.nodes[i]["sense"] for i in of_edge[edge.index])
         if len(of_edge[edge.index]) == 2 and senses != Counter("+-"):
-            yield _flaw("xt-sense", edge, "its two fins have one sense")
+            yield _flaw("sense-wrong", edge, "its two fins have one sense")
     for vertex in view.of("VERTEX"):
         listed = {n.index for n in chain_of(view.document, vertex["fin"], "next_at_vx", "FIN")}
         if listed != at_vertex[vertex.index]:
-            yield _flaw("xt-fins", vertex, "its list of fins is not all the fins that end at it")
+            yield _flaw("fins-not-listed", vertex, "its list of fins is not all the fins that end at it")
     for loop in view.of("LOOP"):
         yield from _loop_flaws(view, loop)
 
@@ -222,14 +222,14 @@ def _loop_flaws(view: View, loop: Node) -> Iterator[Flaw]:
     for index in _ring(view, loop["fin"], "forward"):
         fin = view.nodes[index]
         if fin["loop"] != loop.index:
-            yield _flaw("xt-loop", loop, f"fin {index} of its ring names another loop")
+            yield _flaw("loop-not-joined", loop, f"fin {index} of its ring names another loop")
         follower = view.at(fin["forward"])
         if follower is None or not fin["edge"] or not follower["edge"]:
             continue
         others = [i for i in _ring(view, follower["other"], "other") if i != follower.index]
         starts = {view.nodes[i]["vertex"] for i in others if view.nodes[i]["sense"] != follower["sense"]}
         if starts and fin["vertex"] not in starts:
-            yield _flaw("xt-loop", loop, f"fin {index} ends where its follower does not begin")
+            yield _flaw("loop-not-joined", loop, f"fin {index} ends where its follower does not begin")
 
 
 def find_shells(view: View) -> Iterator[Flaw]:
@@ -237,12 +237,12 @@ def find_shells(view: View) -> Iterator[Flaw]:
     for body in view.of("BODY"):
         regions = list(chain_of(view.document, body["region"], "next", "REGION"))
         if not regions:
-            yield _flaw("xt-region", body, "it has no region")
+            yield _flaw("region-wrong", body, "it has no region")
             continue
         if regions[0]["type"] != "V":
-            yield _flaw("xt-region", body, "its first region is not the void around it")
+            yield _flaw("region-wrong", body, "its first region is not the void around it")
         if body["body_type"] == 1 and not any(r["type"] == "S" for r in regions):
-            yield _flaw("xt-region", body, "it is called solid and has no solid region")
+            yield _flaw("region-wrong", body, "it is called solid and has no solid region")
         for region in regions:
             for shell in chain_of(view.document, region["shell"], "next", "SHELL"):
                 for head, link, back in (
@@ -251,10 +251,10 @@ def find_shells(view: View) -> Iterator[Flaw]:
                 ):
                     for face in chain_of(view.document, shell[head], link, "FACE"):
                         if face[back] != shell.index:
-                            yield _flaw("xt-region", face, f"its {back} is not the shell that lists it")
+                            yield _flaw("region-wrong", face, f"its {back} is not the shell that lists it")
     for face in view.of("FACE"):
         if not face["shell"] and not face["front_shell"]:
-            yield _flaw("xt-region", face, "it lies in no shell")
+            yield _flaw("region-wrong", face, "it lies in no shell")
 
 
 _FACE_LISTS = (("face", "next", "shell"), ("front_face", "next_front", "front_shell"))
@@ -269,9 +269,9 @@ def find_node_ids(view: View) -> Iterator[Flaw]:
                 seen[node["node_id"]] += 1
         twice = [number for number, count in seen.items() if count > 1]
         if twice:
-            yield _flaw("xt-node-id", part, f"node id {twice[0]} is given {seen[twice[0]]} times")
+            yield _flaw("node-id-wrong", part, f"node id {twice[0]} is given {seen[twice[0]]} times")
         if seen and max(seen) > part["highest_node_id"]:
-            yield _flaw("xt-node-id", part, f"node id {max(seen)} is above the highest it tells")
+            yield _flaw("node-id-wrong", part, f"node id {max(seen)} is above the highest it tells")
 
 
 _LEAVING = frozenset(("part", "owner", "next_of_part", "prev_of_part", "ref_instance", "definition"))

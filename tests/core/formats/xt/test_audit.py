@@ -30,20 +30,23 @@ def first(document: Document, kind: str, **changes: int | str) -> None:
 
 
 BREAKS: dict[str, tuple[str, Callable[[Document], None]]] = {
-    "a face on a curve": ("xt-pointer", lambda d: first(d, "FACE", surface=of(d, "LINE")[0].index)),
-    "a face on nothing": ("xt-pointer", lambda d: first(d, "FACE", surface=99_999)),
-    "a chain cut": ("xt-chain", lambda d: first(d, "EDGE", next=0)),
-    "fins not in turn": ("xt-chain", lambda d: first(d, "FIN", forward=of(d, "FIN")[5].index)),
-    "a surface of another face": ("xt-owner", lambda d: first(d, "PLANE", owner=of(d, "EDGE")[0].index)),
-    "an edge without its fins": ("xt-fins", lambda d: first(d, "EDGE", fin=of(d, "FIN")[9].index)),
-    "a vertex without its fins": ("xt-fins", lambda d: first(d, "VERTEX", fin=0)),
-    "two fins of one sense": ("xt-sense", lambda d: [set_values(f, sense="+") for f in of(d, "FIN")]),
-    "a fin that ends elsewhere": ("xt-loop", lambda d: first(d, "FIN", vertex=of(d, "VERTEX")[7].index)),
-    "material outside": ("xt-region", lambda d: first(d, "REGION", type="S")),
-    "no material": ("xt-region", lambda d: [set_values(r, type="V") for r in of(d, "REGION")]),
-    "a face in no shell": ("xt-region", lambda d: first(d, "FACE", shell=0, front_shell=0)),
-    "one id twice": ("xt-node-id", lambda d: first(d, "FACE", node_id=of(d, "EDGE")[0]["node_id"])),
-    "an id too high": ("xt-node-id", lambda d: first(d, "BODY", highest_node_id=3)),
+    "a face on a curve": ("pointer-astray", lambda d: first(d, "FACE", surface=of(d, "LINE")[0].index)),
+    "a face on nothing": ("pointer-astray", lambda d: first(d, "FACE", surface=99_999)),
+    "a chain cut": ("chain-broken", lambda d: first(d, "EDGE", next=0)),
+    "fins not in turn": ("chain-broken", lambda d: first(d, "FIN", forward=of(d, "FIN")[5].index)),
+    "a surface of another face": ("owner-wrong", lambda d: first(d, "PLANE", owner=of(d, "EDGE")[0].index)),
+    "an edge without its fins": ("fins-not-listed", lambda d: first(d, "EDGE", fin=of(d, "FIN")[9].index)),
+    "a vertex without its fins": ("fins-not-listed", lambda d: first(d, "VERTEX", fin=0)),
+    "two fins of one sense": ("sense-wrong", lambda d: [set_values(f, sense="+") for f in of(d, "FIN")]),
+    "a fin that ends elsewhere": (
+        "loop-not-joined",
+        lambda d: first(d, "FIN", vertex=of(d, "VERTEX")[7].index),
+    ),
+    "material outside": ("region-wrong", lambda d: first(d, "REGION", type="S")),
+    "no material": ("region-wrong", lambda d: [set_values(r, type="V") for r in of(d, "REGION")]),
+    "a face in no shell": ("region-wrong", lambda d: first(d, "FACE", shell=0, front_shell=0)),
+    "one id twice": ("node-id-wrong", lambda d: first(d, "FACE", node_id=of(d, "EDGE")[0]["node_id"])),
+    "an id too high": ("node-id-wrong", lambda d: first(d, "BODY", highest_node_id=3)),
 }
 
 
@@ -64,7 +67,7 @@ def test_geometry_used_without_a_record_of_it_is_told(monkeypatch) -> None:
     for curve in of(document, "SP_CURVE")[:1]:
         index = curve["surface"]
         set_values(document.nodes[index], geometric_owner=0)
-    assert "xt-geometric-owner" in {flaw.code for flaw in audit(document)}
+    assert "use-not-recorded" in {flaw.code for flaw in audit(document)}
 
 
 def test_geometry_that_lies_off_is_measured() -> None:
@@ -74,18 +77,18 @@ def test_geometry_that_lies_off_is_measured() -> None:
     a, b, c = plane["normal"]
     set_values(plane, pvec=(x + 2e-7 * a, y + 2e-7 * b, z + 2e-7 * c))
     found = list(find_incidence(BoundaryEdges(body_in(document).boundary)))
-    assert {code for code, *_ in found} == {"xt-edge-off"}
+    assert {code for code, *_ in found} == {"edge-off-surface"}
     assert len(found) == 4 and "0.0002 mm" in found[0][1]
 
     document = document_of(build.block(10, 20, 30))
     first(document, "POINT", pvec=(0.0, 0.0, 0.0005))
     codes = {code for code, *_ in find_incidence(BoundaryEdges(body_in(document).boundary))}
-    assert "xt-vertex-off" in codes or "xt-edge-off" in codes
+    assert "vertex-off-edge" in codes or "edge-off-surface" in codes
 
 
 def test_a_face_on_the_wrong_side_of_its_loop_is_told() -> None:
     document = document_of(build.block(10, 20, 30))
     first(document, "FACE", sense="-")
     assert [code for code, *_ in find_incidence(BoundaryEdges(body_in(document).boundary))] == [
-        "xt-loop-side"
+        "loop-on-wrong-side"
     ]
