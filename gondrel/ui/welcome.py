@@ -74,11 +74,7 @@ class Welcome(QWidget):
         self.title.setWordWrap(True)
         self.title.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.column.addWidget(self.title)
-        self.text = QLabel(
-            ""
-            if loading
-            else "Drop a STEP or Parasolid XT file, or a saved crossing, anywhere in this window."
-        )
+        self.text = QLabel("" if loading else _DROP)
         self.text.setProperty("role", "quiet")
         self.text.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.text.setWordWrap(True)

@@ -107,7 +107,7 @@ class MainWindow(QMainWindow):
         self.actions_by_key: dict[str, QAction] = {}
         self._actions()
         self._connect()
-        self.refresh_soon()
+        self._show_history()
         self.refresh()
 
     def _lay_out(self) -> None:
@@ -197,10 +197,13 @@ class MainWindow(QMainWindow):
 
     def refresh_soon(self) -> None:
         """Show what can be done now, and the rest in a turn of its own."""
+        self._show_history()
+        self.session.turns.ask(self.refresh)
+
+    def _show_history(self) -> None:
         history = self.session.crossing.history
         self.actions_by_key["undo"].setEnabled(history.can_undo)
         self.actions_by_key["redo"].setEnabled(history.can_redo)
-        self.session.turns.ask(self.refresh)
 
     def refresh(self) -> None:
         """Show the session's state in band and ledger."""

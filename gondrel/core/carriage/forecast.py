@@ -70,7 +70,7 @@ def make_forecast(
         special: fate and why of single items, found out by the format itself.
     """
     found_out = dict(special)
-    known = dict(_exceptions(model, carries, title, unit)) | found_out
+    known = dict(_exceptions(model, carries, title, unit))
     entries = []
     for key, item in inventory(model).items():
         if key in found_out and item.thing in carries.things:

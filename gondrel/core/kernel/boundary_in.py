@@ -50,6 +50,7 @@ from gondrel.core.kernel.complete import Completion
 from gondrel.core.kernel.geometry_in import CurveMaker
 from gondrel.core.kernel.shape import faces_of, split_bodies
 from gondrel.core.kernel.splines import flat_spline_in
+from gondrel.core.kernel.tolerances import gap_between
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.boundary import Boundary, Edge, Face, Fin
 from gondrel.core.model.geometry import (
@@ -65,7 +66,7 @@ from gondrel.core.model.geometry import (
     Trimmed,
 )
 
-__all__ = ["BodyMaker", "BoundaryEdges", "MadeBody", "Making", "bodies_from"]
+__all__ = ["BodyMaker", "BoundaryEdges", "MadeBody", "Making"]
 
 _TOLERANCE = 1e-7
 _LARGEST = 1e-3
@@ -89,11 +90,6 @@ class Making:
 
     bodies: list[MadeBody] = field(default_factory=list)
     remarks: list[str] = field(default_factory=list)
-
-
-def bodies_from(boundary: Boundary) -> Making:
-    """All bodies of a boundary. Raises KernelRefused when one can't be made."""
-    return BodyMaker(boundary).make()
 
 
 class BoundaryEdges:
@@ -311,11 +307,7 @@ class BodyMaker(BoundaryEdges):
         if flat is None:
             return  # healing makes one
         tolerance = BRep_Tool.Tolerance_s(edge)
-        gap = 0.0
-        for place in range(_SAMPLES):
-            t = first + (last - first) * place / (_SAMPLES - 1)
-            at = flat.Value(t)
-            gap = max(gap, surface.Value(at.X(), at.Y()).Distance(curve.Value(t)))
+        gap = gap_between(curve, flat, surface, first, last, samples=_SAMPLES)
         if gap > max(_LARGEST, 2 * tolerance):
             return  # projecting lost its way; healing makes a curve of its own
         self.builder.UpdateEdge(edge, flat, face, max(tolerance, gap * 1.001))

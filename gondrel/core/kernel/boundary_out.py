@@ -6,9 +6,7 @@ import math
 from collections import Counter
 from dataclasses import dataclass, field, replace
 
-import numpy as np
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepClass3d import BRepClass3d
 from OCP.BRepLib import BRepLib
 from OCP.BRepTools import BRepTools
@@ -23,7 +21,8 @@ from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.geometry_out import Described, curve_of, plane_curve_of, point_of, surface_of
 from gondrel.core.kernel.rings import HalfEdge, Rings, rings_of
 from gondrel.core.kernel.split import basis_of, prepare
-from gondrel.core.model.boundary import Boundary, Edge, Face, Fin, Vertex
+from gondrel.core.kernel.tolerances import gap_between
+from gondrel.core.model.boundary import Boundary, Edge, Face, Fin, Vertex, connected
 from gondrel.core.model.geometry import Circle, Cone, Curve, Ellipse, OnSurface, Torus
 
 __all__ = ["EXACT", "Outcome", "boundary_of"]
@@ -252,17 +251,14 @@ class _Describer:
 
     def _gap(self, edge: TopoDS_Edge, work: _EdgeWork) -> float:
         """How far the edge's curve lies off its faces' surfaces, by their curves on them, mm."""
-        adaptor = BRepAdaptor_Curve(edge)
-        first, last = BRep_Tool.Range_s(edge)
+        curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
         worst = 0.0
         for place, _ in work.uses:
             owner = self.works[place]
-            curve = BRep_Tool.CurveOnSurface_s(edge, owner.face, 0.0, 0.0)
-            if curve is None:
-                continue
-            for t in np.linspace(first, last, _SAMPLES):
-                at = curve.Value(float(t))
-                worst = max(worst, owner.surface.Value(at.X(), at.Y()).Distance(adaptor.Value(float(t))))
+            flat = BRep_Tool.CurveOnSurface_s(edge, owner.face, 0.0, 0.0)
+            if flat is not None:
+                gap = gap_between(curve, flat, owner.surface, *BRep_Tool.Range_s(edge), samples=_SAMPLES)
+                worst = max(worst, gap)
         return worst
 
     def _take_fin_curves(self, key: int, edge: TopoDS_Edge, work: _EdgeWork, made: Curve) -> bool:
@@ -307,7 +303,7 @@ class _Describer:
         for key, work in works.items():
             if not BRep_Tool.Degenerated_s(work.edge):
                 self._take_edge(key, work, counted)
-        parts = _connected(self.made_edges)
+        parts = connected(self.made_edges, range(len(self.made_edges)))
         return Boundary("wire", tuple(self.made_vertices), tuple(self.made_edges), wires=parts)
 
 
@@ -338,15 +334,3 @@ def _ends(edge: TopoDS_Edge) -> tuple[TopoDS_Vertex, TopoDS_Vertex]:
     if first.IsNull() or last.IsNull():
         raise KernelRefused("an edge without an end can't be described")
     return first, last
-
-
-def _connected(edges: list[Edge]) -> tuple[tuple[int, ...], ...]:
-    """Edges grouped by the vertices they share."""
-    groups: list[tuple[set[int], list[int]]] = []
-    for number, edge in enumerate(edges):
-        ends = {v for v in (edge.start, edge.end) if v is not None}
-        joined = [g for g in groups if g[0] & ends]
-        groups = [g for g in groups if not g[0] & ends]
-        vertices = ends.union(*(g[0] for g in joined))
-        groups.append((vertices, [*(n for g in joined for n in g[1]), number]))
-    return tuple(tuple(sorted(numbers)) for _, numbers in sorted(groups, key=lambda g: min(g[1])))

@@ -27,7 +27,7 @@ from OCP.Geom import (
     Geom_ToroidalSurface,
 )
 from OCP.GeomFill import GeomFill_Pipe
-from OCP.gp import gp_Ax1, gp_Ax2, gp_Ax3, gp_Dir, gp_Pnt, gp_Vec
+from OCP.gp import gp_Ax1, gp_Ax2, gp_Ax3, gp_Dir, gp_Pnt
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.intersection import contact_curve, intersection_curve
@@ -299,7 +299,3 @@ def _across(direction: Vector) -> Vector:
     other = _direction(tuple(float(i == least) for i in range(3)))  # type: ignore[arg-type]
     made = _direction(direction).Crossed(other)
     return made.X(), made.Y(), made.Z()
-
-
-def _vector(direction: gp_Dir, length: float) -> gp_Vec:
-    return gp_Vec(direction).Multiplied(length)

@@ -141,11 +141,8 @@ def changed(shape: TopoDS_Shape, linear: tuple[float, ...]) -> TopoDS_Shape:
     Raises:
         KernelRefused: when the kernel fails over it.
     """
-    transform = gp_Trsf()
-    rows = [value for row in range(3) for value in (*linear[3 * row : 3 * row + 3], 0.0)]
-    with kernel_call("mirroring or scaling a body"):
-        transform.SetValues(*rows)
-        return BRepBuilderAPI_Transform(shape, transform, True).Shape()
+    rows = (value for row in range(3) for value in (*linear[3 * row : 3 * row + 3], 0.0))
+    return moved_copy(shape, tuple(rows))
 
 
 def crossing_tori(shape: TopoDS_Shape) -> int:
@@ -155,7 +152,7 @@ def crossing_tori(shape: TopoDS_Shape) -> int:
 
 
 def moved_copy(shape: TopoDS_Shape, placement: Placement) -> TopoDS_Shape:
-    """A copy of a shape whose geometry itself is moved. Raises KernelRefused."""
+    """A copy of a shape whose geometry itself is moved, mirrored or scaled. Raises KernelRefused."""
     transform = gp_Trsf()
     with kernel_call("placing a body"):
         transform.SetValues(*placement[:12])

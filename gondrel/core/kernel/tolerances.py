@@ -9,14 +9,15 @@ from __future__ import annotations
 
 import numpy as np
 from OCP.BRep import BRep_Builder, BRep_Tool
-from OCP.Geom import Geom_Circle, Geom_Line, Geom_Plane
+from OCP.Geom import Geom_Circle, Geom_Curve, Geom_Line, Geom_Plane, Geom_Surface
+from OCP.Geom2d import Geom2d_Curve
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.shape import faces_of, vertices_of
 
-__all__ = ["widen_tolerances"]
+__all__ = ["gap_between", "widen_tolerances"]
 
 _SAMPLES = 33
 _MOST = 0.1
@@ -53,13 +54,21 @@ def _gap(edge: TopoDS_Edge, face: TopoDS_Face) -> float:
     if BRep_Tool.Degenerated_s(edge):
         return 0.0
     curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
+    if curve is None or isinstance(curve, Geom_Line | Geom_Circle):
+        return 0.0
     flat = BRep_Tool.CurveOnSurface_s(edge, face, 0.0, 0.0)
-    if curve is None or flat is None or isinstance(curve, Geom_Line | Geom_Circle):
+    if flat is None:
         return 0.0
     surface = BRep_Tool.Surface_s(face)
-    first, last = BRep_Tool.Range_s(edge)
+    return gap_between(curve, flat, surface, *BRep_Tool.Range_s(edge), samples=_SAMPLES)
+
+
+def gap_between(
+    curve: Geom_Curve, flat: Geom2d_Curve, surface: Geom_Surface, first: float, last: float, *, samples: int
+) -> float:
+    """How far a curve lies off a surface, by its counterpart in the surface's parameters, sampled; mm."""
     worst = 0.0
-    for t in np.linspace(first, last, _SAMPLES).tolist():
+    for t in np.linspace(first, last, samples).tolist():
         at = flat.Value(t)
         worst = max(worst, surface.Value(at.X(), at.Y()).Distance(curve.Value(t)))
     return worst

@@ -6,11 +6,12 @@ edge runs along its curve, and a face normal leads out of the material.
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 from gondrel.core.model.geometry import Curve, Surface, Vector
 
-__all__ = ["Boundary", "Edge", "Face", "Fin", "Loop", "Vertex"]
+__all__ = ["Boundary", "Edge", "Face", "Fin", "Loop", "Vertex", "connected"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,3 +85,15 @@ class Boundary:
     shells: tuple[tuple[int, ...], ...] = field(default=())
     wires: tuple[tuple[int, ...], ...] = field(default=())
     points: tuple[int, ...] = field(default=())
+
+
+def connected(edges: Sequence[Edge], numbers: Iterable[int]) -> tuple[tuple[int, ...], ...]:
+    """Some edges, by number, grouped by the vertices they share; groups by their first edge."""
+    groups: list[tuple[set[int], list[int]]] = []
+    for number in numbers:
+        ends = {v for v in (edges[number].start, edges[number].end) if v is not None}
+        joined = [g for g in groups if g[0] & ends]
+        groups = [g for g in groups if not g[0] & ends]
+        vertices = ends.union(*(g[0] for g in joined))
+        groups.append((vertices, [*(n for g in joined for n in g[1]), number]))
+    return tuple(sorted(tuple(sorted(members)) for _, members in groups))

@@ -7,7 +7,7 @@ import tempfile
 from collections.abc import Iterable, Mapping
 from pathlib import Path
 
-from gondrel.core.arrange.placed import place_bodies
+from gondrel.core.arrange.placed import PlacedModel, place_bodies
 from gondrel.core.carriage.forecast import Forecast, make_forecast
 from gondrel.core.carriage.inventory import Key
 from gondrel.core.carriage.placed import fold_proof, foresee_placed
@@ -90,19 +90,38 @@ def forecast_for(
     Raises:
         UsageError: for an unknown kind. KernelRefused: when a body can't be looked at.
     """
-    form, chosen = target(kind)
-    _check_form(chosen, settings)
     store = BlobStore(Path(store_folder))
+    placed = _placed(model, kind, settings, store, progress.part(0.0, 0.5))
+    return _forecast(model, placed, kind, settings, store, progress.part(0.5, 1.0))
+
+
+def _forecast(
+    model: Model,
+    placed: PlacedModel | None,
+    kind: str,
+    settings: SendSettings,
+    store: BlobStore,
+    progress: Progress,
+) -> Forecast:
+    form, chosen = target(kind)
     special: Iterable[tuple[Key, tuple[str, str]]] = ()
-    if settings.form == "placed":
-        placed = place_bodies(model, store, progress=progress.part(0.0, 0.5))
-        inner = form.function("foresee")(placed.model, store, progress=progress) if form.foresee else ()
-        special = foresee_placed(model, placed.origin, inner)
-    elif form.foresee:
-        special = form.function("foresee")(model, store, progress=progress)
+    if form.foresee:
+        written = placed.model if placed else model
+        special = form.function("foresee")(written, store, progress=progress)
+    title = chosen.title
+    if placed is not None:
+        special = foresee_placed(model, placed.origin, special)
+        title += ", placed bodies"
     unit = chosen.unit or settings.unit.key
-    title = f"{chosen.title}, placed bodies" if settings.form == "placed" else chosen.title
     return make_forecast(model, chosen.carries, title=title, unit=unit, special=special)
+
+
+def _placed(
+    model: Model, kind: str, settings: SendSettings, store: BlobStore, progress: Progress
+) -> PlacedModel | None:
+    """The placed bodies where they are asked for. Raises UsageError where the target has no choice."""
+    _check_form(target(kind)[1], settings)
+    return place_bodies(model, store, progress=progress) if settings.form == "placed" else None
 
 
 def _check_form(chosen: Target, settings: SendSettings) -> None:
@@ -126,25 +145,18 @@ def send(
         KernelRefused: when the kernel fails over a body.
     """
     store = BlobStore(Path(store_folder))
-    facts = measure_all(model.blobs(), store_folder, progress=progress.part(0.0, 0.1))
-    forecast = forecast_for(model, kind, settings, store_folder, progress=progress.part(0.1, 0.15))
-    placed = place_bodies(model, store) if settings.form == "placed" else None
-    if placed is not None:
-        facts |= measure_all(placed.model.blobs(), store_folder)
+    placed = _placed(model, kind, settings, store, progress.part(0.0, 0.05))
+    written = placed.model if placed else model
+    facts = measure_all(written.blobs(), store_folder, progress=progress.part(0.05, 0.1))
+    forecast = _forecast(model, placed, kind, settings, store, progress.part(0.1, 0.15))
     data = write_model(
-        placed.model if placed else model,
-        kind,
-        settings,
-        store,
-        facts,
-        name=Path(out).name,
-        progress=progress.part(0.15, 0.4),
+        written, kind, settings, store, facts, name=Path(out).name, progress=progress.part(0.15, 0.4)
     )
     temporary = _beside(Path(out), data)
     try:
         progress.at(0.4, "Reading the file back")
         returned, proof, returned_facts = prove_against(
-            placed.model if placed else model,
+            written,
             facts,
             str(temporary),
             store_folder,

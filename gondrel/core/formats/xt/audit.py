@@ -10,22 +10,13 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 
 from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.xt.body_read import chain_of
 from gondrel.core.formats.xt.nodes import Document, Node
+from gondrel.core.model.provenance import Note
 
-__all__ = ["CHECKS", "Flaw", "audit"]
-
-
-@dataclass(frozen=True, slots=True)
-class Flaw:
-    """One thing that breaks the format's rules: a stable code, a sentence, the node."""
-
-    code: str
-    text: str
-    where: str
+__all__ = ["CHECKS", "audit"]
 
 
 _SURFACES = ("PLANE", "CYLINDER", "CONE", "SPHERE", "TORUS", "BLENDED_EDGE", "BLEND_BOUND", "OFFSET_SURF",
@@ -49,8 +40,8 @@ _CLASSES: dict[int, tuple[str, ...]] = {
 """Kinds of nodes in each class of pointers; other classes are the number of a node type."""
 
 
-def _flaw(code: str, node: Node, text: str) -> Flaw:
-    return Flaw(code, text, f"{node.kind} {node.index}")
+def _flaw(code: str, node: Node, text: str) -> Note:
+    return Note(code, text, f"{node.kind} {node.index}")
 
 
 class View:
@@ -70,24 +61,22 @@ class View:
             yield from self._by_kind[kind]
 
 
-def audit(document: Document) -> tuple[Flaw, ...]:
+def audit(document: Document) -> tuple[Note, ...]:
     """Everything found wrong, check by check. A check that a broken chain stops tells of the chain."""
-    found: list[Flaw] = []
+    found: list[Note] = []
     view = View(document)
     for check in CHECKS:
         try:
             found += check(view)
         except MalformedFile as error:
-            found.append(Flaw("chain-broken", error.message, error.where))
+            found.append(Note("chain-broken", error.message, error.where))
         except (KeyError, TypeError, ValueError, IndexError) as error:
-            found.append(Flaw("values-senseless", f"a node's values make no sense ({error})", ""))
+            found.append(Note("values-senseless", f"a node's values make no sense ({error})", ""))
     return tuple(found)
 
 
-def find_pointers(view: View) -> Iterator[Flaw]:
+def find_pointers(view: View) -> Iterator[Note]:
     """Pointers that lead to no node or to one of the wrong class."""
-    numbers = {n.index: n.type.number for n in view.nodes.values()}
-    kinds = {n.index: n.kind for n in view.nodes.values()}
     for node in view.nodes.values():
         for f in node.type.pointers:
             value = node[f.name]
@@ -96,16 +85,17 @@ def find_pointers(view: View) -> Iterator[Flaw]:
             for target in value if f.count else (value,):
                 if not target:
                     continue
-                if target not in kinds:
+                other = view.at(target)
+                if other is None:
                     yield _flaw("pointer-astray", node, f"its {f.name} leads to no node ({target})")
-                elif not _fits(f.points_to, kinds[target], numbers[target]):
-                    yield _flaw("pointer-astray", node, f"its {f.name} leads to a {kinds[target]}")
+                elif not _fits(f.points_to, other):
+                    yield _flaw("pointer-astray", node, f"its {f.name} leads to a {other.kind}")
 
 
-def _fits(points_to: int, kind: str, number: int) -> bool:
+def _fits(points_to: int, node: Node) -> bool:
     if points_to in _CLASSES:
-        return kind in _CLASSES[points_to]
-    return not 0 < points_to < 1000 or number == points_to
+        return node.kind in _CLASSES[points_to]
+    return not 0 < points_to < 1000 or node.type.number == points_to
 
 
 _CHAINS = (
@@ -119,7 +109,7 @@ _CHAINS = (
 )
 
 
-def find_chains(view: View) -> Iterator[Flaw]:
+def find_chains(view: View) -> Iterator[Note]:
     """Nodes whose successor does not name them as its predecessor, and the other way round."""
     for kinds, forth, back in _CHAINS:
         for node in view.of(*kinds):
@@ -129,7 +119,7 @@ def find_chains(view: View) -> Iterator[Flaw]:
                     yield _flaw("chain-broken", node, f"its {there} does not lead back to it")
 
 
-def find_owners(view: View) -> Iterator[Flaw]:
+def find_owners(view: View) -> Iterator[Note]:
     """Geometry that does not name its face, edge, fin or vertex, and parts that do not name their whole."""
     for kinds, link, back in (
         (("FACE",), "surface", "owner"),
@@ -162,7 +152,7 @@ _USES = {
 }  # fmt: skip
 
 
-def find_geometric_owners(view: View) -> Iterator[Flaw]:
+def find_geometric_owners(view: View) -> Iterator[Note]:
     """Geometry that is used by other geometry without a record of it, and records of what is not so."""
     told: set[tuple[int, int]] = set()
     for owner in view.of("GEOMETRIC_OWNER"):
@@ -180,7 +170,7 @@ def find_geometric_owners(view: View) -> Iterator[Flaw]:
                     yield _flaw("use-not-recorded", node, f"its use of {target} is not recorded")
 
 
-def find_fins(view: View) -> Iterator[Flaw]:
+def find_fins(view: View) -> Iterator[Note]:
     """Edges and vertices that do not list their fins, loops that do not join, senses that do not fit."""
     of_edge: defaultdict[int, set[int]] = defaultdict(set)
     at_vertex: defaultdict[int, set[int]] = defaultdict(set)
@@ -218,7 +208,7 @@ def _ring(view: View, first: int, link: str) -> set[int]:
     return seen
 
 
-def _loop_flaws(view: View, loop: Node) -> Iterator[Flaw]:
+def _loop_flaws(view: View, loop: Node) -> Iterator[Note]:
     for index in _ring(view, loop["fin"], "forward"):
         fin = view.nodes[index]
         if fin["loop"] != loop.index:
@@ -232,7 +222,7 @@ def _loop_flaws(view: View, loop: Node) -> Iterator[Flaw]:
             yield _flaw("loop-not-joined", loop, f"fin {index} ends where its follower does not begin")
 
 
-def find_shells(view: View) -> Iterator[Flaw]:
+def find_shells(view: View) -> Iterator[Note]:
     """Regions and shells that do not hang together: the infinite void first, faces in their shells."""
     for body in view.of("BODY"):
         regions = list(chain_of(view.document, body["region"], "next", "REGION"))
@@ -260,7 +250,7 @@ def find_shells(view: View) -> Iterator[Flaw]:
 _FACE_LISTS = (("face", "next", "shell"), ("front_face", "next_front", "front_shell"))
 
 
-def find_node_ids(view: View) -> Iterator[Flaw]:
+def find_node_ids(view: View) -> Iterator[Note]:
     """Node ids that come twice in a part, or are above the highest it tells."""
     for part in view.of(*_PARTS):
         seen: Counter[int] = Counter()
@@ -296,7 +286,7 @@ def _nodes_of(view: View, part: Node) -> Iterator[Node]:
                     stack.append(other)
 
 
-CHECKS: tuple[Callable[[View], Iterator[Flaw]], ...] = (
+CHECKS: tuple[Callable[[View], Iterator[Note]], ...] = (
     find_pointers,
     find_chains,
     find_owners,

@@ -12,9 +12,9 @@ from functools import cache
 from typing import Any
 
 from gondrel.core.errors import MalformedFile, UnsupportedContent
-from gondrel.core.formats.xt.edits import EditError, EditSource, read_type
+from gondrel.core.formats.xt.edits import MOST_USER_FIELDS, EditError, EditSource, is_embedded, learn_type
 from gondrel.core.formats.xt.nodes import Document, Header, Node
-from gondrel.core.formats.xt.schema import BASE, Field, NodeType, base_schema
+from gondrel.core.formats.xt.schema import Field, NodeType
 from gondrel.core.formats.xt.text import read_header_lines, write_header
 
 __all__ = ["NULL_INTEGER", "NULL_REAL", "read_binary", "write_binary"]
@@ -133,38 +133,26 @@ class _Reader:
         if not 0 <= length < 256:
             raise self.fail("the schema key is not a text")
         key = self.take(length).decode("latin-1")
-        if key.rpartition("_")[2] != str(BASE):
-            raise UnsupportedContent(
-                f"its schema {key} is neither {BASE} nor told in the file as edits of it",
-                file=self.file,
-                hint="have it written for version 13 or newer with its schema embedded",
-            )
-        embedded = key.count("_") == 3
+        embedded = is_embedded(key, self.file)
         if embedded:
             self.short()
         self.user_fields = self.integer()
-        if not 0 <= self.user_fields <= 16:
+        if not 0 <= self.user_fields <= MOST_USER_FIELDS:
             raise self.fail(f"nodes with {self.user_fields} user fields are not possible")
         return Header("binary", self.entries, version, key, self.user_fields, embedded)
 
     def _learn(self, number: int, embedded: bool) -> list[tuple[Field, Callable[[], Any]]]:
-        base = base_schema().get(number)
-        if embedded:
-            source = EditSource(
-                lambda: self.take(1)[0],
-                lambda: self.take(1).decode("latin-1"),
-                self.string,
-                self.short,
-                self.index,
-            )
-            try:
-                kind = read_type(number, base, source)
-            except EditError as error:
-                raise self.fail(str(error)) from error
-        elif base is None:
-            raise self.fail(f"node type {number} is not in schema {BASE}")
-        else:
-            kind = base
+        source = EditSource(
+            lambda: self.take(1)[0],
+            lambda: self.take(1).decode("latin-1"),
+            self.string,
+            self.short,
+            self.index,
+        )
+        try:
+            kind = learn_type(number, source if embedded else None)
+        except EditError as error:
+            raise self.fail(str(error)) from error
         self.types[number] = kind
         self.readers[number] = [(f, self._single(f.letter)) for f in kind.fields]
         return self.readers[number]

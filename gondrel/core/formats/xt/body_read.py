@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.xt.geometry_read import GeometryReader
 from gondrel.core.formats.xt.nodes import Document, Node
-from gondrel.core.model.boundary import Boundary, Edge, Face, Fin, Loop, Vertex
+from gondrel.core.model.boundary import Boundary, Edge, Face, Fin, Loop, Vertex, connected
 
 __all__ = ["ReadBody", "chain_of", "read_body"]
 
@@ -218,22 +218,12 @@ class _Reader:
         heads = [self.body["edge"]]
         for region in chain_of(self.document, self.body["region"], "next", "REGION"):
             heads += [s["edge"] for s in chain_of(self.document, region["shell"], "next", "SHELL")]
-        groups: list[tuple[set[int], list[int]]] = []
-        taken: set[int] = set()
+        loose: dict[int, int] = {}
         for head in heads:
             for edge in chain_of(self.document, head, "next", "EDGE"):
-                if edge.index in taken or any(fin["loop"] for fin in self._fins_of(edge)):
-                    continue
-                taken.add(edge.index)
-                number = self._edge(edge)
-                made = self.edges[number]
-                ends = {v for v in (made.start, made.end) if v is not None}
-                joined = [g for g in groups if g[0] & ends]
-                groups = [g for g in groups if not g[0] & ends]
-                groups.append(
-                    (ends.union(*(g[0] for g in joined)), [*(n for g in joined for n in g[1]), number])
-                )
-        return tuple(tuple(sorted(numbers)) for _, numbers in groups)
+                if edge.index not in loose and not any(fin["loop"] for fin in self._fins_of(edge)):
+                    loose[edge.index] = self._edge(edge)
+        return connected(self.edges, loose.values())
 
 
 def _mm(tolerance: float | None) -> float | None:

@@ -9,13 +9,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from gondrel.core.formats.xt.schema import SCALARS, Field, NodeType
+from gondrel.core.errors import UnsupportedContent
+from gondrel.core.formats.xt.schema import BASE, SCALARS, Field, NodeType, base_schema
 
-__all__ = ["SAME", "EditError", "EditSource", "read_type"]
+__all__ = ["MOST_USER_FIELDS", "SAME", "EditError", "EditSource", "is_embedded", "learn_type", "read_type"]
 
 SAME = 255
 """Field count that stands for: as in the base schema."""
 
+MOST_USER_FIELDS = 16
 _MOST_FIELDS = 400
 
 
@@ -37,6 +39,35 @@ class EditSource:
     string: Callable[[], str]
     number: Callable[[], int]
     positive: Callable[[], int]
+
+
+def is_embedded(key: str, file: str) -> bool:
+    """Whether a schema key says that the file tells its node types as edits.
+
+    Raises:
+        UnsupportedContent: when the key names neither schema 13006 nor edits of it.
+    """
+    if key.rpartition("_")[2] != str(BASE):
+        raise UnsupportedContent(
+            f"its schema {key} is neither {BASE} nor told in the file as edits of it",
+            file=file,
+            hint="have it written for version 13 or newer with its schema embedded",
+        )
+    return key.count("_") == 3
+
+
+def learn_type(number: int, source: EditSource | None) -> NodeType:
+    """The node type behind a number at its first node, from the file's edits or the base schema alone.
+
+    Raises:
+        EditError: when the script makes no sense, or the base schema has no such type.
+    """
+    base = base_schema().get(number)
+    if source is not None:
+        return read_type(number, base, source)
+    if base is None:
+        raise EditError(f"node type {number} is not in schema {BASE}")
+    return base
 
 
 def _read_field(source: EditSource) -> Field:

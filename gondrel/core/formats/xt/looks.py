@@ -11,7 +11,16 @@ from gondrel.core.formats.xt.attributes import numbers_in, text_in
 from gondrel.core.model.body import Rgba
 from gondrel.core.model.product import Material, Metadatum, Value
 
-__all__ = ["colour_of", "identity_of", "layers_of", "material_of", "metadata_of", "name_of", "own_faces_of"]
+__all__ = [
+    "body_of",
+    "colour_of",
+    "identity_of",
+    "layers_of",
+    "material_of",
+    "metadata_of",
+    "name_of",
+    "own_faces_of",
+]
 
 Said = Mapping[str, list[list[Any]]]
 

@@ -11,7 +11,7 @@ import numpy as np
 from gondrel.core.errors import GondrelError, MalformedFile
 from gondrel.core.formats.xt import attributes as named
 from gondrel.core.formats.xt.attributes import AttributeReader
-from gondrel.core.formats.xt.audit import Flaw, audit
+from gondrel.core.formats.xt.audit import audit
 from gondrel.core.formats.xt.body_read import ReadBody, chain_of, read_body
 from gondrel.core.formats.xt.document import card_of, open_document
 from gondrel.core.formats.xt.geometry_read import GeometryReader
@@ -87,7 +87,7 @@ class _Reader:
     failures: list[GondrelError] = field(default_factory=list)
     products: dict[str, Product] = field(default_factory=dict)
     bodies: dict[int, list[tuple[MadeBody, ReadBody]]] = field(default_factory=dict)
-    flaws: list[Flaw] = field(default_factory=list)
+    flaws: list[Note] = field(default_factory=list)
     open: set[str] = field(default_factory=set)
     done: int = 0
     total: int = 1
@@ -238,7 +238,7 @@ class _Reader:
         """Note where geometry does not lie on geometry."""
         for code, text, what, number in find_incidence(maker):
             index = (found.faces if what == "face" else found.edges)[number]
-            self.flaws.append(Flaw(code, text, f"{what.upper()} {index}"))
+            self.flaws.append(Note(code, text, f"{what.upper()} {index}"))
 
     def _face_colours(
         self, body: MadeBody, read_: ReadBody, own: frozenset[int] | None, colour: Rgba | None
@@ -266,7 +266,7 @@ def _unused(document: Document) -> Iterator[Note]:
         yield Note("nodes-not-taken-over", f"nodes of which nothing is made: {told}")
 
 
-def _grouped(flaws: list[Flaw]) -> Iterator[Note]:
+def _grouped(flaws: list[Note]) -> Iterator[Note]:
     """One note for all flaws of a code, with the first of them."""
     counts = Counter(flaw.code for flaw in flaws)
     for code, count in counts.items():

@@ -13,10 +13,10 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
-from gondrel.core.errors import MalformedFile, UnsupportedContent
-from gondrel.core.formats.xt.edits import EditError, EditSource, read_type
+from gondrel.core.errors import MalformedFile
+from gondrel.core.formats.xt.edits import MOST_USER_FIELDS, EditError, EditSource, is_embedded, learn_type
 from gondrel.core.formats.xt.nodes import Document, Header, Node
-from gondrel.core.formats.xt.schema import BASE, Field, NodeType, base_schema
+from gondrel.core.formats.xt.schema import Field, NodeType
 
 __all__ = ["END_OF_HEADER", "is_binary", "read_header_lines", "read_text", "write_text"]
 
@@ -185,37 +185,20 @@ class _Reader:
         self.at = 1
         version = self.string()
         key = self.string()
-        embedded = key.count("_") == 3
+        embedded = is_embedded(key, self.file)
         if embedded:
-            if key.rpartition("_")[2] != str(BASE):
-                raise self._unknown(key)
             self.number()
-        elif key.rpartition("_")[2] != str(BASE):
-            raise self._unknown(key)
         self.user_fields = self.number()
-        if not 0 <= self.user_fields <= 16:
+        if not 0 <= self.user_fields <= MOST_USER_FIELDS:
             raise self.fail(f"nodes with {self.user_fields} user fields are not possible")
         return Header("text", self.entries, version, key, self.user_fields, embedded)
 
-    def _unknown(self, key: str) -> UnsupportedContent:
-        return UnsupportedContent(
-            f"its schema {key} is neither {BASE} nor told in the file as edits of it",
-            file=self.file,
-            hint="have it written for version 13 or newer with its schema embedded",
-        )
-
     def _learn(self, number: int, embedded: bool) -> tuple[re.Pattern[str], NodeType, Field | None]:
-        base = base_schema().get(number)
-        if embedded:
-            source = EditSource(self.number, lambda: self.chars(1), self.string, self.number, self.number)
-            try:
-                kind = read_type(number, base, source)
-            except EditError as error:
-                raise self.fail(str(error)) from error
-        elif base is None:
-            raise self.fail(f"node type {number} is not in schema {BASE}")
-        else:
-            kind = base
+        source = EditSource(self.number, lambda: self.chars(1), self.string, self.number, self.number)
+        try:
+            kind = learn_type(number, source if embedded else None)
+        except EditError as error:
+            raise self.fail(str(error)) from error
         last = kind.fields[-1] if kind.is_variable else None
         fixed = kind.fields[:-1] if last else kind.fields
         head = r"(\d{1,9}) (\d{1,10}) " if last else r"(\d{1,10}) "

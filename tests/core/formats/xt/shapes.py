@@ -17,7 +17,7 @@ from gondrel.core.formats.xt.nodes import Document, Header
 from gondrel.core.formats.xt.text import read_text, write_text
 from gondrel.core.formats.xt.write import VERSION
 from gondrel.core.kernel import build
-from gondrel.core.kernel.boundary_in import Making, bodies_from
+from gondrel.core.kernel.boundary_in import BodyMaker, Making
 from gondrel.core.kernel.boundary_out import boundary_of
 from gondrel.core.kernel.shape import edges_of, faces_of
 
@@ -41,7 +41,7 @@ def body_in(document: Document) -> ReadBody:
 
 
 def made_from(data: bytes) -> Making:
-    return bodies_from(body_in(read_text(data)).boundary)
+    return BodyMaker(body_in(read_text(data)).boundary).make()
 
 
 def loft() -> TopoDS_Shape:

@@ -6,7 +6,7 @@ import pytest
 from OCP.BRepCheck import BRepCheck_Analyzer
 
 from gondrel.core.formats.xt.text import read_text
-from gondrel.core.kernel.boundary_in import bodies_from
+from gondrel.core.kernel.boundary_in import BodyMaker
 from gondrel.core.kernel.boundary_out import boundary_of
 from gondrel.core.kernel.measure import measure
 from gondrel.core.model.boundary import Boundary, Edge, Face, Fin, Vertex
@@ -100,6 +100,7 @@ def test_an_edge_used_twice_by_one_face_is_read(x_axis: Vector) -> None:
         Face(Plane((0.0, 0.0, 10.0), up, x), True, ((Fin(1, True),),)),
         Face(Plane((0.0, 0.0, 0.0), down, x), True, ((Fin(0, False),),)),
     )
-    (made,) = bodies_from(Boundary("solid", vertices, edges, faces, regions=(((0, 1, 2),),))).bodies
+    boundary = Boundary("solid", vertices, edges, faces, regions=(((0, 1, 2),),))
+    (made,) = BodyMaker(boundary).make().bodies
     assert BRepCheck_Analyzer(made.shape).IsValid()
     assert measure(made.shape).volume == pytest.approx(VOLUMES["cylinder"], rel=1e-9)
