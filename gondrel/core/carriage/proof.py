@@ -15,35 +15,18 @@ from gondrel.core.carriage.matching import Matching, match_models
 from gondrel.core.errors import InputError
 from gondrel.core.kernel.deviation import ACCURACY, METHOD, Deviation
 from gondrel.core.model.body import Body, BodyFacts
+from gondrel.core.model.limits import Limits
 from gondrel.core.model.mass import totals_of
 from gondrel.core.model.product import Metadatum, Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["Limits", "finish_proof", "prove_models"]
+__all__ = ["finish_proof", "prove_models"]
 
 _TIGHT, _MOST_SLACK = 2e-5, 1e-4
 """Tolerance of a body, mm, up to which its volume is taken for exact, and the most that is allowed for
 wider ones, relative."""
 
 Measure = Callable[[str, str], Deviation]
-
-
-@dataclass(frozen=True, slots=True)
-class Limits:
-    """What still counts as carried.
-
-    Args:
-        volume: relative error of volume; deviation: mm between surfaces.
-        area: relative error of area; the kernel's integral over a spline face was seen to be off by
-            6e-5 whatever accuracy was asked for, so less can't be told.
-        shift: mm between places; angle: rad between directions.
-    """
-
-    volume: float = 1e-6
-    area: float = 2e-4
-    deviation: float = 1e-3
-    shift: float = 1e-4
-    angle: float = 1e-6
 
 
 @dataclass(slots=True)
@@ -293,11 +276,14 @@ def _compare_shape(sides: _Sides, item: Item, ours: Body, theirs: Body, ids: tup
         reasons.append(f"volume {b.volume / a.volume - 1:+.3g} relative" if a.volume else "volume")
     if area > sides.limits.area:
         reasons.append(f"area off by {area:.3g} relative")
-    if deviation > sides.limits.deviation:
+    # Rims that lie apart by a body's own tolerance can be taken either way.
+    if deviation > max(sides.limits.deviation, a.tolerance):
         reasons.append(f"surfaces up to {deviation:.4g} mm apart")
     if a.surfaces != b.surfaces:
         reasons.append(_surface_change(a, b))
     text = f"within {deviation:.2g} mm"
+    if not reasons and deviation > sides.limits.deviation:
+        text += f" (its own edges lie up to {a.tolerance:.2g} mm apart)"
     return Compared(item, "altered" if reasons else "carried", text, "; ".join(reasons), 1, ids)
 
 

@@ -41,6 +41,9 @@ class Format:
         starts: byte strings the content may start with.
         card, read, write: "module:function".
         foresee: the same, for what becomes of single bodies; empty when the target's table says it all.
+        recognise: the same, takes the first bytes of a file that starts with none of those.
+        takes_settings: whether read takes the settings of a receive.
+        never: what no file of this format brings, in words.
     """
 
     key: str
@@ -52,9 +55,12 @@ class Format:
     write: str
     targets: tuple[Target, ...] = field(default=())
     foresee: str = ""
+    recognise: str = ""
+    takes_settings: bool = False
+    never: str = ""
 
     def function(self, role: str) -> Callable[..., Any]:
-        """The function behind card, read, write or foresee."""
+        """The function behind card, read, write, foresee or recognise."""
         module, _, name = getattr(self, role).partition(":")
         found: Callable[..., Any] = getattr(import_module(module), name)
         return found

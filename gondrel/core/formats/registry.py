@@ -50,6 +50,9 @@ def by_content(path: str) -> Format:
     for known in all_formats():
         if any(stripped.startswith(start) for start in known.starts):
             return known
+    for known in all_formats():
+        if known.recognise and known.function("recognise")(head):
+            return known
     titles = ", ".join(f.title for f in all_formats())
     raise UnknownFormat(
         f"not a file Gondrel can read (it starts with {bytes(head[:12])!r})",

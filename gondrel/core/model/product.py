@@ -79,7 +79,11 @@ class Occurrence:
 
 @dataclass(frozen=True, slots=True)
 class Product:
-    """A part or an assembly: identity, metadata, its own bodies and what occurs in it."""
+    """A part or an assembly: identity, metadata, its own bodies and what occurs in it.
+
+    Args:
+        is_reference: whether it gathers the sender's reference geometry, which is kept hidden.
+    """
 
     id: str
     number: str
@@ -91,6 +95,7 @@ class Product:
     bodies: tuple[Body, ...] = ()
     occurrences: tuple[Occurrence, ...] = ()
     validation: Validation | None = None
+    is_reference: bool = False
 
     @property
     def label(self) -> str:

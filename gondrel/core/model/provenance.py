@@ -60,7 +60,8 @@ class FileFacts:
     def label(self) -> str:
         """The format for people: its title and its schema in short."""
         schema = self.schema.rpartition("_")[2] if self.schema.startswith("SCH_") else self.schema
-        return f"{self.title or self.format.upper()} {schema}".strip()
+        title = self.title or self.format.upper()
+        return schema if schema.startswith(title) else f"{title} {schema}".strip()
 
     def count(self, thing: str) -> int:
         """How many of a thing the file holds, 0 when it is not counted."""

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from gondrel.core.errors import InputError
 from gondrel.core.formats.registry import by_content
+from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
 from gondrel.core.kernel.derive import detail_of, facts_of, field_of, mesh_of
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.detail import BodyDetail
@@ -44,7 +45,9 @@ def sha256_of(path: str) -> str:
     return digest.hexdigest()
 
 
-def receive(path: str, store_folder: str, *, progress: Progress = SILENT) -> Model:
+def receive(
+    path: str, store_folder: str, settings: ReceiveSettings = AS_SENT, *, progress: Progress = SILENT
+) -> Model:
     """Read a file raw into the store.
 
     Each body's hash is handed out as ("body", hash) as soon as it is stored.
@@ -53,7 +56,8 @@ def receive(path: str, store_folder: str, *, progress: Progress = SILENT) -> Mod
         InputError: when it can't be read. KernelRefused: when the kernel fails over it.
     """
     known = by_content(path)
-    model: Model = known.function("read")(path, BlobStore(Path(store_folder)), progress=progress)
+    more = {"settings": settings} if known.takes_settings else {}
+    model: Model = known.function("read")(path, BlobStore(Path(store_folder)), progress=progress, **more)
     assert model.provenance is not None
     provenance = Provenance(
         file=model.provenance.file,

@@ -78,8 +78,15 @@ def settings_from(values: Mapping[str, str]) -> SendSettings:
         raise UsageError(f"unknown unit {unit!r}", hint=f"one of {', '.join(SendSettings.unit_keys())}")
     if values.get("form", _FORMS[0]) not in _FORMS:
         raise UsageError(f"unknown form {values['form']!r}", hint=f"one of {', '.join(_FORMS)}")
-    texts = {key: value for key, value in values.items() if key != "unit"}
-    return SendSettings(unit=BY_KEY[unit], **texts)
+    form = values.get("form", _FORMS[0])
+    said = SendSettings()
+    return SendSettings(
+        unit=BY_KEY[unit],
+        author=values.get("author", ""),
+        organisation=values.get("organisation", ""),
+        system=values.get("system", said.system),
+        form=form,
+    )
 
 
 def forecast_for(
@@ -107,7 +114,7 @@ def _forecast(
     special: Iterable[tuple[Key, tuple[str, str]]] = ()
     if form.foresee:
         written = placed.model if placed else model
-        special = form.function("foresee")(written, store, progress=progress)
+        special = form.function("foresee")(written, store, chosen, settings, progress=progress)
     title = chosen.title
     if placed is not None:
         special = foresee_placed(model, placed.origin, special)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from gondrel.core.formats.base import Target
+from gondrel.core.formats.settings import SendSettings
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.shape import crossing_tori, shape_from_blob
 from gondrel.core.model.snapshot import Model
@@ -16,7 +18,7 @@ _KIND = "crossing"
 
 
 def foresee(
-    model: Model, store: BlobStore, *, progress: Progress = SILENT
+    model: Model, store: BlobStore, target: Target, settings: SendSettings, *, progress: Progress = SILENT
 ) -> Iterator[tuple[tuple[str, str, str], tuple[str, str]]]:
     """Item key, fate and why of every body that does not simply go across.
 

@@ -8,6 +8,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from gondrel.core.errors import KernelRefused
+from gondrel.core.formats.base import Target
+from gondrel.core.formats.settings import SendSettings
 from gondrel.core.formats.xt.body_write import SIZE_BOX
 from gondrel.core.kernel.boundary_out import EXACT, boundary_of
 from gondrel.core.kernel.derive import facts_of
@@ -82,7 +84,7 @@ def _too_short(boundary: Boundary) -> str:
 
 
 def foresee(
-    model: Model, store: BlobStore, *, progress: Progress = SILENT
+    model: Model, store: BlobStore, target: Target, settings: SendSettings, *, progress: Progress = SILENT
 ) -> Iterator[tuple[tuple[str, str, str], tuple[str, str]]]:
     """Item key, fate and why of every body that does not simply go across.
 

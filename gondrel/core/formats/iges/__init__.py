@@ -1,0 +1,1 @@
+"""IGES: records of our own, geometry through the kernel."""

@@ -1,0 +1,99 @@
+"""What becomes of single bodies and texts in IGES."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from gondrel.core.formats.base import Target
+from gondrel.core.formats.iges.compose import ascii_of
+from gondrel.core.formats.iges.plan import plan_of
+from gondrel.core.formats.settings import SendSettings
+from gondrel.core.model.body import Body
+from gondrel.core.model.product import Metadatum, Occurrence, Product
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.work import SILENT, Progress
+
+__all__ = ["foresee"]
+
+Fate = tuple[tuple[str, str, str], tuple[str, str]]
+
+_SPELLING = "IGES spells only plain ASCII: it becomes"
+
+
+def foresee(
+    model: Model, store: BlobStore, target: Target, settings: SendSettings, *, progress: Progress = SILENT
+) -> Iterator[Fate]:
+    """Item key, fate and why of everything that does not simply go across.
+
+    Raises:
+        KernelRefused: when a body can't be measured.
+    """
+    as_solid = target.kind == "iges-solid"
+    for _, body in progress.each(list(model.bodies()), "Trying bodies out"):
+        yield from _body(store, body, settings.unit.key, as_solid)
+    for product in model.products:
+        yield from _product(product)
+        for occurrence in product.occurrences:
+            yield from _occurrence(occurrence)
+
+
+def _body(store: BlobStore, body: Body, unit: str, as_solid: bool) -> Iterator[Fate]:
+    plan = plan_of(store, body, unit, as_solid=as_solid)
+    if plan.refused:
+        yield ("bodies", body.id, "body"), ("lost", f"it can't be written: {plan.refused}")
+        return
+    if plan.kind != body.kind.value:
+        yield ("bodies", body.id, "body"), ("altered", f"it comes back as a {plan.kind}")
+    if plan.count > 1:
+        yield ("geometry", body.id, "shape"), ("altered", f"it comes back as {plan.count} bodies")
+    elif plan.changes:
+        yield ("geometry", body.id, "shape"), ("altered", plan.changes)
+    if body.colour is not None and body.colour.alpha < 1.0:
+        yield ("colours", body.id, "body colour"), ("altered", "IGES has no transparency")
+    if any(colour.alpha < 1.0 for _, colour in body.face_colours):
+        seen = {colour.alpha for _, colour in body.face_colours}
+        own = body.colour is not None and body.colour.alpha == 1.0
+        fate = "altered" if own or seen else "lost"
+        yield ("colours", body.id, "face colours"), (fate, "IGES has no transparency")
+    yield from _text("names", body.id, "body name", body.name)
+    for layer in body.layers:
+        yield from _text("layers", body.id, f"layer {layer}", layer)
+
+
+def _product(product: Product) -> Iterator[Fate]:
+    for thing, aspect, text in (
+        ("names", "product name", product.name),
+        ("numbers", "number", product.number),
+        ("revisions", "revision", product.revision),
+        ("materials", "material", product.material.name if product.material else ""),
+        ("metadata", "description", product.description),
+    ):
+        yield from _text(thing, product.id, aspect, text)
+    yield from _metadata(product.id, product.metadata)
+
+
+def _occurrence(occurrence: Occurrence) -> Iterator[Fate]:
+    yield from _text("names", occurrence.id, "occurrence name", occurrence.name)
+    if occurrence.colour is not None and occurrence.colour.alpha < 1.0:
+        why = "IGES has no transparency"
+        yield ("colours", occurrence.id, "occurrence colour"), ("altered", why)
+    yield from _metadata(occurrence.id, occurrence.metadata)
+
+
+def _metadata(subject: str, metadata: tuple[Metadatum, ...]) -> Iterator[Fate]:
+    seen: dict[str, int] = {}
+    for datum in metadata:
+        seen[datum.key] = seen.get(datum.key, 0) + 1
+        aspect = f"{datum.key}#{seen[datum.key]}"
+        if ascii_of(datum.key) != datum.key:
+            why = f"IGES spells only plain ASCII: the key becomes {ascii_of(datum.key)}"
+            yield ("metadata", subject, aspect), ("lost", why)
+        elif isinstance(datum.value, str):
+            yield from _text("metadata", subject, aspect, datum.value)
+
+
+def _text(thing: str, subject: str, aspect: str, text: str) -> Iterator[Fate]:
+    plain = ascii_of(text)
+    if plain != text:
+        yield (thing, subject, aspect), ("altered", f"{_SPELLING} {plain}")

@@ -1,0 +1,53 @@
+"""Declaration of the IGES format and of what it can hold."""
+
+from __future__ import annotations
+
+from gondrel.core.formats.base import Format, Target
+from gondrel.core.model.carries import THINGS, Carries
+
+__all__ = ["FORMAT"]
+
+_CARRIES = Carries(
+    things=frozenset(THINGS) - {"validation"},
+    reasons=(("validation", "IGES has no validation figures; the proof compares the shape itself"),),
+    metadata_kinds=frozenset(("text", "integer", "real", "boolean")),
+    assembly_colours=True,
+    occurrence_metadata=True,
+)
+_OWN = (
+    "Revisions, descriptions, materials and metadata go as generic data properties; Gondrel reads them "
+    "back, other receivers may pass over them."
+)
+_LOOSE = "Receivers get surfaces, not solids, and join them themselves."
+
+FORMAT = Format(
+    key="iges",
+    title="IGES",
+    suffixes=(".igs", ".iges"),
+    starts=(),
+    recognise="gondrel.core.formats.iges.records:is_iges",
+    card="gondrel.core.formats.iges.card:read_card",
+    read="gondrel.core.formats.iges.read:read",
+    write="gondrel.core.formats.iges.write:write",
+    foresee="gondrel.core.formats.iges.foresee:foresee",
+    takes_settings=True,
+    never="mates, history, parameters, validation figures; drawings are passed over",
+    targets=(
+        Target(
+            "iges-solid",
+            "IGES, solids",
+            ".igs",
+            Carries(_CARRIES.things, _CARRIES.reasons, _CARRIES.metadata_kinds, True, True, (_OWN,)),
+            "IGES 5.3",
+            note="Solids with their topology (entity 186)",
+        ),
+        Target(
+            "iges-surface",
+            "IGES, trimmed surfaces",
+            ".igs",
+            Carries(_CARRIES.things, _CARRIES.reasons, _CARRIES.metadata_kinds, True, True, (_LOOSE, _OWN)),
+            "IGES 5.3",
+            note="For receivers without solids (entity 144)",
+        ),
+    ),
+)

@@ -1,0 +1,110 @@
+"""A body made ready for IGES and tried out: written, read back, and compared with what it was."""
+
+from __future__ import annotations
+
+import pickle
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+
+from OCP.BRep import BRep_Builder
+from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopoDS import TopoDS_Shape, TopoDS_Shell
+
+from gondrel.core.errors import GondrelError
+from gondrel.core.formats.iges.read import read
+from gondrel.core.formats.iges.records import IgesFile, parse_iges
+from gondrel.core.kernel.derive import facts_of
+from gondrel.core.kernel.iges_out import write_iges_body
+from gondrel.core.kernel.shape import faces_of, shape_from_blob
+from gondrel.core.model.body import Body, BodyFacts
+from gondrel.core.model.limits import Limits
+from gondrel.core.model.store import BlobStore
+
+__all__ = ["BodyPlan", "plan_of"]
+
+
+@dataclass(frozen=True, slots=True)
+class BodyPlan:
+    """How a body goes into an IGES file.
+
+    Args:
+        data: an IGES file of the body alone, None when it can't be written.
+        kind: what it comes back as, in words; changes: how its shape comes back changed, in words.
+        count: how many bodies come back.
+        refused: why it can't be written, empty when it can.
+    """
+
+    data: bytes | None
+    kind: str = ""
+    changes: str = ""
+    count: int = 1
+    refused: str = ""
+
+    def file(self) -> IgesFile:
+        """The records of the body's own file."""
+        assert self.data is not None
+        return parse_iges(self.data)
+
+
+def plan_of(store: BlobStore, body: Body, unit: str, *, as_solid: bool) -> BodyPlan:
+    """The plan for a stored body, made once.
+
+    Raises:
+        KeyError: when the body is not in the store.
+    """
+    key = f"iges-{unit}-{'solid' if as_solid else 'surface'}"
+    if store.has(body.blob, key):
+        kept: BodyPlan = pickle.loads(store.get_as(body.blob, key))
+        return kept
+    plan = _plan(store, body, unit, as_solid)
+    store.put_as(body.blob, key, pickle.dumps(plan))
+    return plan
+
+
+def _plan(store: BlobStore, body: Body, unit: str, as_solid: bool) -> BodyPlan:
+    shape = shape_from_blob(store.get(body.blob))
+    try:
+        data = write_iges_body(_in_shell(shape), unit, as_solid=as_solid)
+        with tempfile.TemporaryDirectory(prefix="gondrel-") as folder:
+            path = Path(folder) / "body.igs"
+            path.write_bytes(data)
+            back = BlobStore(Path(folder) / "store")
+            found = [b for _, b in read(str(path), back).bodies()]
+            facts = [facts_of(back, b.blob) for b in found]
+    except GondrelError as error:
+        return BodyPlan(None, refused=error.message)
+    if not found:
+        return BodyPlan(None, refused="nothing of it could be read back")
+    changes = "" if len(found) > 1 else _changes(facts_of(store, body.blob), facts[0])
+    return BodyPlan(data, found[0].kind.value, changes, len(found))
+
+
+def _in_shell(shape: TopoDS_Shape) -> TopoDS_Shape:
+    """A single face in a shell of its own; the writer has no place for one without."""
+    if shape.ShapeType() != TopAbs_ShapeEnum.TopAbs_FACE:
+        return shape
+    shell, builder = TopoDS_Shell(), BRep_Builder()
+    builder.MakeShell(shell)
+    for face in faces_of(shape):
+        builder.Add(shell, face)
+    return shell
+
+
+def _changes(before: BodyFacts, after: BodyFacts) -> str:
+    """How a body came back changed, in words; empty when it did not."""
+    limits = Limits()
+    reasons = []
+    was, now = dict(before.surfaces), dict(after.surfaces)
+    kinds = sorted(k for k in was.keys() | now.keys() if was.get(k, 0) != now.get(k, 0))
+    if kinds:
+        reasons.append("faces: " + ", ".join(f"{k} {was.get(k, 0)} to {now.get(k, 0)}" for k in kinds))
+    if _unlike(before.volume, after.volume) > limits.volume:
+        reasons.append("the volume changes")
+    if _unlike(before.area, after.area) > limits.area:
+        reasons.append("the area changes")
+    return "; ".join(reasons)
+
+
+def _unlike(one: float, other: float) -> float:
+    return abs(one - other) / max(abs(one), abs(other), 1e-12)

@@ -1,0 +1,260 @@
+"""An IGES file as a model: structure and looks from the records, shapes from the kernel."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field, replace
+
+from OCP.TopoDS import TopoDS_Shape
+
+from gondrel.core.errors import KernelRefused, MalformedFile
+from gondrel.core.formats.iges.card import card_of
+from gondrel.core.formats.iges.entities import name_of
+from gondrel.core.formats.iges.records import IgesFile, open_iges
+from gondrel.core.formats.iges.structure import Plan, PlannedBody, PlannedProduct, Planner
+from gondrel.core.formats.iges.units import unit_of
+from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
+from gondrel.core.kernel.iges_in import IgesShapes, plane_patch
+from gondrel.core.kernel.join import Joined, connect_edges, join_faces
+from gondrel.core.kernel.shape import changed, faces_of, shape_to_blob, split_bodies
+from gondrel.core.kernel.tolerances import widen_tolerances
+from gondrel.core.model.body import Body, BodyKind, Rgba
+from gondrel.core.model.product import IDENTITY, Occurrence, Placement, Product
+from gondrel.core.model.provenance import Note, Provenance
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.work import SILENT, Progress
+
+__all__ = ["join_best", "read"]
+
+_LADDER = (1e-3, 1e-2)
+_LEAST = 1e-4
+"""Distances tried one after the other when surfaces are joined, mm, from the file's own resolution up."""
+
+_PLANE_SIZE = 100.0
+_CONNECT = 1e-3
+
+Made = tuple[BodyKind, TopoDS_Shape, tuple[tuple[int, Rgba], ...]]
+"""A body's kind and shape, and the colours of single faces."""
+
+
+def read(
+    path: str, store: BlobStore, *, settings: ReceiveSettings = AS_SENT, progress: Progress = SILENT
+) -> Model:
+    """Read an IGES file as sent; its loose surfaces are joined, which is noted.
+
+    Each body is put in the store and its hash handed out through the progress as soon as it is made.
+
+    Raises:
+        InputError: when it can't be opened. UnsupportedContent: when it is compressed or binary.
+        MalformedFile: when it breaks the format's rules or nothing can be made of it.
+    """
+    progress.at(0.0, "Reading records")
+    file = open_iges(path)
+    try:
+        plan = Planner(file).make()
+        card = card_of(file, plan)
+        progress.at(0.1, "Parsing")
+        in_space = all(curve.pointer(3) for curve in file.of(142))
+        reader = _Reader(
+            file, plan, IgesShapes(path, in_space=in_space), store, settings, progress.part(0.2, 1.0)
+        )
+        model = reader.read()
+    except MalformedFile as error:
+        error.file = error.file or path
+        raise
+    if not any(True for _ in model.bodies()):
+        if any(True for _ in plan.bodies()):
+            raise MalformedFile(
+                "no body of it could be made",
+                file=path,
+                where=reader.notes[0].where if reader.notes else "",
+            )
+        if not any(p.uses for p in plan.products.values()):
+            raise MalformedFile(
+                "there is no shape in it that could be made",
+                file=path,
+                where=f"{len(file.entities)} entities",
+            )
+    return replace(
+        model, units=unit_of(file), provenance=Provenance(card, ""), notes=(*card.notes, *reader.notes)
+    )
+
+
+@dataclass(slots=True)
+class _Reader:
+    file: IgesFile
+    plan: Plan
+    shapes: IgesShapes
+    store: BlobStore
+    settings: ReceiveSettings
+    progress: Progress
+    notes: list[Note] = field(default_factory=list)
+    products: dict[str, Product] = field(default_factory=dict)
+    made: dict[tuple[int, ...], list[Made]] = field(default_factory=dict)
+    done: int = 0
+
+    def read(self) -> Model:
+        roots = [self._product(number, 1.0) for number in self.plan.roots]
+        return Model(tuple(self.products.values()), tuple(roots))
+
+    def _product(self, number: int, scale: float) -> str:
+        planned = self.plan.products[number]
+        key = f"p{number}" if scale == 1.0 else f"p{number}x{scale:.9g}"
+        if key in self.products:
+            return key
+        said = planned.said
+        product = Product(
+            key, said.number, planned.name, said.own_text("REVISION"), said.own_text("DESCRIPTION"),
+            said.material, tuple(said.metadata), is_reference=number == -1,
+        )  # fmt: skip
+        self.products[key] = product  # parents stand before their parts
+        bodies = tuple(self._bodies(planned, key, scale))
+        uses = tuple(
+            Occurrence(
+                f"o{use.number}in{key}", self._product(use.product, scale * use.scale), use.said.name,
+                _widened(use.placement, scale), use.colour, use.is_hidden, tuple(use.said.metadata),
+            )
+            for use in planned.uses
+        )  # fmt: skip
+        self.products[key] = replace(product, bodies=bodies, occurrences=uses)
+        return key
+
+    def _bodies(self, planned: PlannedProduct, key: str, scale: float) -> Iterator[Body]:
+        for body in planned.bodies:
+            made = self._shapes_of(body)
+            for place, (kind, shape, colours) in enumerate(made, 1):
+                placed = shape if scale == 1.0 else changed(shape, (scale, 0, 0, 0, scale, 0, 0, 0, scale))
+                blob = self.store.put(shape_to_blob(placed))
+                self.progress.give(("body", blob))
+                name = body.name if len(made) == 1 or not body.name else f"{body.name} {place}"
+                number = body.entities[0]
+                yield Body(f"b{number}.{place}in{key}", kind, name, blob, body.colour, colours, body.layers)
+
+    def _shapes_of(self, body: PlannedBody) -> list[Made]:
+        if body.entities not in self.made:
+            total = max(sum(1 for _ in self.plan.bodies()), 1)
+            self.progress.at(min(self.done / total, 0.99), f"Making body {self.done + 1} of {total}")
+            self.done += 1
+            make = {
+                "faces": self._joined, "curves": self._curves, "plane": self._plane,
+            }.get(body.what, self._whole)  # fmt: skip
+            self.made[body.entities] = list(make(body))
+        return self.made[body.entities]
+
+    def _shape(self, number: int, *, is_solid: bool) -> TopoDS_Shape | None:
+        """The shape of an entity; a note where none is made."""
+        entity = self.file.entities[number]
+        try:
+            shape = self.shapes.shape(number, is_solid=is_solid)
+            reason = "no shape could be made of it"
+        except KernelRefused as error:
+            shape, reason = None, error.message
+        if shape is None:
+            text = f"a {name_of(entity.kind)} (type {entity.kind}) could not be made: {reason}"
+            self.notes.append(Note("body-not-made", text, f"D{number}"))
+        return shape
+
+    def _whole(self, body: PlannedBody) -> Iterator[Made]:
+        """A solid, a shell or a point with the topology it has."""
+        shape = self._shape(body.entities[0], is_solid=True)
+        if shape is None:
+            return
+        numbers = self.shapes.face_numbers(shape)
+        origin = dict(zip(map(hash, faces_of(shape)), numbers, strict=True))
+        colours = dict(body.face_colours)
+        found = split_bodies(shape)
+        if body.what == "solid" and not any(kind is BodyKind.SOLID for kind, _ in found):
+            text = "it is a solid in the file, no solid could be made of it"
+            self.notes.append(Note("body-not-made", text, f"D{body.entities[0]}"))
+        for kind, one in found:
+            widen_tolerances(one)
+            faces = faces_of(one)
+            looks = ((i, colours.get(origin.get(hash(face), 0))) for i, face in enumerate(faces))
+            yield kind, one, tuple((i, c) for i, c in looks if c is not None)
+
+    def _joined(self, body: PlannedBody) -> Iterator[Made]:
+        faces: list[TopoDS_Shape] = []
+        origins: list[int] = []
+        for number in body.entities:
+            shape = self._shape(number, is_solid=False)
+            for face in faces_of(shape) if shape is not None else ():
+                faces.append(face)
+                origins.append(number)
+        if not faces:
+            return
+        colours = dict(body.face_colours)
+        if self.settings.join == 0.0:
+            for face, number in zip(faces, origins, strict=True):
+                own = colours.get(number)
+                yield BodyKind.SHEET, face, ((0, own),) if own is not None else ()
+            return
+        joined = join_best(faces, self.settings.join, self._resolution())
+        self._tell_joined(joined, len(faces), body)
+        for made in joined.bodies:
+            widen_tolerances(made.shape)
+            looks = ((i, colours.get(origins[s]) if s >= 0 else None) for i, s in enumerate(made.sources))
+            yield made.kind, made.shape, tuple((i, c) for i, c in looks if c is not None)
+
+    def _tell_joined(self, joined: Joined, faces: int, body: PlannedBody) -> None:
+        solids = sum(b.kind is BodyKind.SOLID for b in joined.bodies)
+        sheets = len(joined.bodies) - solids
+        parts = [
+            f"{n} {word}{'s' if n != 1 else ''}" for n, word in ((solids, "solid"), (sheets, "sheet")) if n
+        ]
+        text = f"{faces} surfaces were joined within {joined.tolerance:g} mm to {' and '.join(parts)}"
+        if joined.open_edges:
+            text += f"; {joined.open_edges} edges stay open"
+        where = body.name or f"D{body.entities[0]}"
+        self.notes.append(Note("surfaces-joined", text, where))
+
+    def _resolution(self) -> float:
+        return max(self.file.number(19, 0.0) * unit_of(self.file).mm, 0.0)
+
+    def _curves(self, body: PlannedBody) -> Iterator[Made]:
+        shapes = (self._shape(number, is_solid=True) for number in body.entities)
+        for wire in connect_edges([s for s in shapes if s is not None], _CONNECT):
+            yield BodyKind.WIRE, wire, ()
+
+    def _plane(self, body: PlannedBody) -> Iterator[Made]:
+        entity = self.file.entities[body.entities[0]]
+        mm = unit_of(self.file).mm
+        a, b, c, d = (entity.real(i) for i in range(4))
+        size = max(entity.real(8) * mm, _PLANE_SIZE)
+        yield BodyKind.SHEET, plane_patch((a, b, c, d * mm), size), ()
+
+
+def join_best(faces: Iterable[TopoDS_Shape], wanted: float | None, resolution: float) -> Joined:
+    """Join faces within a given distance, or within the least one that leaves the fewest edges open.
+
+    Args:
+        wanted: mm, None to find one; resolution: the smallest distance the sender tells apart, mm.
+
+    Raises:
+        KernelRefused: when the kernel fails over them.
+    """
+    listed = list(faces)
+    if wanted is not None:
+        return join_faces(listed, wanted)
+    least = max(min(resolution, _LADDER[-1]), _LEAST)
+    best: Joined | None = None
+    for tolerance in (least, *(t for t in _LADDER if t > least)):
+        joined = join_faces(listed, tolerance)
+        if best is None or joined.open_edges < best.open_edges:
+            best = joined
+        if not joined.open_edges:
+            break
+    assert best is not None
+    return best
+
+
+def _widened(placement: Placement, scale: float) -> Placement:
+    """A placement in a parent that is itself scaled."""
+    if placement == IDENTITY:
+        return IDENTITY
+    if scale == 1.0:
+        return placement
+    moved = list(placement)
+    for at in (3, 7, 11):
+        moved[at] *= scale
+    return tuple(moved)
