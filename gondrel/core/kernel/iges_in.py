@@ -6,7 +6,10 @@ any, so the wire of each face is put in order there: without that no face of thi
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
+from OCP.BRep import BRep_Tool
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
 from OCP.gp import gp_Dir, gp_Pln, gp_Pnt
 from OCP.IFSelect import IFSelect_ReturnStatus
@@ -16,11 +19,11 @@ from OCP.OCP.collections import (
     DataMap_TCollection_AsciiString_TCollection_AsciiString as StringMap,
 )
 from OCP.TCollection import TCollection_AsciiString
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.errors import MalformedFile
 from gondrel.core.kernel.calls import kernel_call, quiet
-from gondrel.core.kernel.shape import faces_of
+from gondrel.core.kernel.shape import edges_of, faces_of, vertices_of
 from gondrel.core.kernel.step_in import MODES
 
 __all__ = ["IgesShapes", "plane_patch"]
@@ -33,12 +36,19 @@ _COMPLETING = frozenset(
 """Modes a trimmed surface needs to become a face at all."""
 
 
-_PREFER_SPACE, _FORCE_SPACE = 3, -3
-"""Edges come from curves in space where there are any: those of neighbours agree, and circles stay."""
+_CURVES = "read.surfacecurve.mode"
+_AS_SAID, _PREFER_SPACE, _FORCE_SPACE = 0, 3, -3
+"""Edges of trimmed surfaces come from curves in space where there are any: those of neighbours agree,
+and circles stay circles."""
+
+
+_POLE = 1e-6
+_ENDLESS = 1e50
+"""How narrow a surface is at a pole, mm; from where on a parameter stands for an endless border."""
 
 
 class IgesShapes:
-    """The shapes of a file's entities, made one by one.
+    """The shapes of a file's entities, made one by one; refused are those the kernel could not parse.
 
     Args:
         in_space: whether every curve on a surface is also given in space, so that it is taken from there.
@@ -49,7 +59,7 @@ class IgesShapes:
 
     def __init__(self, path: str, *, in_space: bool) -> None:
         IGESControl_Controller.Init_s()
-        Interface_Static.SetIVal_s("read.surfacecurve.mode", _FORCE_SPACE if in_space else _PREFER_SPACE)
+        self.in_space = in_space
         quiet()
         self.reader = IGESControl_Reader()
         with kernel_call("parsing", file=path):
@@ -63,6 +73,10 @@ class IgesShapes:
             self.places = {self.model.DNum(e): i for i, e in enumerate(self.entities, 1)}
         self.numbers = {id(e): self.model.DNum(e) for e in self.entities}
         self._mode = ""
+        with kernel_call("looking for refused records", file=path):
+            self.refused = frozenset(
+                number for number, place in self.places.items() if self.model.IsErrorEntity(place)
+            )
 
     def shape(self, number: int, *, is_solid: bool) -> TopoDS_Shape | None:
         """The shape of an entity in mm, None when the kernel makes none.
@@ -77,11 +91,26 @@ class IgesShapes:
         if place is None:
             return None
         with kernel_call(f"making the shape of D{number}"):
-            self._choose("as sent" if is_solid else "completed")
-            self.reader.ClearShapes()
-            if not self.reader.TransferOne(place) or not self.reader.NbShapes():
-                return None
-            shape = self.reader.OneShape()
+            shape = self._transferred(place, "as sent" if is_solid else "completed")
+            if not is_solid and shape is not None and _lacks_poles(shape):
+                # What was made of an entity is kept by the transfer and would be handed out again.
+                self.reader.WS().TransferReader().TransientProcess().Clear()
+                shape = self._transferred(place, "in parameters") or shape
+        return shape
+
+    def _transferred(self, place: int, mode: str) -> TopoDS_Shape | None:
+        self._choose(mode)
+        self.reader.ClearShapes()
+        in_space = _FORCE_SPACE if self.in_space else _PREFER_SPACE
+        curves = {"as sent": _AS_SAID, "in parameters": _PREFER_SPACE}.get(mode, in_space)
+        Interface_Static.SetIVal_s(_CURVES, curves)
+        try:
+            is_made = self.reader.TransferOne(place)
+        finally:
+            Interface_Static.SetIVal_s(_CURVES, _AS_SAID)  # readers of other formats heed it too
+        if not is_made or not self.reader.NbShapes():
+            return None
+        shape = self.reader.OneShape()
         return None if shape is None or shape.IsNull() else shape
 
     def face_numbers(self, shape: TopoDS_Shape) -> list[int]:
@@ -96,11 +125,39 @@ class IgesShapes:
         if mode == self._mode:
             return
         modes = StringMap()
-        for name in MODES:
+        for name in MODES if mode != "in parameters" else ():
             if mode == "as sent" or name not in _COMPLETING:
                 modes.Bind(TCollection_AsciiString(f"FixShape.{name}"), TCollection_AsciiString("0"))
         self.reader.SetShapeFixParameters(modes)
         self._mode = mode
+
+
+def _lacks_poles(shape: TopoDS_Shape) -> bool:
+    """Whether a face reaches a pole of its surface without an edge there: curves in space have none."""
+    for face in faces_of(shape):
+        if any(BRep_Tool.Degenerated_s(edge) for edge in edges_of(face)):
+            continue
+        corners = [BRep_Tool.Pnt_s(vertex) for vertex in vertices_of(face)]
+        if any(pole.Distance(at) < _POLE for pole in _poles(face) for at in corners):
+            return True
+    return False
+
+
+def _poles(face: TopoDS_Face) -> Iterator[gp_Pnt]:
+    """Where a border of a face's surface shrinks to a point."""
+    surface = BRep_Tool.Surface_s(face)
+    u1, u2, v1, v2 = surface.Bounds()
+    for fixed in (v1, v2):
+        if max(abs(value) for value in (u1, u2, fixed)) < _ENDLESS:
+            yield from _shrunk([surface.Value(u, fixed) for u in (u1, (u1 + u2) / 3, (u1 + u2) / 2)])
+    for fixed in (u1, u2):
+        if max(abs(value) for value in (v1, v2, fixed)) < _ENDLESS:
+            yield from _shrunk([surface.Value(fixed, v) for v in (v1, (v1 + v2) / 3, (v1 + v2) / 2)])
+
+
+def _shrunk(points: list[gp_Pnt]) -> Iterator[gp_Pnt]:
+    if all(points[0].Distance(other) < _POLE for other in points[1:]):
+        yield points[0]
 
 
 def plane_patch(coefficients: tuple[float, float, float, float], size: float) -> TopoDS_Shape:

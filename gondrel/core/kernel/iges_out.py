@@ -35,6 +35,7 @@ def write_iges_body(shape: TopoDS_Shape, unit: str, *, as_solid: bool) -> bytes:
         IGESControl_Controller.Init_s()
         quiet()
         Interface_Static.SetIVal_s("write.precision.mode", 0)
+        Interface_Static.SetIVal_s("write.surfacecurve.mode", 1)  # writers of other formats change it
         writer = IGESControl_Writer(KERNEL_UNITS[unit], 1 if as_solid else 0)
         if not writer.AddShape(shape):
             raise KernelRefused("the kernel could not turn a body into IGES")

@@ -9,8 +9,8 @@ from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid, BRepBuilderAPI_Sewing
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepLib import BRepLib
+from OCP.OCP.collections import HSequence_TopoDS_Shape as ShapeSequence
 from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
-from OCP.OCP.collections import Sequence_TopoDS_Shape as ShapeSequence
 from OCP.ShapeAnalysis import ShapeAnalysis_FreeBounds
 from OCP.TopAbs import TopAbs_ShapeEnum, TopAbs_State
 from OCP.TopExp import TopExp
@@ -69,11 +69,21 @@ def join_faces(faces: Sequence[TopoDS_Shape], tolerance: float) -> Joined:
         sewn = sewing.SewedShape()
         became = [sewing.ModifiedSubShape(face) for face in faces]
         whole = [(kind, shape) for kind, shape in split_bodies(sewn)]
-        shells = [TopoDS.Shell(s) for _, s in whole if s.ShapeType() == TopAbs_ShapeEnum.TopAbs_SHELL]
-        rest = [(kind, s) for kind, s in whole if s.ShapeType() != TopAbs_ShapeEnum.TopAbs_SHELL]
-        made: list[tuple[BodyKind, TopoDS_Shape]] = [*solids_of_shells(shells), *rest]
+        sheets = [_as_shell(shape) for kind, shape in whole if kind is BodyKind.SHEET]
+        rest = [(kind, s) for kind, s in whole if kind is not BodyKind.SHEET]
+        made: list[tuple[BodyKind, TopoDS_Shape]] = [*solids_of_shells(sheets), *rest]
         bodies = tuple(JoinedBody(kind, shape, _sources(shape, became)) for kind, shape in made)
         return Joined(bodies, tolerance, sewing.NbFreeEdges())
+
+
+def _as_shell(shape: TopoDS_Shape) -> TopoDS_Shell:
+    """A shell as it is, a single face in one of its own: a sphere can be a whole skin."""
+    if shape.ShapeType() == TopAbs_ShapeEnum.TopAbs_SHELL:
+        return TopoDS.Shell(shape)
+    shell, builder = TopoDS_Shell(), BRep_Builder()
+    builder.MakeShell(shell)
+    builder.Add(shell, shape)
+    return shell
 
 
 def _sources(shape: TopoDS_Shape, became: Sequence[TopoDS_Shape]) -> tuple[int, ...]:

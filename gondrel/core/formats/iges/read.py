@@ -10,13 +10,15 @@ from OCP.TopoDS import TopoDS_Shape
 from gondrel.core.errors import KernelRefused, MalformedFile
 from gondrel.core.formats.iges.card import card_of
 from gondrel.core.formats.iges.entities import name_of
+from gondrel.core.formats.iges.properties import matrix_of
 from gondrel.core.formats.iges.records import IgesFile, open_iges
+from gondrel.core.formats.iges.sound import flaw_of
 from gondrel.core.formats.iges.structure import Plan, PlannedBody, PlannedProduct, Planner
 from gondrel.core.formats.iges.units import unit_of
 from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
 from gondrel.core.kernel.iges_in import IgesShapes, plane_patch
 from gondrel.core.kernel.join import Joined, connect_edges, join_faces
-from gondrel.core.kernel.shape import changed, faces_of, shape_to_blob, split_bodies
+from gondrel.core.kernel.shape import changed, faces_of, moved_copy, shape_to_blob, split_bodies
 from gondrel.core.kernel.tolerances import widen_tolerances
 from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.product import IDENTITY, Occurrence, Placement, Product
@@ -33,6 +35,8 @@ _LEAST = 1e-4
 
 _PLANE_SIZE = 100.0
 _CONNECT = 1e-3
+_UNMOVED = frozenset((186, 514))
+"""Types the kernel leaves where they stand although their directory entry moves them."""
 
 Made = tuple[BodyKind, TopoDS_Shape, tuple[tuple[int, Rgba], ...]]
 """A body's kind and shape, and the colours of single faces."""
@@ -145,11 +149,13 @@ class _Reader:
     def _shape(self, number: int, *, is_solid: bool) -> TopoDS_Shape | None:
         """The shape of an entity; a note where none is made."""
         entity = self.file.entities[number]
-        try:
-            shape = self.shapes.shape(number, is_solid=is_solid)
-            reason = "no shape could be made of it"
-        except KernelRefused as error:
-            shape, reason = None, error.message
+        shape, reason = None, flaw_of(self.file, number, self.shapes.refused)
+        if not reason:
+            try:
+                shape = self.shapes.shape(number, is_solid=is_solid)
+                reason = "no shape could be made of it"
+            except KernelRefused as error:
+                reason = error.message
         if shape is None:
             text = f"a {name_of(entity.kind)} (type {entity.kind}) could not be made: {reason}"
             self.notes.append(Note("body-not-made", text, f"D{number}"))
@@ -161,6 +167,10 @@ class _Reader:
         if shape is None:
             return
         numbers = self.shapes.face_numbers(shape)
+        entity = self.file.entities[body.entities[0]]
+        if entity.kind in _UNMOVED and entity.transform:
+            matrix = matrix_of(self.file, entity.transform, unit_of(self.file).mm)
+            shape = moved_copy(shape, tuple(float(v) for v in matrix.ravel()))
         origin = dict(zip(map(hash, faces_of(shape)), numbers, strict=True))
         colours = dict(body.face_colours)
         found = split_bodies(shape)

@@ -203,8 +203,22 @@ class Planner:
             for m in map(self.file.entities.__getitem__, self._members(group))
         )
 
+    def _leaves(self, group: Entity) -> Iterator[Entity]:
+        """What a group holds; groups within it that have no name are no more than their members."""
+        stack = [iter(list(self._members(group)))]
+        while stack:
+            number = next(stack[-1], None)
+            if number is None:
+                stack.pop()
+                continue
+            entity = self.file.entities[number]
+            if entity.kind == _GROUP and not said_of(self.file, entity).name:
+                stack.append(iter(list(self._members(entity))))
+            else:
+                yield entity
+
     def _is_one_body(self, group: Entity) -> bool:
-        kinds = {self.file.entities[m].kind for m in self._members(group)}
+        kinds = {e.kind for e in self._leaves(group)}
         return bool(kinds) and (kinds <= (TRIMMED | SURFACES) or kinds <= CURVES)
 
     # --- products --------------------------------------------------------------------------
@@ -314,7 +328,7 @@ class Planner:
                     yield face.number, colour
 
     def _group_body(self, group: Entity) -> PlannedBody:
-        members = [self.file.entities[number] for number in self._members(group)]
+        members = list(self._leaves(group))
         what = "curves" if members[0].kind in CURVES else "faces"
         body = self._gathered(what, members, colour_of(self.file, group))
         layers = layers_of(self.file, group, self.levels) or body.layers

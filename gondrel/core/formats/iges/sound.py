@@ -1,0 +1,104 @@
+"""Whether what an entity is built of is there and of the right type: the kernel trusts it blindly.
+
+Source: IGES 5.3 (US PRO/IPO-100), clause 4, for which types each parameter may point to; from memory.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator
+
+from gondrel.core.formats.iges.entities import CURVES, SURFACES, TRIMMED, links_of, size_of
+from gondrel.core.formats.iges.records import Entity, IgesFile
+
+__all__ = ["flaw_of"]
+
+_POINTS, _DIRECTION, _SHELL, _FACE, _LOOP, _EDGES, _VERTICES = 116, 123, 514, 510, 508, 504, 502
+_ANY_CURVE = CURVES | {116}
+_ALLOWED: dict[int, frozenset[int]] = {
+    102: _ANY_CURVE, 108: CURVES | {142}, 118: CURVES, 120: CURVES, 122: CURVES, 130: CURVES,
+    140: SURFACES, 141: CURVES | SURFACES, 142: CURVES | SURFACES, 143: SURFACES | {141},
+    144: SURFACES | TRIMMED | {142}, 186: frozenset((_SHELL,)),
+    190: frozenset((_POINTS, _DIRECTION)), 192: frozenset((_POINTS, _DIRECTION)),
+    194: frozenset((_POINTS, _DIRECTION)), 196: frozenset((_POINTS, _DIRECTION)),
+    198: frozenset((_POINTS, _DIRECTION)), 430: frozenset((186, 430)),
+    _SHELL: frozenset((_FACE,)), _FACE: SURFACES | {_LOOP},
+    _LOOP: CURVES | {_EDGES, _VERTICES}, _EDGES: CURVES | {_VERTICES},
+}  # fmt: skip
+_OPTIONAL = frozenset((108, 116, 142, 144, 190, 192, 194, 196, 198))
+"""Types some of whose pointers may be 0."""
+
+
+def flaw_of(file: IgesFile, number: int, refused: Collection[int]) -> str:
+    """The first thing wrong with what an entity is built of, in words; empty when all is well.
+
+    Args:
+        refused: numbers of entities that could not be parsed.
+
+    Raises:
+        MalformedFile: when a count among its parameters is no count.
+    """
+    seen: set[int] = set()
+    stack = [number]
+    while stack:
+        at = stack.pop()
+        if at in seen:
+            continue
+        seen.add(at)
+        entity = file.at(at)
+        if entity is None:
+            return f"D{at} is not in the file"
+        if at in refused:
+            return f"the parameters of {entity.place} make no sense"
+        for pointed in _built_of(entity):
+            found = file.at(pointed)
+            if not pointed and entity.kind in _OPTIONAL:
+                continue
+            if found is None:
+                return f"{entity.place} points to D{pointed}, which is not in the file"
+            if found.kind not in _ALLOWED.get(entity.kind, frozenset((found.kind,))):
+                return f"{entity.place} points to {found.place}, which does not belong there"
+            stack.append(pointed)
+        flaw = _counted(file, entity)
+        if flaw:
+            return flaw
+    return ""
+
+
+def _built_of(entity: Entity) -> Iterator[int]:
+    if entity.kind in _ALLOWED:
+        own = min(size_of(entity), len(entity.values))
+        for place in links_of(entity):
+            if place < own:
+                yield entity.pointer(place)
+
+
+def _counted(file: IgesFile, entity: Entity) -> str:
+    """Whether the places in lists of edges and vertices that an entity names are there."""
+    if entity.kind == _EDGES:
+        for first in range(1, 1 + 5 * entity.integer(0), 5):
+            for at in (first + 1, first + 3):
+                flaw = _in_list(file, entity, at)
+                if flaw:
+                    return flaw
+    if entity.kind == _LOOP:
+        at = 1
+        for _ in range(entity.integer(0)):
+            flaw = _in_list(file, entity, at + 1)
+            if flaw:
+                return flaw
+            at += 5 + 2 * max(entity.integer(at + 4), 0)
+        if at > len(entity.values):
+            return f"{entity.place} has fewer parameters than it counts"
+    return ""
+
+
+def _in_list(file: IgesFile, entity: Entity, at: int) -> str:
+    """Whether the pointer to a list at a place, and the index after it, lead somewhere."""
+    listed = file.at(entity.pointer(at))
+    index = entity.integer(at + 1)
+    if listed is None or listed.kind not in (_EDGES, _VERTICES):
+        return f"{entity.place} names no list where it should"
+    step = 5 if listed.kind == _EDGES else 3
+    if not 1 <= index <= listed.integer(0) or len(listed.values) < 1 + step * index:
+        return f"{entity.place} names place {index} of {listed.place}, which has none such"
+    return ""

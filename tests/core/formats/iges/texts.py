@@ -1,0 +1,37 @@
+"""IGES texts made on purpose."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from gondrel.core.formats.iges.compose import Composer, Datum
+from gondrel.core.formats.iges.records import parse_iges
+from gondrel.core.kernel.build import block
+from gondrel.core.kernel.iges_out import write_iges_body
+
+
+def header(flag: int = 2, name: str = "MM", **places: Datum) -> list[Datum]:
+    """A global section; places are p13=..., by the numbers of the standard's table."""
+    values: list[Datum] = [
+        b",", b";", b"part", b"part.igs", b"Sender 4", b"Pre 2", 32, 38, 6, 308, 15, b"part", 1.0, flag,
+        name.encode(), 1, 0.01, b"20260102.030405", 1e-5, 100.0, b"A. Author", b"Ostrey", 11, 0,
+        b"20260102.030405",
+    ]  # fmt: skip
+    for key, value in places.items():
+        values[int(key[1:]) - 1] = value
+    return values
+
+
+def text_of(fill: Callable[[Composer], None], head: list[Datum] | None = None) -> bytes:
+    """A file of the entities that fill adds."""
+    make = Composer()
+    fill(make)
+    return make.text(["made for a test"], head or header())
+
+
+def add_block(make: Composer, *size: float, as_solid: bool = True) -> int:
+    """Add a block; returns the number of its solid or of the group of its surfaces."""
+    data = write_iges_body(block(*size), "mm", as_solid=as_solid)
+    file = parse_iges(data)
+    offset = make.embed(file)
+    return offset + next(file.of(186 if as_solid else 402)).number
