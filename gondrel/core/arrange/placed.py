@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
-from gondrel.core.kernel.shape import moved_copy, shape_from_blob, shape_to_blob
+from gondrel.core.kernel.shape import moved_blob
 from gondrel.core.model.body import Body
 from gondrel.core.model.product import IDENTITY, Placement, Product
 from gondrel.core.model.snapshot import Model
@@ -70,6 +70,5 @@ def _moved(
         return blob
     key = (blob, tuple(placement))
     if key not in done:
-        shape = moved_copy(shape_from_blob(store.get(blob)), placement)
-        done[key] = store.put(shape_to_blob(shape))
+        done[key] = store.put(moved_blob(store.get(blob), placement))
     return done[key]

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
+from OCP.BRepTools import BRepTools
 from OCP.OCP.collections import (
     IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap,
 )
@@ -56,23 +57,26 @@ class Mesh:
         return stream.getvalue()
 
 
-def make_mesh(shape: TopoDS_Shape, *, chord: float, angle: float = 0.35) -> Mesh:
+def make_mesh(shape: TopoDS_Shape, *, chord: float, angle: float = 0.35, is_exact: bool = False) -> Mesh:
     """Tessellate a body.
 
     Args:
         chord: largest distance between triangle and surface, mm.
         angle: largest angle between neighbouring facets, rad.
+        is_exact: points in double precision, for a mesh that is to be more than a picture.
 
     Raises:
         KernelRefused: when the kernel can't tessellate it.
     """
     with kernel_call("tessellating a body"):
+        if is_exact:
+            BRepTools.Clean_s(shape)
         BRepMesh_IncrementalMesh(shape, chord, False, angle, True)
         collector = _Collector(shape)
         for face in faces_of(shape):
             collector.take(face)
         collector.take_free_edges()
-    return collector.mesh(chord)
+    return collector.mesh(chord, np.float64 if is_exact else np.float32)
 
 
 class _Collector:
@@ -138,9 +142,9 @@ class _Collector:
             if index not in self.line_nodes and (line := _free_edge(edge)) is not None:
                 self.lines[index] = line
 
-    def mesh(self, chord: float) -> Mesh:
-        """All that was gathered."""
-        points = _stack(self.points, np.float32)
+    def mesh(self, chord: float, kind: type = np.float32) -> Mesh:
+        """All that was gathered, points in a number type."""
+        points = _stack(self.points, kind)
         edge_points, edge_starts = self._polylines(points)
         return Mesh(
             points=points,

@@ -21,6 +21,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Ve
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.model.body import BodyKind
+from gondrel.core.model.facets import Facets, is_facets
 from gondrel.core.model.product import Placement
 
 __all__ = [
@@ -30,6 +31,7 @@ __all__ = [
     "faces_of",
     "kind_of",
     "location_of",
+    "moved_blob",
     "moved_copy",
     "placement_of",
     "shape_from_blob",
@@ -149,6 +151,13 @@ def crossing_tori(shape: TopoDS_Shape) -> int:
     """How many faces lie on a torus that crosses itself."""
     surfaces = (BRep_Tool.Surface_s(face) for face in faces_of(shape))
     return sum(isinstance(s, Geom_ToroidalSurface) and s.MajorRadius() < s.MinorRadius() for s in surfaces)
+
+
+def moved_blob(blob: bytes, placement: Placement) -> bytes:
+    """A stored body, B-rep or mesh, moved, mirrored or scaled. Raises KernelRefused."""
+    if is_facets(blob):
+        return Facets.from_bytes(blob).moved(placement).to_bytes()
+    return shape_to_blob(moved_copy(shape_from_blob(blob), placement))
 
 
 def moved_copy(shape: TopoDS_Shape, placement: Placement) -> TopoDS_Shape:

@@ -10,8 +10,8 @@ from gondrel.core.carriage.forecast import Forecast
 from gondrel.core.carriage.ledger import Proof
 from gondrel.core.carriage.proof import Measure, prove_models
 from gondrel.core.carriage.witness import compare_witnesses
-from gondrel.core.kernel.deviation import Deviation, measure_deviation
-from gondrel.core.kernel.shape import shape_from_blob
+from gondrel.core.kernel.derive import deviation_of
+from gondrel.core.kernel.deviation import Deviation
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -71,9 +71,7 @@ def _measuring(store: BlobStore, progress: Progress) -> Measure:
     def measure(one: str, other: str) -> Deviation:
         if (one, other) not in done:
             progress.at(0.5, f"Comparing surfaces of body {len(done) + 1}")
-            done[one, other] = measure_deviation(
-                shape_from_blob(store.get(one)), shape_from_blob(store.get(other))
-            )
+            done[one, other] = deviation_of(store, one, other)
         return done[one, other]
 
     return measure
