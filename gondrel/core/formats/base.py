@@ -43,6 +43,7 @@ class Format:
         foresee: the same, for what becomes of single bodies; empty when the target's table says it all.
         recognise: the same, takes the first bytes of a file that starts with none of those.
         takes_settings: whether read takes the settings of a receive.
+        is_mesh: whether it holds triangles only; then write takes pieces of a mesh.
         never: what no file of this format brings, in words.
     """
 
@@ -57,6 +58,7 @@ class Format:
     foresee: str = ""
     recognise: str = ""
     takes_settings: bool = False
+    is_mesh: bool = False
     never: str = ""
 
     def function(self, role: str) -> Callable[..., Any]:

@@ -51,7 +51,7 @@ def by_content(path: str) -> Format:
         if any(stripped.startswith(start) for start in known.starts):
             return known
     for known in all_formats():
-        if known.recognise and known.function("recognise")(head):
+        if known.recognise and known.function("recognise")(head, path):
             return known
     titles = ", ".join(f.title for f in all_formats())
     raise UnknownFormat(

@@ -57,6 +57,7 @@ class SendSettings:
         chord: largest distance between a mesh and its surface, mm, 0 for a share of each body's size.
         angle: largest angle between neighbouring facets, degrees.
         files: a mesh goes as "one" file or as one "each" part.
+        cylinders: whether cylinders are recognised when meshes go as solids.
     """
 
     unit: LengthUnit = MILLIMETRE
@@ -67,6 +68,7 @@ class SendSettings:
     chord: float = 0.0
     angle: float = 15.0
     files: str = "one"
+    cylinders: bool = False
 
     @classmethod
     def unit_keys(cls) -> tuple[str, ...]:

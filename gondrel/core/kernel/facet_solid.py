@@ -17,7 +17,7 @@ from scipy.sparse.csgraph import connected_components
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.model.boundary import Boundary, Edge, Face, Fin, Loop, Vertex
-from gondrel.core.model.facets import Facets
+from gondrel.core.model.facets import Facets, encloses
 from gondrel.core.model.geometry import Circle, Cylinder, Line, Plane, Vector
 
 __all__ = ["MOST_FACES", "Solidified", "solid_boundary"]
@@ -30,8 +30,9 @@ MOST_FACES = 60_000
 _NOISE = 2.4e-7
 """How far single-precision coordinates may be off, as a share of the largest."""
 
-_EXACT = 1e-7
-"""Distances up to this, mm, no modeller tells apart."""
+_MOST_ROUNDS = 8
+_FLUSH = 2e-9
+"""How far a corner may be left off a plane, mm."""
 
 _LEAST_RING = 8
 _EVEN = 0.02
@@ -68,14 +69,14 @@ def solid_boundary(mesh: Facets, *, tolerance: float = 0.0, shaped: bool = False
     if flaws:
         raise KernelRefused(f"the mesh bounds no solid: {'; '.join(map(str, flaws))}")
     tolerance = max(tolerance, _NOISE * float(np.abs(mesh.points).max()))
-    regions = _regions(mesh, tolerance)
+    mesh, regions, moved = _flattened(mesh, _regions(mesh, tolerance))
     count = int(regions.max()) + 1
     if count > MOST_FACES:
         raise KernelRefused(
             f"the solid would have {count:,} faces, {MOST_FACES:,} are the most that are made",
             hint="send it as a mesh, or have it meshed more coarsely",
         )
-    return _Maker(mesh, regions, tolerance, shaped).make()
+    return _Maker(mesh, regions, tolerance, shaped, moved).make()
 
 
 def _neighbours(mesh: Facets) -> NDArray[np.int64]:
@@ -136,6 +137,53 @@ def _split_bent(mesh: Facets, label: NDArray[np.int32], tolerance: float) -> NDA
     return np.asarray(again.ravel(), np.int32)
 
 
+def _flattened(mesh: Facets, regions: NDArray[np.int32]) -> tuple[Facets, NDArray[np.int32], float]:
+    """Corners moved into the planes of the regions around them, and how far at most, mm.
+
+    What a mesh leaves open by its number of digits is settled here, so that edges lie on faces. Where
+    the planes around a corner allow no common point, the regions are taken apart again.
+    """
+    points = mesh.points
+    for _ in range(_MOST_ROUNDS):
+        merged = np.repeat(np.bincount(regions)[regions] > 1, 3)
+        pairs = np.stack([np.repeat(regions, 3), mesh.triangles.ravel()], axis=1)[merged]
+        corners: dict[int, set[int]] = defaultdict(set)
+        around: dict[int, set[int]] = defaultdict(set)
+        for region, point in pairs.tolist():
+            corners[region].add(point)
+            around[point].add(region)
+        planes = {region: _plane_of(mesh.points[list(found)]) for region, found in corners.items()}
+        points = mesh.points.copy()
+        for point, found in around.items():
+            normals = np.array([planes[r][0] for r in found])
+            heights = np.array([planes[r][1] for r in found]) - normals @ points[point]
+            points[point] += np.linalg.lstsq(normals, heights, rcond=1e-6)[0]
+        bad = [
+            region
+            for region, (normal, height) in planes.items()
+            if np.abs(points[list(corners[region])] @ normal - height).max() > _FLUSH
+        ]
+        if not bad:
+            break
+        apart = np.isin(regions, bad)
+        regions = regions.copy()
+        regions[apart] = regions.max() + 1 + np.arange(int(apart.sum()))
+        _, again = np.unique(regions, return_inverse=True)
+        regions = np.asarray(again.ravel(), np.int32)
+    else:
+        points = mesh.points
+        regions = np.arange(len(mesh.triangles), dtype=np.int32)
+    moved = float(np.linalg.norm(points - mesh.points, axis=1).max(initial=0.0))
+    return Facets(points, mesh.triangles, mesh.groups), regions, moved
+
+
+def _plane_of(points: Floats) -> tuple[Floats, float]:
+    """The plane nearest to points: unit normal and height along it."""
+    middle = points.mean(axis=0)
+    normal = np.linalg.svd(points - middle, full_matrices=False)[2][-1]
+    return normal, float(normal @ middle)
+
+
 @dataclass(slots=True)
 class _Ring:
     """Regions that make up a whole cylinder, and the loops of points at its two ends."""
@@ -152,14 +200,15 @@ class _Ring:
 class _Maker:
     """Makes the boundary of one mesh."""
 
-    def __init__(self, mesh: Facets, regions: NDArray[np.int32], tolerance: float, shaped: bool) -> None:
+    def __init__(
+        self, mesh: Facets, regions: NDArray[np.int32], tolerance: float, shaped: bool, moved: float
+    ) -> None:
         self.mesh = mesh
         self.regions = regions
         self.tolerance = tolerance
         self.count = int(regions.max()) + 1
         self.normals, self.origins = self._planes()
-        self.deviation = 0.0
-        self.slack = tolerance if tolerance > _EXACT else None
+        self.deviation = moved
         self.vertices: list[Vertex] = []
         self.edges: list[Edge] = []
         self.faces: list[Face] = []
@@ -381,7 +430,7 @@ class _Maker:
                 self.edge_of[key] = len(self.edges)
                 a, b = self.mesh.points[key[0]], self.mesh.points[key[1]]
                 line = Line(_vector(a), _vector((b - a) / np.linalg.norm(b - a)))
-                self.edges.append(Edge(line, self._vertex(key[0]), self._vertex(key[1]), self.slack))
+                self.edges.append(Edge(line, self._vertex(key[0]), self._vertex(key[1])))
             fins.append(Fin(self.edge_of[key], one < other))
         return tuple(fins)
 
@@ -396,7 +445,7 @@ class _Maker:
     def _vertex(self, point: int) -> int:
         if point not in self.vertex_of:
             self.vertex_of[point] = len(self.vertices)
-            self.vertices.append(Vertex(_vector(self.mesh.points[point]), self.slack))
+            self.vertices.append(Vertex(_vector(self.mesh.points[point])))
         return self.vertex_of[point]
 
     def _circle(self, ring: _Ring, place: int) -> int:
@@ -434,28 +483,11 @@ class _Maker:
         for piece, mesh in meshes.items():
             if piece in found:
                 continue
-            around = [p for p in outer if _encloses(meshes[p], mesh.points[0])]
+            around = [p for p in outer if encloses(meshes[p], mesh.points[0])]
             if not around:
                 raise KernelRefused("a skin of the mesh is inside out")
             found[min(around, key=lambda p: meshes[p].volume)].append(tuple(skins[piece]))
         return tuple(tuple(shells) for shells in found.values())
-
-
-def _encloses(mesh: Facets, point: Floats) -> bool:
-    """Whether a point lies within a closed mesh: the solid angles of its facets add up to a whole.
-
-    Source: solid angle of a triangle after Van Oosterom and Strackee, IEEE Trans. Biomed. Eng. 30 (1983).
-    """
-    a, b, c = (mesh.corners[:, k] - point for k in range(3))
-    la, lb, lc = (np.linalg.norm(v, axis=1) for v in (a, b, c))
-    above = np.einsum("ij,ij->i", a, np.cross(b, c))
-    below = (
-        la * lb * lc
-        + np.einsum("ij,ij->i", a, b) * lc
-        + np.einsum("ij,ij->i", b, c) * la
-        + np.einsum("ij,ij->i", c, a) * lb
-    )
-    return bool(abs(2 * np.arctan2(above, below).sum()) > 2 * np.pi)
 
 
 def _circle(flat: Floats, axis: Floats) -> tuple[Floats, float]:

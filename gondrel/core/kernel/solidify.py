@@ -18,6 +18,7 @@ from gondrel.core.model.facets import Facets
 __all__ = ["MadeSolid", "make_solids"]
 
 _SAME_VOLUME = 1e-6
+_EXACT = 1e-6
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,7 +42,9 @@ class MadeSolid:
         text = f"{self.facets:,} facets became {self.faces:,} faces"
         if self.cylinders:
             text += f", {self.cylinders} of them cylinders"
-        return f"{text}; they lie up to {self.deviation:.2g} mm off the facets"
+        if self.deviation < _EXACT:
+            return f"{text}, which lie on them"
+        return f"{text}, which lie up to {self.deviation:.2g} mm off them"
 
 
 def make_solids(mesh: Facets, *, tolerance: float = 0.0, shaped: bool = False) -> MadeSolid:

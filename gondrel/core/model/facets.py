@@ -16,7 +16,7 @@ from scipy.spatial import cKDTree
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.product import Placement
 
-__all__ = ["Facets", "MeshFlaw", "distances_to", "is_facets", "welded"]
+__all__ = ["Facets", "MeshFlaw", "distances_to", "encloses", "is_facets", "parted", "skins", "welded"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
@@ -225,6 +225,77 @@ def welded(corners: Floats, tolerance: float, groups: Ints | None = None) -> Fac
     a, b, c = triangles.T
     kept = (a != b) & (b != c) & (c != a)
     return Facets(unique, triangles[kept], groups[kept])
+
+
+def parted(mesh: Facets) -> Facets:
+    """The mesh with bodies that only touch taken apart, where that leaves each of them closed.
+
+    Files of bare triangles say the same corner again and again, so bodies that stand on each other
+    would grow together when corners are welded. Where more than two facets share an edge, those that
+    stand nearest in the file are taken to belong together.
+    """
+    pairs, which, direction = mesh.edges()
+    uses = np.bincount(which, minlength=len(pairs))
+    if not (uses > 2).any():
+        return mesh
+    # In each edge, the facets that run along it and those that run against it, in file order.
+    along, against = (np.flatnonzero(direction == way) for way in (1, -1))
+    forth, back = (chosen[np.argsort(which[chosen], kind="stable")] for chosen in (along, against))
+    if len(forth) != len(back) or (which[forth] != which[back]).any():
+        return mesh
+    one, other = forth // 3, back // 3
+    count = len(mesh.triangles)
+    graph = coo_matrix((np.ones(len(one), np.int8), (one, other)), shape=(count, count))
+    pieces, label = connected_components(graph, directed=False)
+    if pieces == 1:
+        return mesh
+    keys = label[:, None].astype(np.int64) * len(mesh.points) + mesh.triangles
+    used, local = np.unique(keys, return_inverse=True)
+    apart = Facets(mesh.points[used % len(mesh.points)], local.reshape(-1, 3).astype(np.int32), mesh.groups)
+    return mesh if apart.flaws() else apart
+
+
+def encloses(mesh: Facets, point: Floats) -> bool:
+    """Whether a point lies within a closed mesh: the solid angles of its facets add up to a whole.
+
+    Source: solid angle of a triangle after Van Oosterom and Strackee, IEEE Trans. Biomed. Eng. 30 (1983).
+    """
+    a, b, c = (mesh.corners[:, k] - point for k in range(3))
+    la, lb, lc = (np.linalg.norm(v, axis=1) for v in (a, b, c))
+    above = np.einsum("ij,ij->i", a, np.cross(b, c))
+    below = (
+        la * lb * lc
+        + np.einsum("ij,ij->i", a, b) * lc
+        + np.einsum("ij,ij->i", b, c) * la
+        + np.einsum("ij,ij->i", c, a) * lb
+    )
+    return bool(abs(2 * np.arctan2(above, below).sum()) > 2 * np.pi)
+
+
+_MOST_SKINS = 2000
+
+
+def skins(mesh: Facets) -> list[Facets]:
+    """The bodies of a mesh: each outer skin with the cavities within it.
+
+    A mesh with flaws, with an inverted skin outside all others or with over 2000 skins stays whole.
+    """
+    label = mesh.pieces()
+    count = int(label.max(initial=-1)) + 1
+    kinds = np.unique(label)
+    if len(kinds) < 2 or len(kinds) > _MOST_SKINS or count == 0 or mesh.flaws():
+        return [mesh]
+    parts = [mesh.only(label == kind) for kind in kinds]
+    outer = [part for part in parts if part.volume > 0]
+    found = [[part] for part in outer]
+    for part in parts:
+        if part.volume > 0:
+            continue
+        around = [i for i, skin in enumerate(outer) if encloses(skin, part.points[0])]
+        if not around:
+            return [mesh]
+        found[min(around, key=lambda i: outer[i].volume)].append(part)
+    return [Facets.joined(group) if len(group) > 1 else group[0] for group in found]
 
 
 def _place(values: Floats) -> tuple[float, float, float]:

@@ -44,7 +44,7 @@ def send_command(
         raise InputError("the file to send must not be the file received", file=out)
     sent = send(model, out, kind, chosen, store, progress=progress.part(0.3, 1.0))
     return {
-        "sent": [{"path": sent.path, "bytes": sent.bytes}],
+        "sent": [{"path": p, "bytes": n} for p, n in ((sent.path, sent.bytes), *sent.beside)],
         "forecast": forecast_list(sent.forecast),
         "remarks": list(sent.forecast.remarks),
         "proof": proof_object(sent.proof),

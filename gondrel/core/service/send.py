@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import os
 import tempfile
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import replace
 from pathlib import Path
 
 from gondrel.core.arrange.placed import PlacedModel, place_bodies
+from gondrel.core.arrange.solids import Solidification, solids_of_meshes
 from gondrel.core.carriage.forecast import Forecast, make_forecast
 from gondrel.core.carriage.inventory import Key
 from gondrel.core.carriage.placed import fold_proof, foresee_placed
-from gondrel.core.errors import UsageError, WriteFailed
+from gondrel.core.errors import CannotExpress, UsageError, WriteFailed
 from gondrel.core.formats.base import Target
 from gondrel.core.formats.registry import all_formats, target
 from gondrel.core.formats.settings import SendSettings
@@ -21,6 +23,8 @@ from gondrel.core.model.units import BY_KEY
 from gondrel.core.service.messages import Sent, TargetChoice
 from gondrel.core.service.prove import prove_against
 from gondrel.core.service.receive import measure_all
+from gondrel.core.service.send_mesh import forecast_meshes, send_meshes
+from gondrel.core.service.values import check_keys, choice_of, flag_of, number_of
 from gondrel.core.service.write import write_model
 from gondrel.core.work import SILENT, Progress
 
@@ -35,6 +39,9 @@ __all__ = [
 
 
 _FORMS = ("structure", "placed")
+_KEYS = (
+    "unit", "author", "organisation", "system", "form", "chord", "angle", "files", "cylinders",
+)  # fmt: skip
 
 
 def target_kinds(*, progress: Progress = SILENT) -> tuple[TargetChoice, ...]:
@@ -64,28 +71,28 @@ def send_values(
 
 
 def settings_from(values: Mapping[str, str]) -> SendSettings:
-    """Send settings from KEY=VALUE pairs: unit, author, organisation, system, form.
+    """Send settings from KEY=VALUE pairs: unit, author, organisation, system, form, chord, angle, files.
 
     Raises:
-        UsageError: for an unknown key or unit.
+        UsageError: for an unknown key or a value that is none.
     """
-    known = {"unit", "author", "organisation", "system", "form"}
-    for key in values:
-        if key not in known:
-            raise UsageError(f"unknown setting {key!r}", hint=f"one of {', '.join(sorted(known))}")
+    check_keys(
+        values, ("unit", "author", "organisation", "system", "form", "chord", "angle", "files", "cylinders")
+    )
     unit = values.get("unit", "mm")
     if unit not in SendSettings.unit_keys():
         raise UsageError(f"unknown unit {unit!r}", hint=f"one of {', '.join(SendSettings.unit_keys())}")
-    if values.get("form", _FORMS[0]) not in _FORMS:
-        raise UsageError(f"unknown form {values['form']!r}", hint=f"one of {', '.join(_FORMS)}")
-    form = values.get("form", _FORMS[0])
     said = SendSettings()
     return SendSettings(
         unit=BY_KEY[unit],
         author=values.get("author", ""),
         organisation=values.get("organisation", ""),
         system=values.get("system", said.system),
-        form=form,
+        form=choice_of(values, "form", _FORMS),
+        chord=number_of(values, "chord", said.chord, least=0.0),
+        angle=number_of(values, "angle", said.angle, least=0.1),
+        files=choice_of(values, "files", ("one", "each")),
+        cylinders=flag_of(values, "cylinders", False),
     )
 
 
@@ -98,13 +105,20 @@ def forecast_for(
         UsageError: for an unknown kind. KernelRefused: when a body can't be looked at.
     """
     store = BlobStore(Path(store_folder))
-    placed = _placed(model, kind, settings, store, progress.part(0.0, 0.5))
-    return _forecast(model, placed, kind, settings, store, progress.part(0.5, 1.0))
+    form, chosen = target(kind)
+    if form.is_mesh:
+        _check_form(chosen, settings)
+        return forecast_meshes(model, form, chosen, settings, store, progress)
+    placed = _placed(model, kind, settings, store, progress.part(0.0, 0.3))
+    written = placed.model if placed else model
+    solid = solids_of_meshes(written, store, shaped=settings.cylinders, progress=progress.part(0.3, 0.5))
+    return _forecast(model, placed, solid, kind, settings, store, progress.part(0.5, 1.0))
 
 
 def _forecast(
     model: Model,
     placed: PlacedModel | None,
+    solid: Solidification,
     kind: str,
     settings: SendSettings,
     store: BlobStore,
@@ -113,14 +127,33 @@ def _forecast(
     form, chosen = target(kind)
     special: Iterable[tuple[Key, tuple[str, str]]] = ()
     if form.foresee:
-        written = placed.model if placed else model
-        special = form.function("foresee")(written, store, chosen, settings, progress=progress)
+        sound = _without(solid.model, solid.refused)
+        special = form.function("foresee")(sound, store, chosen, settings, progress=progress)
+    special = [*special, *_mesh_fates(solid)]
     title = chosen.title
     if placed is not None:
         special = foresee_placed(model, placed.origin, special)
         title += ", placed bodies"
     unit = chosen.unit or settings.unit.key
     return make_forecast(model, chosen.carries, title=title, unit=unit, special=special)
+
+
+def _mesh_fates(solid: Solidification) -> Iterator[tuple[Key, tuple[str, str]]]:
+    """What becomes of meshes that go as solids."""
+    for body, text in solid.told.items():
+        yield ("bodies", body, "body"), ("altered", f"the mesh becomes a solid: {text}")
+        yield ("geometry", body, "shape"), ("altered", text)
+        yield ("colours", body, "face colours"), ("lost", "facets with colours are merged into faces")
+    for body, why in solid.refused.items():
+        yield ("bodies", body, "body"), ("lost", why)
+
+
+def _without(model: Model, refused: Mapping[str, str]) -> Model:
+    """The model without bodies that cannot be written."""
+    if not refused:
+        return model
+    kept = (replace(p, bodies=tuple(b for b in p.bodies if b.id not in refused)) for p in model.products)
+    return replace(model, products=tuple(kept))
 
 
 def _placed(
@@ -152,12 +185,25 @@ def send(
         KernelRefused: when the kernel fails over a body.
     """
     store = BlobStore(Path(store_folder))
+    form, chosen = target(kind)
+    if form.is_mesh:
+        _check_form(chosen, settings)
+        return send_meshes(model, out, kind, form, chosen, settings, store_folder, progress)
     placed = _placed(model, kind, settings, store, progress.part(0.0, 0.05))
     written = placed.model if placed else model
-    facts = measure_all(written.blobs(), store_folder, progress=progress.part(0.05, 0.1))
-    forecast = _forecast(model, placed, kind, settings, store, progress.part(0.1, 0.15))
+    solid = solids_of_meshes(written, store, shaped=settings.cylinders, progress=progress.part(0.05, 0.07))
+    if solid.refused:
+        body, why = next(iter(solid.refused.items()))
+        name = next(b.name or p.label for p, b in written.bodies() if b.id == body)
+        raise CannotExpress(
+            f"{name} can't be sent as {chosen.title}: {why}",
+            hint="mend the mesh first, or send it as STL or OBJ",
+        )
+    blobs = tuple(dict.fromkeys((*written.blobs(), *solid.model.blobs())))
+    facts = measure_all(blobs, store_folder, progress=progress.part(0.07, 0.1))
+    forecast = _forecast(model, placed, solid, kind, settings, store, progress.part(0.1, 0.15))
     data = write_model(
-        written, kind, settings, store, facts, name=Path(out).name, progress=progress.part(0.15, 0.4)
+        solid.model, kind, settings, store, facts, name=Path(out).name, progress=progress.part(0.15, 0.4)
     )
     temporary = _beside(Path(out), data)
     try:

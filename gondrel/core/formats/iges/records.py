@@ -29,7 +29,7 @@ _MARK = "\0"
 """Stands before the text of a Hollerith string, so that it is not taken for a number."""
 
 
-def is_iges(head: bytes) -> bool:
+def is_iges(head: bytes, path: str) -> bool:
     """Whether the first bytes of a file are those of an IGES file, in any of its forms."""
     line = head.split(b"\n", 1)[0].rstrip(b"\r").decode("latin-1")
     if len(line) < _LETTER + 1:

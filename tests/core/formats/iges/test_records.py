@@ -91,7 +91,7 @@ def test_reals_keep_every_digit_and_have_a_point(value: float) -> None:
 def test_compressed_and_binary_forms_are_refused_by_name() -> None:
     for letter, name in (("C", "compressed"), ("B", "binary")):
         data = (" " * 72 + letter + "      1\n").encode() * 3
-        assert is_iges(data)
+        assert is_iges(data, "")
         with pytest.raises(UnsupportedContent, match=name):
             parse_iges(data)
 

@@ -1,0 +1,1 @@
+"""Wavefront OBJ: triangles with names, groups and materials."""

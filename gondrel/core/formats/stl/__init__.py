@@ -1,0 +1,1 @@
+"""STL: triangles, text and binary."""

@@ -1,0 +1,1 @@
+"""Mends: repairs, each recorded with what it did."""
