@@ -1,48 +1,13 @@
-"""What the user chooses for a receive and for a send, common to all formats."""
+"""What the user chooses for a send, common to all formats; what for a receive is beside it."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
+from gondrel.core.model.receiving import AS_SENT, KINDS, ReceiveSettings
 from gondrel.core.model.units import BY_KEY, MILLIMETRE, LengthUnit
 
 __all__ = ["AS_SENT", "KINDS", "ReceiveSettings", "SendSettings"]
-
-KINDS = ("solids", "sheets", "wires", "points", "meshes", "reference")
-"""Kinds of things a file can bring."""
-
-
-@dataclass(frozen=True, slots=True)
-class ReceiveSettings:
-    """Settings of a receive.
-
-    Args:
-        kinds: kinds of things to take in; reference geometry is kept apart and hidden.
-        colours: whether colours are taken.
-        layers: names of the layers to take, None for all; what is on no layer is always taken.
-        structure: "kept", or "flat" for everything in one part.
-        loose: bodies of a part that has several: "one" part holds them, or a part "each".
-        unit: key of the unit to take the file's numbers in, empty for what the file says.
-        scale: factor on all sizes besides.
-        names: what products are named by: "product", "number" or "file".
-        join: distance in mm within which loose surfaces are joined; None finds one, 0 leaves them loose.
-        facets: what becomes of a mesh: "mesh", or "solid" for a solid of merged plane facets.
-    """
-
-    kinds: frozenset[str] = frozenset(KINDS)
-    colours: bool = True
-    layers: frozenset[str] | None = None
-    structure: str = "kept"
-    loose: str = "one"
-    unit: str = ""
-    scale: float = 1.0
-    names: str = "product"
-    join: float | None = None
-    facets: str = "mesh"
-
-
-AS_SENT = ReceiveSettings()
-"""Everything, as the file has it."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -25,6 +25,7 @@ from gondrel.core.model.facets import Facets, is_facets
 from gondrel.core.model.product import Placement
 
 __all__ = [
+    "Shape",
     "changed",
     "crossing_tori",
     "edges_of",
@@ -39,6 +40,10 @@ __all__ = [
     "split_bodies",
     "vertices_of",
 ]
+
+
+Shape = TopoDS_Shape
+"""A shape of the kernel, for those who pass it on."""
 
 
 def shape_to_blob(shape: TopoDS_Shape) -> bytes:

@@ -83,6 +83,7 @@ class Product:
 
     Args:
         is_reference: whether it gathers the sender's reference geometry, which is kept hidden.
+        missing_file: name of the file that should hold it and was not found, empty when nothing is missing.
     """
 
     id: str
@@ -96,6 +97,7 @@ class Product:
     occurrences: tuple[Occurrence, ...] = ()
     validation: Validation | None = None
     is_reference: bool = False
+    missing_file: str = ""
 
     @property
     def label(self) -> str:

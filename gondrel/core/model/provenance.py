@@ -38,6 +38,9 @@ class FileFacts:
         uncertainty: smallest distance the sender tells apart, mm, None when not given.
         counts: what the file holds, by contract word (products, solids, faces, ...).
         title: the format's name for people.
+        diameters: different diameters of cylinders and circles, mm, up to 500; extent: largest extent of
+            the points, mm, 0 when not looked at.
+        never: what no file of this format brings, in words.
     """
 
     path: str
@@ -55,6 +58,9 @@ class FileFacts:
     missing_files: tuple[str, ...] = ()
     notes: tuple[Note, ...] = ()
     title: str = ""
+    diameters: tuple[float, ...] = ()
+    extent: float = 0.0
+    never: str = ""
 
     @property
     def label(self) -> str:
@@ -70,9 +76,14 @@ class FileFacts:
 
 @dataclass(frozen=True, slots=True)
 class Provenance:
-    """The source of a received model: the file's card and hash, and the settings it was read with."""
+    """The source of a received model: the file's card and hash, and the settings it was read with.
+
+    Args:
+        files: path and hash of every further file it was read from.
+    """
 
     file: FileFacts
     sha256: str
     settings: tuple[tuple[str, str], ...] = ()
     received: str = ""
+    files: tuple[tuple[str, str], ...] = ()

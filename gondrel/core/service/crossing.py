@@ -16,11 +16,12 @@ from typing import Any
 from gondrel.core.errors import MalformedFile, UnsupportedContent, WriteFailed
 from gondrel.core.model.codec import from_plain, to_plain
 from gondrel.core.model.history import History
+from gondrel.core.model.provenance import Provenance
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore, write_whole
 from gondrel.core.service.messages import Sent
 
-__all__ = ["SUFFIX", "VERSION", "Crossing", "autosaves", "load_crossing", "save_crossing"]
+__all__ = ["SUFFIX", "VERSION", "Crossing", "Source", "autosaves", "load_crossing", "save_crossing"]
 
 SUFFIX = ".crossing"
 VERSION = 1
@@ -28,6 +29,24 @@ _FORMAT = "gondrel-crossing"
 
 
 RowPath = tuple[tuple[str, ...], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """A tether: where a model was received from, and what it was then.
+
+    Args:
+        model: as received, with the ids its items have in the crossing; is_cut: no longer followed.
+    """
+
+    provenance: Provenance
+    model: Model
+    is_cut: bool = False
+
+    @property
+    def path(self) -> str:
+        """The file it was received from."""
+        return self.provenance.file.path
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +58,7 @@ class Crossing:
         sent: what was sent and proved last, None before the first send.
         hidden, faint: rows of the manifest hidden or seen through on screen, each as the occurrence
             ids it stands for level by level.
+        sources: what it was received from.
     """
 
     name: str
@@ -46,6 +66,7 @@ class Crossing:
     sent: Sent | None = None
     hidden: tuple[RowPath, ...] = ()
     faint: tuple[RowPath, ...] = ()
+    sources: tuple[Source, ...] = ()
 
     @property
     def model(self) -> Model | None:
@@ -59,6 +80,7 @@ class Crossing:
     def blobs(self) -> tuple[str, ...]:
         """Hashes of every body of every snapshot and of the returned model."""
         models = [step.model for step in self.history.steps]
+        models += [source.model for source in self.sources]
         if self.sent is not None:
             models.append(self.sent.returned)
         return tuple(dict.fromkeys(key for model in models for key in model.blobs()))

@@ -7,12 +7,15 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
+from gondrel.core.arrange.intake import take_in
 from gondrel.core.errors import InputError
+from gondrel.core.formats.base import Format
 from gondrel.core.formats.registry import by_content
 from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
 from gondrel.core.kernel.derive import detail_of, facts_of, field_of, mesh_of
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.detail import BodyDetail
+from gondrel.core.model.doubts import card_doubts
 from gondrel.core.model.provenance import FileFacts, Provenance
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -24,13 +27,18 @@ _CHUNK = 1 << 20
 
 
 def file_card(path: str, *, progress: Progress = SILENT) -> FileFacts:
-    """What a file says of itself, without loading it.
+    """What a file says of itself, without loading it, and what gives reason to doubt.
 
     Raises:
         InputError: when it can't be read, is of no known format or is cut off.
     """
-    card: FileFacts = by_content(path).function("card")(path)
-    return card
+    known = by_content(path)
+    card: FileFacts = known.function("card")(path)
+    return _with_doubts(card, known)
+
+
+def _with_doubts(card: FileFacts, known: Format) -> FileFacts:
+    return replace(card, notes=(*card.notes, *card_doubts(card)), never=known.never)
 
 
 def sha256_of(path: str) -> str:
@@ -56,16 +64,20 @@ def receive(
         InputError: when it can't be read. KernelRefused: when the kernel fails over it.
     """
     known = by_content(path)
+    store = BlobStore(Path(store_folder))
     more = {"settings": settings} if known.takes_settings else {}
-    model: Model = known.function("read")(path, BlobStore(Path(store_folder)), progress=progress, **more)
+    model: Model = known.function("read")(path, store, progress=progress.part(0.0, 0.9), **more)
     assert model.provenance is not None
+    doubts = tuple(n for n in card_doubts(model.provenance.file) if n.code != "files-missing")
     provenance = Provenance(
-        file=model.provenance.file,
+        file=_with_doubts(model.provenance.file, known),
         sha256=sha256_of(path),
-        settings=(("reading", "as sent"),),
+        settings=settings.told(),
+        files=tuple((p, sha256_of(p)) for p, _ in model.provenance.files),
         received=datetime.now(UTC).isoformat(timespec="seconds"),
     )
-    return replace(model, provenance=provenance)
+    model = replace(model, provenance=provenance, notes=(*doubts, *model.notes))
+    return take_in(model, settings, store, progress=progress.part(0.9, 1.0))
 
 
 def measure_all(

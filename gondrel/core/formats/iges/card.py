@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from pathlib import Path
 
@@ -90,8 +91,20 @@ def card_of(file: IgesFile, plan: Plan) -> FileFacts:
         ),
         missing_files=external,
         notes=tuple(notes),
-        title="",
+        title="IGES",
+        diameters=_diameters(file, unit.mm),
+        extent=file.number(20, 0.0) * unit.mm,
     )
+
+
+_MOST_DIAMETERS = 500
+
+
+def _diameters(file: IgesFile, mm: float) -> tuple[float, ...]:
+    """Different diameters of cylinders and of arcs, mm."""
+    radii = {e.real(2) for e in file.of(192)}
+    radii |= {math.dist((e.real(1), e.real(2)), (e.real(3), e.real(4))) for e in file.of(100)}
+    return tuple(sorted({round(2 * r * mm, 9) for r in radii if r > 0})[:_MOST_DIAMETERS])
 
 
 def _has_faces(plan: Plan) -> bool:

@@ -31,7 +31,7 @@ FORMAT = Format(
     write="gondrel.core.formats.iges.write:write",
     foresee="gondrel.core.formats.iges.foresee:foresee",
     takes_settings=True,
-    never="mates, history, parameters, validation figures; drawings are passed over",
+    never="mates, history, parameters, cosmetic threads; drawings are passed over",
     targets=(
         Target(
             "iges-solid",

@@ -7,16 +7,12 @@ import tempfile
 from dataclasses import dataclass
 from pathlib import Path
 
-from OCP.BRep import BRep_Builder
-from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopoDS import TopoDS_Shape, TopoDS_Shell
-
 from gondrel.core.errors import GondrelError
 from gondrel.core.formats.iges.read import read
 from gondrel.core.formats.iges.records import IgesFile, parse_iges
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.iges_out import write_iges_body
-from gondrel.core.kernel.shape import faces_of, shape_from_blob
+from gondrel.core.kernel.shape import shape_from_blob
 from gondrel.core.model.body import Body, BodyFacts
 from gondrel.core.model.limits import Limits
 from gondrel.core.model.store import BlobStore
@@ -65,7 +61,7 @@ def plan_of(store: BlobStore, body: Body, unit: str, *, as_solid: bool) -> BodyP
 def _plan(store: BlobStore, body: Body, unit: str, as_solid: bool) -> BodyPlan:
     shape = shape_from_blob(store.get(body.blob))
     try:
-        data = write_iges_body(_in_shell(shape), unit, as_solid=as_solid)
+        data = write_iges_body(shape, unit, as_solid=as_solid)
         with tempfile.TemporaryDirectory(prefix="gondrel-") as folder:
             path = Path(folder) / "body.igs"
             path.write_bytes(data)
@@ -78,17 +74,6 @@ def _plan(store: BlobStore, body: Body, unit: str, as_solid: bool) -> BodyPlan:
         return BodyPlan(None, refused="nothing of it could be read back")
     changes = "" if len(found) > 1 else _changes(facts_of(store, body.blob), facts[0])
     return BodyPlan(data, found[0].kind.value, changes, len(found))
-
-
-def _in_shell(shape: TopoDS_Shape) -> TopoDS_Shape:
-    """A single face in a shell of its own; the writer has no place for one without."""
-    if shape.ShapeType() != TopAbs_ShapeEnum.TopAbs_FACE:
-        return shape
-    shell, builder = TopoDS_Shell(), BRep_Builder()
-    builder.MakeShell(shell)
-    for face in faces_of(shape):
-        builder.Add(shell, face)
-    return shell
 
 
 def _changes(before: BodyFacts, after: BodyFacts) -> str:

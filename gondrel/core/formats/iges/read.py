@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 
-from OCP.TopoDS import TopoDS_Shape
-
 from gondrel.core.errors import KernelRefused, MalformedFile
 from gondrel.core.formats.iges.card import card_of
 from gondrel.core.formats.iges.entities import name_of
@@ -18,7 +16,7 @@ from gondrel.core.formats.iges.units import unit_of
 from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
 from gondrel.core.kernel.iges_in import IgesShapes, plane_patch
 from gondrel.core.kernel.join import Joined, connect_edges, join_faces
-from gondrel.core.kernel.shape import changed, faces_of, moved_copy, shape_to_blob, split_bodies
+from gondrel.core.kernel.shape import Shape, changed, faces_of, moved_copy, shape_to_blob, split_bodies
 from gondrel.core.kernel.tolerances import widen_tolerances
 from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.product import IDENTITY, Occurrence, Placement, Product
@@ -38,7 +36,7 @@ _CONNECT = 1e-3
 _UNMOVED = frozenset((186, 514))
 """Types the kernel leaves where they stand although their directory entry moves them."""
 
-Made = tuple[BodyKind, TopoDS_Shape, tuple[tuple[int, Rgba], ...]]
+Made = tuple[BodyKind, Shape, tuple[tuple[int, Rgba], ...]]
 """A body's kind and shape, and the colours of single faces."""
 
 
@@ -146,7 +144,7 @@ class _Reader:
             self.made[body.entities] = list(make(body))
         return self.made[body.entities]
 
-    def _shape(self, number: int, *, is_solid: bool) -> TopoDS_Shape | None:
+    def _shape(self, number: int, *, is_solid: bool) -> Shape | None:
         """The shape of an entity; a note where none is made."""
         entity = self.file.entities[number]
         shape, reason = None, flaw_of(self.file, number, self.shapes.refused)
@@ -184,7 +182,7 @@ class _Reader:
             yield kind, one, tuple((i, c) for i, c in looks if c is not None)
 
     def _joined(self, body: PlannedBody) -> Iterator[Made]:
-        faces: list[TopoDS_Shape] = []
+        faces: list[Shape] = []
         origins: list[int] = []
         for number in body.entities:
             shape = self._shape(number, is_solid=False)
@@ -234,7 +232,7 @@ class _Reader:
         yield BodyKind.SHEET, plane_patch((a, b, c, d * mm), size), ()
 
 
-def join_best(faces: Iterable[TopoDS_Shape], wanted: float | None, resolution: float) -> Joined:
+def join_best(faces: Iterable[Shape], wanted: float | None, resolution: float) -> Joined:
     """Join faces within a given distance, or within the least one that leaves the fewest edges open.
 
     Args:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from gondrel.core.errors import MalformedFile
+from gondrel.core.formats.step.external import DOCUMENTS, external_files, find_file
 from gondrel.core.formats.step.records import Records, open_records
 from gondrel.core.formats.step.tokens import Parameter, Reference
 from gondrel.core.formats.step.units import angle_unit, length_units, measure_value, unit_factor
@@ -62,7 +63,7 @@ def _counts(records: Records) -> tuple[tuple[str, int], ...]:
     styled = count("STYLED_ITEM", "OVER_RIDING_STYLED_ITEM",
                    "CONTEXT_DEPENDENT_OVER_RIDING_STYLED_ITEM")  # fmt: skip
     return (
-        ("products", count("PRODUCT_DEFINITION", "PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS")),
+        ("products", count("PRODUCT_DEFINITION", DOCUMENTS) - _documents(records)),
         ("occurrences", count("NEXT_ASSEMBLY_USAGE_OCCURRENCE")),
         ("solids", count(*SOLIDS)),
         ("sheets", count(*SHEETS)),
@@ -72,8 +73,36 @@ def _counts(records: Records) -> tuple[tuple[str, int], ...]:
         ("styled_items", styled),
         ("layers", count("PRESENTATION_LAYER_ASSIGNMENT")),
         ("properties", count("PROPERTY_DEFINITION")),
+        ("faceted", count("FACETED_BREP", "FACETED_BREP_SHAPE_REPRESENTATION") and count("FACETED_BREP")),
         ("records", len(records)),
     )
+
+
+def _documents(records: Records) -> int:
+    """How many product definitions stand for documents, not for products."""
+    found = 0
+    for definition in records.of("PRODUCT_DEFINITION", DOCUMENTS):
+        parameters = next(iter(definition.parts.values()), ())
+        frame = parameters[3] if len(parameters) > 3 else None
+        context = records.get(frame.number) if isinstance(frame, Reference) else None
+        if context is not None and "document" in context.text(0).lower():
+            found += 1
+    return found
+
+
+_MOST_DIAMETERS = 500
+
+
+def _diameters(records: Records, mm: float) -> tuple[float, ...]:
+    """Different diameters of cylinders and circles, mm."""
+    found: set[float] = set()
+    for record in records.of("CYLINDRICAL_SURFACE", "CIRCLE"):
+        value = record.parameters[-1] if record.keyword and record.parameters else None
+        if isinstance(value, int | float):
+            found.add(round(2 * float(value) * mm, 9))
+        if len(found) >= _MOST_DIAMETERS:
+            break
+    return tuple(sorted(found))
 
 
 def _notes(records: Records, units: int) -> list[Note]:
@@ -102,8 +131,8 @@ def card_of(records: Records) -> FileFacts:
     schema = _texts(header.get("FILE_SCHEMA", ((),))[0])
     units = length_units(records)
     unit = units.most_common(1)[0][0] if units else None
-    missing = tuple(sorted({r.text(0) for r in records.of("DOCUMENT_FILE") if r.text(0)}))
-    missing = tuple(m for m in missing if not (records.path.parent / m).exists())
+    wanted = sorted(set(external_files(records).values()))
+    missing = tuple(m for m in wanted if find_file(m, records.path.parent, (), ()) is None)
     return FileFacts(
         path=str(records.path),
         bytes=records.size,
@@ -126,6 +155,8 @@ def card_of(records: Records) -> FileFacts:
         missing_files=missing,
         notes=tuple(_notes(records, len(units))),
         title="STEP",
+        diameters=_diameters(records, unit.mm if unit else 1.0),
+        extent=records.extent() * (unit.mm if unit else 1.0),
     )
 
 

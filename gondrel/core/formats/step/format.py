@@ -34,6 +34,8 @@ FORMAT = Format(
     read="gondrel.core.formats.step.read:read",
     write="gondrel.core.formats.step.write:write",
     foresee="gondrel.core.formats.step.foresee:foresee",
+    takes_settings=True,
+    never="mates, history, parameters, cosmetic threads and drawings",
     targets=(
         Target(
             "step-ap242",

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import mmap
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -13,6 +17,7 @@ from gondrel.core.formats.step.card import (
     card_of,
     check_complete,
 )
+from gondrel.core.formats.step.external import external_files, find_file
 from gondrel.core.formats.step.graph import Graph, ProductFacts, read_graph
 from gondrel.core.formats.step.records import Record, Records, open_records
 from gondrel.core.formats.step.tokens import Reference
@@ -25,20 +30,26 @@ from gondrel.core.kernel.step_in import (
     read_step,
 )
 from gondrel.core.model.body import Body, BodyKind
+from gondrel.core.model.graft import graft
 from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.provenance import Note, Provenance
+from gondrel.core.model.receiving import AS_SENT, ReceiveSettings
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.model.units import MILLIMETRE
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["read"]
+__all__ = ["read", "read_component"]
 
 _TAIL = 4096
 
 
-def read(path: str, store: BlobStore, *, progress: Progress = SILENT) -> Model:
-    """Read a STEP file as sent.
+def read(
+    path: str, store: BlobStore, *, settings: ReceiveSettings = AS_SENT, progress: Progress = SILENT
+) -> Model:
+    """Read a STEP file as sent, with every file it refers to that is found.
+
+    A file that is not found leaves its place in the structure, as a product without a body.
 
     Each body is put in the store and its hash handed out through the progress as soon as it is
     made, so that others can measure and tessellate it meanwhile.
@@ -47,7 +58,38 @@ def read(path: str, store: BlobStore, *, progress: Progress = SILENT) -> Model:
         InputError: when it can't be opened.
         MalformedFile: when it is cut off, has no data, or nothing can be made of it.
     """
-    absolute = str(Path(path).resolve())
+    return _read(str(Path(path).resolve()), store, settings.search, (), progress)
+
+
+def read_component(
+    model: Model, product_id: str, store: BlobStore, search: tuple[str, ...], progress: Progress = SILENT
+) -> Model | None:
+    """The model with a missing file read into its place, None when it is still not found.
+
+    Raises:
+        InputError: when the file is there and can't be read.
+    """
+    product = model.product(product_id)
+    base = Path(model.provenance.file.path).parent if model.provenance else Path()
+    found = find_file(product.missing_file, base, search, (product.number, product.name))
+    if found is None:
+        return None
+    other = _read(str(found), store, search, (), progress)
+    grafted = graft(model, product_id, other)
+    used = (str(found), *(p for p, _ in other.provenance.files)) if other.provenance else (str(found),)
+    if grafted.provenance is None:
+        return grafted
+    missing = tuple(dict.fromkeys(p.missing_file for p in grafted.products if p.missing_file))
+    card = replace(grafted.provenance.file, missing_files=missing)
+    files = dict.fromkeys((*grafted.provenance.files, *((p, "") for p in used)))
+    return replace(grafted, provenance=replace(grafted.provenance, file=card, files=tuple(files)))
+
+
+def _read(
+    absolute: str, store: BlobStore, search: tuple[str, ...], above: tuple[str, ...], progress: Progress
+) -> Model:
+    if absolute in above:
+        raise MalformedFile("it is a component of itself", file=absolute, where="external references")
     _refuse_cut_off(absolute)
     transferred = _transfer(absolute, store, progress.part(0.0, 0.85))
     progress.at(0.85, "Reading the file's own records")
@@ -63,12 +105,81 @@ def read(path: str, store: BlobStore, *, progress: Progress = SILENT) -> Model:
         if not any(True for _ in model.bodies()) and not builder.has_structure:
             _refuse_empty(absolute, records, dangling)
         units = length_units(records)
+        known = builder.by_record
+        wanted = {known[n]: name for n, name in external_files(records).items() if n in known}
+    model = replace(model, units=units.most_common(1)[0][0] if units else MILLIMETRE)
+    model, files, more = _with_files(model, wanted, absolute, store, search, above, progress.part(0.9, 1.0))
+    missing = tuple(dict.fromkeys(p.missing_file for p in model.products if p.missing_file))
+    resolved = {i for i in wanted if i in model.by_id and not model.product(i).missing_file}
+    labels = {model.product(i).label for i in wanted if i in model.by_id}
+    notes = [n for n in notes if not _is_told_otherwise(n, labels)]
+    for product in model.products:
+        if product.missing_file and product.id not in resolved:
+            text = f"its file {product.missing_file} was not found; its place in the structure is kept"
+            more.append(Note("file-missing", text, product.label))
     return replace(
         model,
-        units=units.most_common(1)[0][0] if units else MILLIMETRE,
-        provenance=Provenance(card, ""),
-        notes=tuple(notes),
+        provenance=Provenance(replace(card, missing_files=missing), "", files=files),
+        notes=(*notes, *more),
     )
+
+
+def _is_told_otherwise(note: Note, labels: set[str]) -> bool:
+    """Whether a product has no shape here because a file of its own holds it."""
+    return note.code == "product-without-shape" and note.where.partition(" #")[0] in labels
+
+
+def _with_files(
+    model: Model,
+    wanted: dict[str, str],
+    path: str,
+    store: BlobStore,
+    search: tuple[str, ...],
+    above: tuple[str, ...],
+    progress: Progress,
+) -> tuple[Model, tuple[tuple[str, str], ...], list[Note]]:
+    """The model with the files it refers to in place: the model, the files used, and what to tell."""
+    used: dict[str, None] = {}
+    notes: list[Note] = []
+    placed: dict[Path, str] = {}
+    for product_id, name in wanted.items():
+        if product_id not in model.by_id:
+            continue
+        product = model.product(product_id)
+        if product.bodies or product.occurrences:
+            continue  # it has a shape of its own here
+        found = find_file(name, Path(path).parent, search, (product.number, product.name))
+        if found is None:
+            model = model.with_product(replace(product, missing_file=name))
+            continue
+        if found in placed:
+            model = _shared(model, product_id, placed[found])
+            continue
+        try:
+            other = _read(str(found), store, search, (*above, path), progress)
+        except InputError as error:
+            notes.append(Note("file-not-read", f"its file {name} can't be read: {error}", product.label))
+            model = model.with_product(replace(product, missing_file=name))
+            continue
+        model = graft(model, product_id, replace(other, notes=()))
+        placed[found] = product_id
+        used[str(found)] = None
+        if other.provenance is not None:
+            used.update(dict.fromkeys(p for p, _ in other.provenance.files))
+        notes += [n for n in other.notes if n.code != "file-missing"]
+    return model, tuple((p, "") for p in used), notes
+
+
+def _shared(model: Model, product_id: str, other: str) -> Model:
+    """The model with one product in the place of two that are the same file."""
+    products = []
+    for product in model.products:
+        uses = tuple(
+            replace(o, product=other) if o.product == product_id else o for o in product.occurrences
+        )
+        if product.id != product_id:
+            products.append(replace(product, occurrences=uses))
+    return replace(model, products=tuple(products))
 
 
 def _refuse_cut_off(path: str) -> None:
@@ -87,6 +198,23 @@ def _refuse_cut_off(path: str) -> None:
             check_complete(records)
 
 
+@contextmanager
+def _alone(path: str) -> Iterator[str]:
+    """A path of the file in a folder where it stands alone, when it refers to other files.
+
+    The kernel would read those by itself, one label for all that is in them.
+    """
+    with Path(path).open("rb") as stream, mmap.mmap(stream.fileno(), 0, access=mmap.ACCESS_READ) as data:
+        refers = data.find(b"DOCUMENT_FILE") >= 0
+    if not refers:
+        yield path
+        return
+    with tempfile.TemporaryDirectory(prefix="gondrel-") as folder:
+        alone = Path(folder) / Path(path).name
+        alone.symlink_to(path)
+        yield str(alone)
+
+
 def _transfer(path: str, store: BlobStore, progress: Progress) -> Transferred:
     def keep(shape: Any) -> str:
         blob = store.put(shape_to_blob(shape))
@@ -94,8 +222,10 @@ def _transfer(path: str, store: BlobStore, progress: Progress) -> Transferred:
         return blob
 
     try:
-        return read_step(path, keep, progress)
+        with _alone(path) as alone:
+            return read_step(alone, keep, progress)
     except MalformedFile as error:
+        error.file = path
         with open_records(path) as records:
             check_complete(records)
             if at := records.swallowed():
@@ -149,6 +279,7 @@ class _Builder:
         self.made_uses: set[int] = set()
         self.made_bodies: set[int] = set()
         self.serial = 0
+        self.by_record: dict[int, str] = {}
 
     @property
     def has_structure(self) -> bool:
@@ -165,6 +296,9 @@ class _Builder:
             )
             self.notes.append(Note("record-count-differs", text))
         ids = {source.key: f"p{n}" for n, source in enumerate(sources, 1)}
+        self.by_record = {
+            self._number(source.record, aligned): ids[source.key] for source in sources if source.record
+        }
         for source in sources:
             self.products[ids[source.key]] = self._product(source, ids, aligned)
         roots = [ids[key] for key in self.transferred.roots]
@@ -241,7 +375,7 @@ class _Builder:
                 continue
             self.serial += 1
             product_id = f"p{len(ids) + self.serial}"
-            by_record[number] = product_id
+            by_record[number] = self.by_record[number] = product_id
             self.products[product_id] = _identified(product_id, facts, (), ())
             text = "no shape could be made of this product; its place in the structure is kept"
             self.notes.append(Note("product-without-shape", text, f"{facts.name} #{number}"))

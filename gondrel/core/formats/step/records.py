@@ -6,6 +6,7 @@ parameters parsed only when asked for.
 
 from __future__ import annotations
 
+import math
 import mmap
 import re
 from array import array
@@ -13,6 +14,7 @@ from bisect import bisect_left
 from collections import defaultdict
 from collections.abc import Iterator
 from functools import cached_property
+from itertools import islice
 from pathlib import Path
 
 from gondrel.core.errors import InputError, MalformedFile
@@ -64,6 +66,10 @@ class Record:
         if not isinstance(value, tuple):
             return []
         return [item.number for item in value if isinstance(item, Reference)]
+
+
+_MOST_POINTS = 200_000
+_POINT = re.compile(rb"CARTESIAN_POINT\s*\(\s*'[^']*'\s*,\s*\(([^,()]+),([^,()]+),([^,()]+)\)")
 
 
 class Records:
@@ -214,6 +220,21 @@ class Records:
             except ValueError:
                 continue
         return found
+
+    def extent(self) -> float:
+        """The largest extent of the cartesian points along an axis, in the file's own numbers.
+
+        Of large files only the first 200,000 points are looked at.
+        """
+        low, high = [math.inf] * 3, [-math.inf] * 3
+        for match in islice(_POINT.finditer(self._buffer, self._data_start), _MOST_POINTS):
+            for axis, text in enumerate(match.groups()):
+                try:
+                    value = float(text)
+                except ValueError:
+                    continue
+                low[axis], high[axis] = min(low[axis], value), max(high[axis], value)
+        return max((h - lo for h, lo in zip(high, low, strict=True) if h >= lo), default=0.0)
 
     def dangling(self) -> list[tuple[int, int]]:
         """References to records the file does not hold: (from record, to record), at most 100."""

@@ -74,7 +74,26 @@ def card_of(path: str, document: Document) -> FileFacts:
         counts=counts,
         notes=tuple(notes),
         title="Parasolid XT",
+        diameters=_diameters(document),
+        extent=_extent(document),
     )
+
+
+_MOST_DIAMETERS = 500
+
+
+def _diameters(document: Document) -> tuple[float, ...]:
+    """Different diameters of cylinders and circles, mm."""
+    radii = {n["radius"] for n in document.nodes.values() if n.kind in ("CYLINDER", "CIRCLE")}
+    found = {round(2 * r * _MM_PER_METRE, 9) for r in radii if isinstance(r, float) and r > 0}
+    return tuple(sorted(found)[:_MOST_DIAMETERS])
+
+
+def _extent(document: Document) -> float:
+    """The largest extent of the points along an axis, mm."""
+    points = [n["pvec"] for n in document.nodes.values() if n.kind == "POINT"]
+    columns = list(zip(*(p for p in points if p is not None and len(p) == 3), strict=False))
+    return max((max(c) - min(c) for c in columns), default=0.0) * _MM_PER_METRE
 
 
 def _counts(document: Document) -> tuple[tuple[str, int], ...]:

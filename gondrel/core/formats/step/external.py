@@ -1,0 +1,145 @@
+"""External files of a STEP assembly: who refers to which, where they are, and putting them in place.
+
+Source: ISO 10303-41 (document, applied references) as the recommended practices for external
+references use it, from memory: a product definition is an item of an APPLIED_DOCUMENT_REFERENCE whose
+document is equivalent to a product definition with an associated DOCUMENT_FILE, or is one itself.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator, Sequence
+from pathlib import Path, PureWindowsPath
+
+from gondrel.core.errors import GondrelError
+from gondrel.core.formats.step.records import Record, Records, open_records
+from gondrel.core.formats.step.tokens import Reference
+
+__all__ = ["DOCUMENTS", "external_files", "find_file", "product_names"]
+
+DOCUMENTS = "PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS"
+_SUFFIXES = frozenset((".stp", ".step", ".p21"))
+_MOST_FILES = 5000
+_MOST_OPENED = 300
+
+
+def external_files(records: Records) -> dict[int, str]:
+    """File names by the number of the product definition that needs them."""
+    file_of_formation: dict[int, str] = {}
+    for definition in records.of(DOCUMENTS):
+        parameters = definition.parts.get(DOCUMENTS) or definition.parameters
+        if len(parameters) < 5 or not isinstance(parameters[2], Reference):
+            continue
+        names = [_file_name(records, number) for number in _refs(parameters[4])]
+        if any(names):
+            file_of_formation[parameters[2].number] = next(name for name in names if name)
+    file_of_document: dict[int, str] = {}
+    for equivalence in records.of("DOCUMENT_PRODUCT_EQUIVALENCE"):
+        if equivalence.ref(3) in file_of_formation:
+            file_of_document[equivalence.ref(2)] = file_of_formation[equivalence.ref(3)]
+    found: dict[int, str] = {}
+    for reference in records.of("APPLIED_DOCUMENT_REFERENCE"):
+        document = reference.ref(0)
+        name = file_of_document.get(document) or _file_name(records, document)
+        if not name:
+            continue
+        for item in _refs(reference.parameters[2] if len(reference.parameters) > 2 else ()):
+            owner = _definition_of(records, item)
+            if owner:
+                found[owner] = name
+    return found
+
+
+def _refs(value: object) -> list[int]:
+    listed = value if isinstance(value, tuple) else (value,)
+    return [v.number for v in listed if isinstance(v, Reference)]
+
+
+def _file_name(records: Records, number: int) -> str:
+    record = records.get(number)
+    if record is None or "DOCUMENT_FILE" not in record.parts:
+        return ""
+    parameters = record.parts["DOCUMENT_FILE"]
+    return next((p for p in parameters if isinstance(p, str) and p.strip()), "")
+
+
+def _definition_of(records: Records, number: int) -> int:
+    """The product definition an item is or belongs to, 0 when it is none."""
+    for _ in range(3):
+        record = records.get(number)
+        if record is None:
+            return 0
+        if "PRODUCT_DEFINITION" in record.parts:
+            return record.number
+        if record.keyword in ("PRODUCT_DEFINITION_SHAPE", "PROPERTY_DEFINITION"):
+            number = record.ref(2)
+        else:
+            return 0
+    return 0
+
+
+def product_names(path: str) -> set[str]:
+    """Numbers and names of the products of a STEP file, empty when it can't be read."""
+    try:
+        with open_records(path) as records:
+            return {text for r in records.of("PRODUCT") for text in _texts(r) if text}
+    except GondrelError:
+        return set()
+
+
+def _texts(record: Record) -> tuple[str, str]:
+    return record.text(0), record.text(1)
+
+
+def find_file(name: str, base: Path, search: Sequence[str], wanted: Sequence[str]) -> Path | None:
+    """Where an external file is, None when it is nowhere.
+
+    By its name it is looked for beside the file that refers to it and in the folders below, then in
+    the folders to search and below; there, failing that, by its content: a file with a product of a
+    wanted number or name.
+
+    Args:
+        base: folder of the file that refers to it; search: further folders; wanted: numbers and names
+            of the product it should hold.
+    """
+    plain = PureWindowsPath(name).as_posix()
+    short = PureWindowsPath(name).name
+    for candidate in (base / plain, base / short):
+        if candidate.is_file():
+            return candidate.resolve()
+    folders = [base, *(Path(folder) for folder in search)]
+    for folder in folders:
+        for found in _below(folder):
+            if found.name == short:
+                return found.resolve()
+    texts = {text for text in wanted if text}
+    for folder in folders[1:]:
+        opened = 0
+        for found in _below(folder):
+            if found.suffix.lower() in _SUFFIXES and opened < _MOST_OPENED:
+                opened += 1
+                if texts & product_names(str(found)):
+                    return found.resolve()
+    return None
+
+
+def _below(folder: Path) -> Iterator[Path]:
+    """The files in a folder and below it, nearest first, not more than 5000."""
+    count = 0
+    level = [folder]
+    while level:
+        deeper = []
+        for at in level:
+            try:
+                entries = sorted(os.scandir(at), key=lambda entry: entry.name)
+            except OSError:
+                continue
+            for entry in entries:
+                if entry.is_dir(follow_symlinks=False):
+                    deeper.append(Path(entry.path))
+                elif entry.is_file():
+                    count += 1
+                    yield Path(entry.path)
+                if count >= _MOST_FILES:
+                    return
+        level = deeper

@@ -1,0 +1,102 @@
+"""Tethers: kept links to the files a crossing was received from."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+from pathlib import Path
+
+from gondrel.core.carriage.difference import Difference, compare_sources, take_over
+from gondrel.core.errors import InputError
+from gondrel.core.formats.step.read import read_component
+from gondrel.core.kernel.derive import deviation_of
+from gondrel.core.model.graft import unresolved
+from gondrel.core.model.provenance import Provenance
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.service.crossing import Source
+from gondrel.core.service.intake import receive_settings_from
+from gondrel.core.service.receive import measure_all, receive, sha256_of
+from gondrel.core.work import SILENT, Progress
+
+__all__ = ["changed_files", "look_again", "resolve_missing", "take_changes"]
+
+
+def changed_files(sources: Iterable[Source], *, progress: Progress = SILENT) -> dict[str, str]:
+    """The files of tethers that are not as they were received: "changed" or "gone", by path."""
+    found: dict[str, str] = {}
+    for source in sources:
+        if source.is_cut:
+            continue
+        for path, digest in files_of(source.provenance):
+            try:
+                now = sha256_of(path)
+            except InputError:
+                found[path] = "gone"
+                continue
+            if now != digest:
+                found[path] = "changed"
+    return found
+
+
+def files_of(provenance: Provenance) -> tuple[tuple[str, str], ...]:
+    """Path and hash of every file something was received from."""
+    return ((provenance.file.path, provenance.sha256), *provenance.files)
+
+
+def look_again(source: Source, store_folder: str, *, progress: Progress = SILENT) -> Difference:
+    """What changed at a source since it was received, received again by the same settings.
+
+    Raises:
+        InputError: when its file can't be read any more.
+    """
+    settings = receive_settings_from(dict(source.provenance.settings))
+    path = source.provenance.file.path
+    new = receive(path, store_folder, settings, progress=progress.part(0.0, 0.6))
+    blobs = tuple(dict.fromkeys((*source.model.blobs(), *new.blobs())))
+    facts = measure_all(blobs, store_folder, progress=progress.part(0.6, 0.8))
+    store = BlobStore(Path(store_folder))
+    progress.at(0.8, "Comparing with what was received")
+    return compare_sources(
+        source.model, new, facts, lambda one, other: deviation_of(store, one, other).value
+    )
+
+
+def take_changes(
+    current: Model, source: Source, new: Model, store_folder: str, *, progress: Progress = SILENT
+) -> tuple[Model, Source, tuple[str, ...]]:
+    """The current model with a source's changes taken in, the source as it is now, and what was not kept.
+
+    Raises:
+        KernelRefused: when a body can't be measured.
+    """
+    blobs = tuple(dict.fromkeys((*source.model.blobs(), *new.blobs(), *current.blobs())))
+    facts = measure_all(blobs, store_folder, progress=progress)
+    model, base, told = take_over(current, source.model, new, facts)
+    assert new.provenance is not None
+    return model, replace(source, provenance=new.provenance, model=base), told
+
+
+def resolve_missing(
+    model: Model, folder: str, store_folder: str, *, progress: Progress = SILENT
+) -> tuple[Model, int]:
+    """The model with missing files that a folder holds read into their places, and how many were found.
+
+    Raises:
+        InputError: when a file is there and can't be read.
+    """
+    store = BlobStore(Path(store_folder))
+    found = 0
+    for product in progress.each(unresolved(model), "Looking for missing files"):
+        grafted = read_component(model, product.id, store, (folder,))
+        if grafted is not None:
+            model, found = grafted, found + 1
+    if model.provenance is not None:
+        files = tuple((p, digest or sha256_of(p)) for p, digest in model.provenance.files)
+        notes = tuple(
+            n
+            for n in model.notes
+            if n.code != "file-missing" or n.where in {p.label for p in unresolved(model)}
+        )
+        model = replace(model, provenance=replace(model.provenance, files=files), notes=notes)
+    return model, found
