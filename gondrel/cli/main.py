@@ -36,11 +36,15 @@ def _parser() -> _Parser:
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
     inspect = commands.add_parser("inspect", help="say what is in a file")
     inspect.add_argument("file")
+    inspect.add_argument("--set", dest="settings", action="append", default=[], metavar="KEY=VALUE")
+    inspect.add_argument("--recipe", default="", help="a saved set of receive settings")
     send = commands.add_parser("send", help="write a file in another form and prove it")
     send.add_argument("file")
     send.add_argument("--out", default="")
     send.add_argument("--as", dest="kind", required=True)
     send.add_argument("--set", dest="settings", action="append", default=[], metavar="KEY=VALUE")
+    send.add_argument("--recipe", dest="recipes", action="append", default=[],
+                      help="a saved set of receive or send settings")  # fmt: skip
     send.add_argument("--forecast-only", action="store_true")
     prove = commands.add_parser("prove", help="compare what was meant with what came back")
     prove.add_argument("meant")
@@ -72,7 +76,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 def _command(options: argparse.Namespace) -> int:
     if options.command == "inspect":
-        job = _job("inspect_command", (options.file,), f"reading {Path(options.file).name}")
+        args = (options.file, _pairs(options.settings), options.recipe)
+        job = _job("inspect_command", args, f"reading {Path(options.file).name}")
         result = _run(job)
         _print(options, result, inspect_lines)
         return 1 if result["missing_files"] else 0
@@ -87,19 +92,25 @@ def _command(options: argparse.Namespace) -> int:
 def _send(options: argparse.Namespace) -> int:
     if not options.out and not options.forecast_only:
         raise UsageError("--out is missing: where should the file go?")
-    settings = {}
-    for pair in options.settings:
-        key, equals, value = pair.partition("=")
-        if not equals:
-            raise UsageError(f"--set wants KEY=VALUE (got {pair!r})")
-        settings[key] = value
-    args = (options.file, options.out, options.kind, settings, options.forecast_only)
+    settings = _pairs(options.settings)
+    args = (options.file, options.out, options.kind, settings, options.recipes, options.forecast_only)
     result = _run(_job("send_command", args, f"sending {Path(options.file).name}"))
     if options.forecast_only:
         _print(options, result, forecast_lines)
         return 0
     _print(options, result, lambda r: [*forecast_lines(r), *proof_lines(r["proof"])])
     return 1 if result["proof"]["unannounced_losses"] else 0
+
+
+def _pairs(given: list[str]) -> dict[str, str]:
+    """KEY=VALUE pairs. Raises UsageError for any other form."""
+    settings = {}
+    for pair in given:
+        key, equals, value = pair.partition("=")
+        if not equals:
+            raise UsageError(f"--set wants KEY=VALUE (got {pair!r})")
+        settings[key] = value
+    return settings
 
 
 def _job(function: str, args: tuple[Any, ...], doing: str) -> tuple[str, tuple[Any, ...], str]:

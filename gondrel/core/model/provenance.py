@@ -41,6 +41,7 @@ class FileFacts:
         diameters: different diameters of cylinders and circles, mm, up to 500; extent: largest extent of
             the points, mm, 0 when not looked at.
         never: what no file of this format brings, in words.
+        layers: name of each layer and how many items are on it, where the records say.
     """
 
     path: str
@@ -61,6 +62,7 @@ class FileFacts:
     diameters: tuple[float, ...] = ()
     extent: float = 0.0
     never: str = ""
+    layers: tuple[tuple[str, int], ...] = ()
 
     @property
     def label(self) -> str:

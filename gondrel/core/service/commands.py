@@ -2,24 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
 from gondrel.core.errors import InputError
 from gondrel.core.model.notes import with_measured_notes
 from gondrel.core.reports.contract import forecast_list, inspect_object, proof_object
+from gondrel.core.service.intake import receive_by
 from gondrel.core.service.prove import prove_files
-from gondrel.core.service.receive import measure_all, receive
+from gondrel.core.service.receive import measure_all
+from gondrel.core.service.recipes import recipe_named, recipes
 from gondrel.core.service.send import forecast_for, send, settings_from
 from gondrel.core.work import SILENT, Progress
+
+_RECEIVE = "receive."
+"""How the key of a receive setting begins where it stands among send settings."""
 
 __all__ = ["inspect_command", "prove_command", "send_command"]
 
 
-def inspect_command(path: str, store: str, *, progress: Progress = SILENT) -> dict[str, Any]:
-    """The object of ``gondrel inspect``. Raises InputError, KernelError."""
-    model = receive(path, store, progress=progress.part(0.0, 0.8))
+def inspect_command(
+    path: str, settings: Mapping[str, str], recipe: str, store: str, *, progress: Progress = SILENT
+) -> dict[str, Any]:
+    """The object of ``gondrel inspect``. Raises InputError, KernelError, UsageError."""
+    values = {**_recipe(recipe, "receive"), **settings}
+    model = receive_by(path, store, values, progress=progress.part(0.0, 0.8))
     facts = measure_all(model.blobs(), store, progress=progress.part(0.8, 1.0))
     return inspect_object(with_measured_notes(model, facts), facts)
 
@@ -29,14 +37,17 @@ def send_command(
     out: str,
     kind: str,
     settings: Mapping[str, str],
+    recipe_names: Sequence[str],
     forecast_only: bool,
     store: str,
     *,
     progress: Progress = SILENT,
 ) -> dict[str, Any]:
     """The object of ``gondrel send``. Raises InputError, OutputError, UsageError, KernelError."""
-    chosen = settings_from(settings)
-    model = receive(path, store, progress=progress.part(0.0, 0.3))
+    values = _with_recipes(settings, recipe_names)
+    received = {k.removeprefix(_RECEIVE): v for k, v in values.items() if k.startswith(_RECEIVE)}
+    chosen = settings_from({k: v for k, v in values.items() if not k.startswith(_RECEIVE)})
+    model = receive_by(path, store, received, progress=progress.part(0.0, 0.3))
     forecast = forecast_for(model, kind, chosen, store)
     if forecast_only:
         return {"forecast": forecast_list(forecast), "remarks": list(forecast.remarks)}
@@ -49,6 +60,23 @@ def send_command(
         "remarks": list(sent.forecast.remarks),
         "proof": proof_object(sent.proof),
     }
+
+
+def _recipe(name: str, purpose: str) -> dict[str, str]:
+    return dict(recipe_named(name, purpose).values) if name else {}
+
+
+def _with_recipes(settings: Mapping[str, str], names: Sequence[str]) -> dict[str, str]:
+    """Settings of recipes, of either purpose, and on top of them those given."""
+    values: dict[str, str] = {}
+    for name in names:
+        saved = {r.purpose: r for r in recipes() if r.name == name}
+        if not saved:
+            recipe_named(name, "send")  # says which there are
+        for purpose, recipe in saved.items():
+            mark = _RECEIVE if purpose == "receive" else ""
+            values.update({mark + key: value for key, value in recipe.values})
+    return {**values, **settings}
 
 
 def prove_command(meant: str, returned: str, store: str, *, progress: Progress = SILENT) -> dict[str, Any]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections import Counter
 from pathlib import Path
 
 from gondrel.core.errors import MalformedFile
@@ -92,6 +93,7 @@ def card_of(file: IgesFile, plan: Plan) -> FileFacts:
         missing_files=external,
         notes=tuple(notes),
         title="IGES",
+        layers=tuple(sorted(Counter(layer for body in bodies for layer in body.layers).items())),
         diameters=_diameters(file, unit.mm),
         extent=file.number(20, 0.0) * unit.mm,
     )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.step.external import DOCUMENTS, external_files, find_file
 from gondrel.core.formats.step.records import Records, open_records
@@ -90,6 +92,14 @@ def _documents(records: Records) -> int:
     return found
 
 
+def _layers(records: Records) -> tuple[tuple[str, int], ...]:
+    """Layers by name with the number of items on each."""
+    found: Counter[str] = Counter()
+    for record in records.of("PRESENTATION_LAYER_ASSIGNMENT"):
+        found[record.text(0)] += len(record.refs(2))
+    return tuple(sorted(found.items()))
+
+
 _MOST_DIAMETERS = 500
 
 
@@ -155,6 +165,7 @@ def card_of(records: Records) -> FileFacts:
         missing_files=missing,
         notes=tuple(_notes(records, len(units))),
         title="STEP",
+        layers=_layers(records),
         diameters=_diameters(records, unit.mm if unit else 1.0),
         extent=records.extent() * (unit.mm if unit else 1.0),
     )
