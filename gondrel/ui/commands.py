@@ -47,6 +47,23 @@ def commands_of(window: MainWindow) -> list[Command]:
 
     table = [
         Command("open", "Receive a file\u2026", "File", ("Ctrl+O",), window.choose_file, "open import"),
+        Command(
+            "open-choose",
+            "Receive with choices\u2026",
+            "File",
+            ("Ctrl+Shift+O",),
+            window.choose_with_choices,
+            "kinds layers unit scale recipe",
+        ),
+        Command(
+            "open-beside",
+            "Receive beside what is there\u2026",
+            "File",
+            (),
+            window.choose_beside,
+            "add into",
+        ),
+        Command("open-folder", "Receive a folder\u2026", "File", (), window.choose_folder, "several files"),
         Command("demo", "Look at the demo", "File", (), window.open_demo, "example"),
         Command("save", "Save crossing", "File", ("Ctrl+S",), window.save),
         Command("save-as", "Save crossing as\u2026", "File", ("Ctrl+Shift+S",), window.save_as),
@@ -57,6 +74,7 @@ def commands_of(window: MainWindow) -> list[Command]:
         Command("close", "Close window", "File", ("Ctrl+W",), window.close),
         Command("undo", "Undo", "Edit", ("Ctrl+Z",), session.undo),
         Command("redo", "Redo", "Edit", ("Ctrl+Y", "Ctrl+Shift+Z"), session.redo),
+        Command("new-product", "Prepare an empty product", "Edit", (), window.add_empty_product, "house"),
         Command("copy-names", "Copy names of selected items", "Edit", ("Ctrl+C",), window.items.copy_names),
         Command("select-none", "Select nothing", "Edit", ("Esc",), window.clear),
         Command("find", "Find a command, item or setting", "Edit", ("Ctrl+K",), window.find),

@@ -329,6 +329,9 @@ class ManifestView(QWidget):
         model, sent = self.session.model, self.session.sent
         proof = sent.proof if sent else None
         states = states_of(model, proof, self.session.problems) if model else {}
+        for product in model.products if model else ():
+            if product.missing_file:
+                states[product.id] = "lost"
         self.rows.set_states(states)
 
     def _filter(self, text: str) -> None:

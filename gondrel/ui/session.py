@@ -11,17 +11,19 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
+from gondrel.core.arrange.beside import with_new_product
 from gondrel.core.arrange.properties import Edit
 from gondrel.core.errors import GondrelError
 from gondrel.core.model import BodyFacts, FileFacts, History, Model
 from gondrel.core.model.notes import with_measured_notes
 from gondrel.core.model.store import BlobStore
-from gondrel.core.reports.figures import Figures, count_of
-from gondrel.core.service.crossing import SUFFIX, Crossing
+from gondrel.core.reports.figures import Figures
+from gondrel.core.service.crossing import Crossing
 from gondrel.core.service.messages import BodyDetail, Forecast, Sent, TargetChoice
 from gondrel.jobs.messages import Job
 from gondrel.ui.keeping import Keeping
 from gondrel.ui.presenters.rows import Chain, products_of
+from gondrel.ui.receiving import Receiving
 from gondrel.ui.settings import SettingsStore
 from gondrel.ui.tasks import Tasks
 from gondrel.ui.turns import Turns
@@ -96,6 +98,7 @@ class Session(QObject):
         self.loading = ""
         self._asked: set[str] = set()
         self.keeping = Keeping(self)
+        self.receiving = Receiving(self)
         self.notice.connect(lambda text: self._write_log("note", text))
         self.failed.connect(lambda e: self._write_log("error", str(e), e.hint or ""))
 
@@ -126,54 +129,11 @@ class Session(QObject):
 
         self._run(f"{_SEND}:target_kinds", (), "listing formats", take, quiet=True)
 
-    def look_at(self, path: str) -> None:
-        """Read the file card of a file, before loading it."""
-        self.error = None
-
-        def take(card: FileFacts) -> None:
-            if self.loading == path or self.model is None:
-                self.card = card
-                self.card_changed.emit()
-
-        doing = f"looking at {Path(path).name}"
-        # What is wrong with the file is told by the reading itself, once.
-        self._run(f"{_RECEIVE}:file_card", (path,), doing, take, failed=_nothing, mesher=True, quiet=True)
-        self.go(0)
-
     def open_file(self, path: str) -> None:
         """Open a crossing, or look at and receive a file."""
-        if Path(path).suffix == SUFFIX:
-            self.keeping.load(Path(path))
-            return
-        self.loading = path
-        self.look_at(path)
-        self.receive(path)
+        self.receiving.open_file(path)
 
-    def receive(self, path: str) -> None:
-        """Read a file raw; its bodies are tessellated by the other worker meanwhile."""
-        name = Path(path).name
-        self.error = None
-        self.loading = path
-
-        def partial(value: Any) -> None:
-            if value[0] == "body":
-                self._mesh((value[1],))
-
-        def done(model: Model) -> None:
-            self.settings.change(recent=self.settings.now.with_recent(path).recent)
-            crossing = Crossing(Path(name).stem, History.begin(model, f"Receive {name}"))
-            self.take_crossing(crossing, None, dirty=True)
-            self.notice.emit(f"Received {name}: {count_of(len(model.products), 'product')}")
-
-        def failed(error: GondrelError) -> None:
-            self._forget_loading()
-            self.tell_error(error)
-
-        args = (path, self._folder.name)
-        self._run(f"{_RECEIVE}:receive", args, f"reading {name}", done, partial, failed=failed,
-                  stopped=self._forget_loading)  # fmt: skip
-
-    def _forget_loading(self) -> None:
+    def forget_loading(self) -> None:
         """Go back to the card of what is open."""
         self.loading = ""
         model = self.model
@@ -185,27 +145,31 @@ class Session(QObject):
         self.crossing = crossing
         self.keeping.begin(path, dirty)
         self.problems.clear()
+        self.receiving.pending = None
         self.selection, self.focused, self.focused_returned = (), frozenset(), frozenset()
         self.hidden = {tuple(frozenset(s) for s in row) for row in crossing.hidden}
         self.faint = {tuple(frozenset(s) for s in row) for row in crossing.faint}
-        self._forget_loading()
+        self.forget_loading()
         self.model_changed.emit()
         self.sent_changed.emit()
         self.hidden_changed.emit()
         self._show_model()
+        self.receiving.watch()
+        if path is not None:
+            self.receiving.check_sources()
         if crossing.sent is not None:
             self.facts.update(crossing.sent.facts)
-            self._mesh(crossing.sent.returned.blobs())
+            self.mesh(crossing.sent.returned.blobs())
             self._map_deviation()
 
     def _show_model(self) -> None:
         model = self.model
         if model is not None:
-            self._mesh(model.blobs())
+            self.mesh(model.blobs())
             self._measure(model.blobs())
         self.ask_forecast()
 
-    def _mesh(self, keys: tuple[str, ...]) -> None:
+    def mesh(self, keys: tuple[str, ...]) -> None:
         """Have bodies tessellated that are not yet; each is told of when its mesh is there."""
         missing = []
         for key in keys:
@@ -320,7 +284,7 @@ class Session(QObject):
             self.crossing = replace(self.crossing, sent=sent)
             self.keeping.touch()
             self.sent_changed.emit()
-            self._mesh(sent.returned.blobs())
+            self.mesh(sent.returned.blobs())
             self._map_deviation()
             self.turns.ask(show)
 
@@ -373,6 +337,18 @@ class Session(QObject):
             self._edited()
             self.notice.emit(what)
         return True
+
+    def add_product(self) -> None:
+        """Prepare an empty product, in a new crossing when nothing is open, and select it."""
+        if self.model is None:
+            crossing = Crossing("New crossing", History.begin(Model(), "New crossing"))
+            self.take_crossing(crossing, None, dirty=True)
+        count = 1 + sum(p.id.startswith("new") for p in self.model.products) if self.model else 1
+        name = f"Prepared part {count}"
+        self.edit(lambda model: (f"Prepare {name}", with_new_product(model, "", name)))
+        if self.model is not None:
+            self.select(((frozenset({f"product:{self.model.roots[-1]}"}),),))
+        self.go(3)
 
     def undo(self) -> None:
         """Go back one step."""
@@ -437,10 +413,19 @@ class Session(QObject):
     # --- jobs -------------------------------------------------------------------------------
 
     def run_job(
-        self, function: str, args: tuple[Any, ...], doing: str, done: Callable[[Any], None]
+        self,
+        function: str,
+        args: tuple[Any, ...],
+        doing: str,
+        done: Callable[[Any], None],
+        failed: Callable[[GondrelError], None] | None = None,
+        partial: Callable[[Any], None] = _nothing,
+        stopped: Callable[[], None] = lambda: None,
+        *,
+        quiet: bool = False,
     ) -> None:
-        """Run a service function; what it returns goes to done, errors are told."""
-        self._run(function, args, doing, done)
+        """Run a service function; its result goes to done, errors are told unless failed takes them."""
+        self._run(function, args, doing, done, partial, failed=failed, stopped=stopped, quiet=quiet)
 
     def _run(
         self,

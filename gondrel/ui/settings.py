@@ -26,6 +26,8 @@ class Settings:
     Args:
         shown_unit: "mm" or "inch", for figures on screen; files keep their own.
         decimals: decimal places of lengths in mm; inches show one and a half as many.
+        search: folders that were looked in for missing files, the last first.
+        receiver: name of the receiving side's system, to tell when both sides have the same.
         columns: which columns of the manifest are shown beside the item.
     """
 
@@ -37,12 +39,17 @@ class Settings:
     large_type: bool = False
     parallel: bool = False
     recent: tuple[str, ...] = ()
+    search: tuple[str, ...] = ()
+    receiver: str = ""
     columns: tuple[str, ...] = ("revision", "quantity", "state")
 
     def with_recent(self, path: str) -> Settings:
         """With a file at the head of the recent ones."""
         kept = tuple(p for p in self.recent if p != path)
         return replace(self, recent=(path, *kept)[:_RECENT])
+
+
+_SEARCHED = 5
 
 
 def _file() -> Path:

@@ -107,9 +107,9 @@ def elided(text: str, made: QFont, width: int) -> str:
     return QFontMetrics(made).elidedText(text, Qt.TextElideMode.ElideRight, width)
 
 
-def icon_path() -> str:
-    """The application's icon as a file."""
-    return str(resources.files("gondrel.ui.resources") / "icons" / "gondrel.svg")
+def icon_path(name: str = "gondrel") -> str:
+    """An icon as a file; the application's own by default."""
+    return str(resources.files("gondrel.ui.resources") / "icons" / f"{name}.svg")
 
 
 def load_fonts() -> None:
@@ -164,7 +164,13 @@ QSpinBox::up-button, QSpinBox::down-button {{ width: 16px; border: none; backgro
 QCheckBox {{ color: {p.ink}; spacing: 8px; }}
 QCheckBox::indicator {{ width: 13px; height: 13px; border-radius: 3px; border: 1.5px solid {p.quiet};
   background: {p.sheet}; }}
-QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; }}
+QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent};
+  image: url("{icon_path("tick")}"); }}
+QListWidget {{ background: {p.field}; border: none; border-radius: 5px; padding: 3px; }}
+QListWidget::indicator {{ width: 13px; height: 13px; border-radius: 3px; border: 1.5px solid {p.quiet};
+  background: {p.sheet}; }}
+QListWidget::indicator:checked {{ background: {p.accent}; border-color: {p.accent};
+  image: url("{icon_path("tick")}"); }}
 QPushButton[role="link"] {{ border: none; padding: 3px 0; text-align: left; color: {p.accent};
   font-weight: 500; }}
 QLabel {{ color: {p.ink}; background: transparent; }}

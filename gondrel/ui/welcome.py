@@ -20,7 +20,7 @@ __all__ = ["Welcome"]
 _RECENT = 5
 
 
-_DROP = "Drop a STEP or Parasolid XT file, or a saved crossing, anywhere in this window."
+_DROP = "Drop a STEP, IGES, Parasolid XT or mesh file, or a saved crossing, anywhere in this window."
 
 
 class Welcome(QWidget):

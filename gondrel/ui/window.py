@@ -36,6 +36,7 @@ from gondrel.ui.presenters.cells import (
     summary,
 )
 from gondrel.ui.presenters.text import subtitle
+from gondrel.ui.receiving import BESIDE, NEW, SUFFIXES
 from gondrel.ui.route_band import RouteBand
 from gondrel.ui.search import SearchPanel
 from gondrel.ui.session import Session
@@ -57,10 +58,11 @@ _MEND = (
     "Mends come with a later version. Until then nothing is ever repaired: what you send is "
     "what you received."
 )
-_MODELS = "*.stp *.step *.p21 *.x_t *.x_b *.xmt_txt *.xmt_bin"
+_MODELS = " ".join(f"*{suffix}" for suffix in SUFFIXES)
 _MENU = (
-    "open", "demo", None, "save", "save-as", "report-html", "report-pdf", "proof-json", None, "undo",
-    "redo", "history", None, "settings", "shortcuts", "log", None, "new-window", "close",
+    "open", "open-choose", "open-beside", "open-folder", "demo", None, "save", "save-as", "report-html",
+    "report-pdf", "proof-json", None, "undo", "redo", "history", "new-product", None, "settings",
+    "shortcuts", "log", None, "new-window", "close",
 )  # fmt: skip
 
 
@@ -389,14 +391,33 @@ class MainWindow(QMainWindow):
 
     def choose_file(self) -> None:
         """Ask for a file and open it."""
-        path, _ = QFileDialog.getOpenFileName(
-            self,
-            "Receive a file",
-            "",
-            f"Models ({_MODELS} *{SUFFIX});;All files (*)",
-        )
+        kinds = f"Models ({_MODELS} *{SUFFIX});;All files (*)"
+        paths, _ = QFileDialog.getOpenFileNames(self, "Receive files", "", kinds)
+        if paths:
+            self.session.receiving.open_paths(paths)
+
+    def choose_with_choices(self) -> None:
+        """Ask for a file and show its card and choices before anything is loaded."""
+        path, _ = QFileDialog.getOpenFileName(self, "Receive a file", "", f"Models ({_MODELS})")
         if path:
-            self.session.open_file(path)
+            self.session.receiving.open_file(path, ask=True)
+
+    def choose_beside(self) -> None:
+        """Ask for a file to receive beside what is there, after its card and choices."""
+        path, _ = QFileDialog.getOpenFileName(self, "Receive beside", "", f"Models ({_MODELS})")
+        if path:
+            where = BESIDE if self.session.model is not None else NEW
+            self.session.receiving.open_file(path, ask=True, where=where)
+
+    def choose_folder(self) -> None:
+        """Ask for a folder and receive every model file in it."""
+        folder = QFileDialog.getExistingDirectory(self, "Receive a folder")
+        if folder:
+            self.session.receiving.open_paths([folder])
+
+    def add_empty_product(self) -> None:
+        """Prepare an empty product to receive into."""
+        self.session.add_product()
 
     def open_demo(self) -> None:
         """Make the demo when it is not there yet, then receive it."""
@@ -439,7 +460,7 @@ class MainWindow(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()]
         if paths:
-            self.session.open_file(paths[0])
+            self.session.receiving.open_paths(paths)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         for page in self.pages.values():

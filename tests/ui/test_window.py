@@ -89,7 +89,7 @@ def test_a_killed_worker_leaves_the_open_crossing_whole(window, as1: str, demo_f
     wait_until(lambda: session.model is not None, 60)
     settle(session)
     before = session.model
-    session.receive(demo_file)
+    session.receiving.receive(demo_file)
     QTest.qWait(150)
     os.kill(session.tasks.reader.pid, signal.SIGKILL)
     wait_until(lambda: session.error is not None, 30)

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from gondrel.core.carriage.changes import Change, Difference
 from gondrel.core.carriage.compare import unlike
 from gondrel.core.carriage.inventory import material_text
 from gondrel.core.carriage.matching import Matching, match_models
@@ -19,41 +20,13 @@ from gondrel.core.model.graft import apart_from
 from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["Change", "Difference", "compare_sources", "take_over"]
+__all__ = ["compare_sources", "take_over"]
 
 _SHIFT = 1e-4
 _TURN = 1e-6
 _SAME_VOLUME = 1e-9
 
 Deviate = Callable[[str, str], float]
-
-
-@dataclass(frozen=True, slots=True)
-class Change:
-    """One thing that changed at the source.
-
-    Args:
-        kind: "added", "removed", "moved", "geometry" or "metadata".
-        product: id of the product concerned in the model as first received, or in the new one when
-            it was added; label: its name; text: what changed, with figures.
-    """
-
-    kind: str
-    product: str
-    label: str
-    text: str
-
-
-@dataclass(frozen=True, slots=True)
-class Difference:
-    """All changes, and the new model."""
-
-    changes: tuple[Change, ...]
-    new: Model
-
-    def of(self, kind: str) -> list[Change]:
-        """The changes of one kind."""
-        return [change for change in self.changes if change.kind == kind]
 
 
 def compare_sources(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from gondrel.core.carriage.changes import Change, Difference
 from gondrel.core.carriage.forecast import Forecast, Foreseen
 from gondrel.core.carriage.inventory import Item
 from gondrel.core.carriage.ledger import Compared, Entry, Ledger, Proof
@@ -15,7 +16,9 @@ from gondrel.core.model.snapshot import Model
 __all__ = [
     "THINGS",
     "BodyDetail",
+    "Change",
     "Compared",
+    "Difference",
     "Entry",
     "Forecast",
     "Foreseen",
@@ -35,6 +38,7 @@ class TargetChoice:
         unit: key of the only length unit it can be written in, empty where it is chosen.
         note: what it keeps, in a few words.
         forms: how an assembly can go, where there is a choice: "structure", "placed".
+        is_mesh: whether it holds triangles only.
     """
 
     kind: str
@@ -43,6 +47,7 @@ class TargetChoice:
     unit: str = ""
     note: str = ""
     forms: tuple[str, ...] = ()
+    is_mesh: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -39,6 +39,7 @@ __all__ = [
 
 
 _FORMS = ("structure", "placed")
+_ORDER = {"step": 0, "parasolid": 1, "iges": 2}
 _KEYS = (
     "unit", "author", "organisation", "system", "form", "chord", "angle", "files", "cylinders",
 )  # fmt: skip
@@ -46,8 +47,11 @@ _KEYS = (
 
 def target_kinds(*, progress: Progress = SILENT) -> tuple[TargetChoice, ...]:
     """Everything that can be sent as."""
-    targets = (t for f in all_formats() for t in f.targets)
-    return tuple(TargetChoice(t.kind, t.title, t.suffix, t.unit, t.note, t.forms) for t in targets)
+    return tuple(
+        TargetChoice(t.kind, t.title, t.suffix, t.unit, t.note, t.forms, f.is_mesh)
+        for f in sorted(all_formats(), key=lambda f: _ORDER.get(f.key, len(_ORDER)))
+        for t in f.targets
+    )
 
 
 def forecast_values(

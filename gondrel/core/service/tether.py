@@ -6,7 +6,8 @@ from collections.abc import Iterable
 from dataclasses import replace
 from pathlib import Path
 
-from gondrel.core.carriage.difference import Difference, compare_sources, take_over
+from gondrel.core.carriage.changes import Difference
+from gondrel.core.carriage.difference import compare_sources, take_over
 from gondrel.core.errors import InputError
 from gondrel.core.formats.step.read import read_component
 from gondrel.core.kernel.derive import deviation_of

@@ -13,8 +13,11 @@ def card_lines(card: FileFacts) -> list[tuple[str, str]]:
     writer = card.written_by
     unit = card.length_unit or "none given, mm assumed"
     count = card.count
-    bodies = [count_of(count("solids"), "solid")]
-    bodies += [f"{count(k)} {k}" for k in ("sheets", "wires", "meshes") if count(k)]
+    kinds = (
+        ("solids", "solid"), ("sheets", "sheet"), ("wires", "wire"), ("meshes", "mesh"),
+        ("surfaces", "surface"),
+    )  # fmt: skip
+    bodies = [_many(count(key), word) for key, word in kinds if count(key)]
     used = count("occurrences")
     products = str(count("products")) + (f", used {count_of(used, 'time')}" if used else "")
     looks = f"{count('styled_items')} styles, {count('layers')} layers" if count("styled_items") else ""
@@ -22,18 +25,30 @@ def card_lines(card: FileFacts) -> list[tuple[str, str]]:
         looks = f"{count('attributes'):,} attributes"
     pairs = [
         ("Format", f"{card.label}, {card.variant}"),
-        ("Size", f"{size_of_file(card.bytes)}, {count('records'):,} records"),
+        ("Size", ", ".join(t for t in (size_of_file(card.bytes), _records(card)) if t)),
         ("Unit", unit),
         ("Written by", writer.system),
         ("Translator", writer.translator),
         ("Author", ", ".join(t for t in (writer.author, writer.organisation) if t)),
         ("Date", writer.date.replace("T", " ")),
         ("Products", products),
-        ("Bodies", ", ".join(bodies)),
+        ("Bodies", ", ".join(bodies) or "none of its own"),
         ("Looks", looks),
         ("Faces", f"{count('faces'):,}" if count("faces") else ""),
     ]
     return [(label, value) for label, value in pairs if value]
+
+
+def _many(count: int, word: str) -> str:
+    """A count with its noun; more than one mesh are meshes."""
+    return f"{count} meshes" if word == "mesh" and count != 1 else count_of(count, word)
+
+
+def _records(card: FileFacts) -> str:
+    for key in ("records", "facets"):
+        if card.count(key):
+            return f"{card.count(key):,} {key}"
+    return ""
 
 
 def subtitle(card: FileFacts | None, received: str) -> str:

@@ -1,41 +1,43 @@
-"""The Receive sheet: the file card, then the outcome."""
+"""The Receive sheet: the file card, the choices, the outcome, and the sources that are followed."""
 
 from __future__ import annotations
 
-from collections import Counter
+from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QWidget
 
-from gondrel.core.model import Note
+from gondrel.core.model import FileFacts, Model
+from gondrel.core.model.store import write_whole
 from gondrel.core.reports.figures import count_of
+from gondrel.core.service.crossing import Source
 from gondrel.ui.bar import Bar
 from gondrel.ui.presenters.cells import Finding
+from gondrel.ui.presenters.outcome import change_cards, note_cards, outcome_csv, part_outcomes
+from gondrel.ui.presenters.place import far_rows
 from gondrel.ui.presenters.text import card_lines
+from gondrel.ui.receiving import BESIDE, NEW
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, head, quiet, rule
+from gondrel.ui.sheets.intake import IntakeForm
 
 __all__ = ["ReceiveSheet"]
 
-_GRAVE = {
-    "body-not-made",
-    "dangling-reference",
-    "product-without-shape",
-    "faces-differ",
-    "occurrence-without-place",
-}
+_MOST_CARDS = 60
 
 
 class ReceiveSheet(SheetView):
-    """What the file is, loading with cancel, and what was received."""
+    """What the file is, what to take of it, loading with cancel, and what was received."""
 
     open_wanted = Signal()
     next_wanted = Signal()
+    opened = Signal(object)
 
     def __init__(self, session: Session, parent: Any = None) -> None:
         super().__init__("Receive", session.turns, parent)
         self.session = session
+        self.form: IntakeForm | None = None
         self.bar = Bar()
         self.doing = quiet("")
         self.foot.addWidget(self.doing)
@@ -46,20 +48,38 @@ class ReceiveSheet(SheetView):
         self.main = self.add_main("Go on to Send")
         self.main.clicked.connect(self._main)
         self.other = QPushButton("Receive another file")
-        self.other.clicked.connect(self.open_wanted)
+        self.other.clicked.connect(self._other)
         self.foot.addWidget(self.other)
         session.card_changed.connect(self.later)
         session.model_changed.connect(self.later)
         session.facts_changed.connect(self.later)
         session.failed.connect(lambda error: self.later())
         session.settings.changed.connect(self.later)
+        session.receiving.changed.connect(self.later)
         session.tasks.changed.connect(self._progress)
 
+    # --- buttons ---------------------------------------------------------------------------
+
     def _main(self) -> None:
-        if self.session.model is None:
+        receiving = self.session.receiving
+        if receiving.pending is not None and self.form is not None:
+            where = str(self.form.where.currentData() or NEW)
+            receiving.receive_pending(self.form.values(), where)
+        elif receiving.difference is not None:
+            receiving.take_difference()
+        elif self.session.model is None:
             self.open_wanted.emit()
         else:
             self.next_wanted.emit()
+
+    def _other(self) -> None:
+        receiving = self.session.receiving
+        if receiving.pending is not None:
+            receiving.forget_pending()
+        elif receiving.difference is not None:
+            receiving.leave_difference()
+        else:
+            self.open_wanted.emit()
 
     def _progress(self) -> None:
         if not self.isVisible():
@@ -70,47 +90,163 @@ class ReceiveSheet(SheetView):
             widget.setVisible(task is not None)
         for widget in (self.main, self.other):
             widget.setVisible(task is None)
-        self.other.setVisible(task is None and self.session.model is not None)
+        self.other.setVisible(task is None and self._has_other())
         if task is not None:
             self.bar.show_share(task.share)
             text = f"{task.title}: {task.text.lower()}" if task.text else task.title
             self.doing.setText(f"{text} \u2026")
 
-    def refresh(self) -> None:
-        """Show the session's file card and outcome."""
+    def _has_other(self) -> bool:
         session = self.session
+        return session.model is not None or session.receiving.pending is not None
+
+    # --- showing ---------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show what is waiting, what changed at a source, or what was received."""
+        session, receiving = self.session, self.session.receiving
         self.clear()
-        model = session.model
-        self.main.setText("Go on to Send" if model is not None else "Choose a file")
+        self.form = None
+        if receiving.pending is not None:
+            self.main.setText("Receive")
+            self.other.setText("Take nothing in")
+            self._choices(receiving.pending.card)
+        elif receiving.difference is not None:
+            self.main.setText("Take these changes")
+            self.other.setText("Leave it as it is")
+            self._difference()
+        else:
+            self.main.setText("Go on to Send" if session.model is not None else "Choose a file")
+            self.other.setText("Receive another file")
+            self._state()
+        self.finish()
+        self._progress()
+
+    def _state(self) -> None:
+        session, model = self.session, self.session.model
         if session.error is not None:
             error = session.error
             where = f" ({error.where})" if error.where else ""
             text = f"{error.message[:1].upper()}{error.message[1:]}{where}"
             note = ", ".join(t for t in (error.file, error.hint) if t)
-            self.add(FindingCard(Finding("", "lost", "Not done", text, note, frozenset(), frozenset())))
+            self._card("lost", "Not done", text, note)
         card = session.card
         if card is None:
-            self.add(
-                quiet(
-                    "No file yet. The file card comes first: format, unit, who wrote it "
-                    "and what is in it. Nothing is loaded until you choose a file."
+            if model is None:
+                self.add(
+                    quiet(
+                        "No file yet. The file card comes first: format, unit, who wrote it "
+                        "and what is in it. Where it raises a question you are asked before "
+                        "anything is loaded."
+                    )
                 )
-            )
-            self.finish()
-            self._progress()
             return
+        self._file_card(card)
+        if model is not None and model.provenance and model.provenance.file == card:
+            self._missing(model)
+            self._outcome(model)
+            self._sources()
+
+    def _file_card(self, card: FileFacts) -> None:
         name = quiet(card.path.rsplit("/", 1)[-1])
         name.setProperty("role", "name")
         self.add(name)
         self.add_facts(card_lines(card))
-        if model is not None and model.provenance and model.provenance.file == card:
-            self._outcome()
-        self.finish()
-        self._progress()
+        receiver = self.session.settings.now.receiver.strip().lower()
+        if receiver and receiver in card.written_by.system.lower():
+            text = "Both sides work with the same system: its own files may carry more than this exchange"
+            self._card("altered", "Same system on both sides", text)
 
-    def _outcome(self) -> None:
-        session, model = self.session, self.session.model
-        assert model is not None
+    def _card(self, verdict: str, title: str, text: str, note: str = "") -> FindingCard:
+        made = FindingCard(Finding("", verdict, title, text, note, frozenset(), frozenset()))
+        self.add(made)
+        return made
+
+    def _notes(self, cards: list[Finding]) -> None:
+        for card in cards[:_MOST_CARDS]:
+            made = FindingCard(card)
+            made.opened.connect(self.opened)
+            self.add(made)
+        if len(cards) > _MOST_CARDS:
+            self.add(quiet(f"and {len(cards) - _MOST_CARDS} more; save the outcome to see them all"))
+
+    def _buttons(self, *pairs: tuple[str, Any]) -> None:
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(6)
+        for text, act in pairs:
+            button = QPushButton(text)
+            button.clicked.connect(lambda _=False, run=act: run())
+            line.addWidget(button)
+        self.add(row)
+
+    # --- before loading --------------------------------------------------------------------
+
+    def _choices(self, card: FileFacts) -> None:
+        self._file_card(card)
+        self._notes(note_cards(card.notes, {}))
+        if card.never:
+            self.add(quiet(f"{card.title or card.format.upper()} never brings {card.never}."))
+        self.add(rule())
+        form = self.form = IntakeForm()
+        model = self.session.model
+        layers = card.layers
+        if (
+            not layers
+            and model is not None
+            and model.provenance
+            and model.provenance.file.path == card.path
+        ):
+            layers = _layers_of(model)
+        form.show_recipes()
+        form.show_unit(card.length_unit)
+        form.show_layers(layers)
+        form.show_values(self.session.receiving.values)
+        form.show_places(self._places(), self.session.receiving.where)
+        self.add(form)
+
+    def _places(self) -> list[tuple[str, str]]:
+        places = [(NEW, "a new crossing")]
+        model = self.session.model
+        if model is not None:
+            places.append((BESIDE, "beside what is there"))
+            for identity in self.session.selected_products()[:1]:
+                places.append((identity, f"into {model.product(identity).label}"))
+            places += [
+                (p.id, f"into {p.label}") for p in model.products if not p.bodies and not p.occurrences
+            ]
+        return list(dict.fromkeys(places))
+
+    # --- what was received -----------------------------------------------------------------
+
+    def _missing(self, model: Model) -> None:
+        waiting = [p for p in model.products if p.missing_file]
+        if not waiting:
+            return
+        self.add(rule())
+        self.add(head("Missing files"))
+        users: dict[str, list[str]] = {}
+        for owner, use in model.occurrences():
+            users.setdefault(use.product, []).append(owner.label)
+        for product in waiting:
+            by = ", ".join(dict.fromkeys(users.get(product.id, ["the file itself"])))
+            text = f"{product.missing_file}, needed by {by}"
+            finding = Finding("", "lost", product.label, text, "", frozenset({product.id}), frozenset())
+            card = FindingCard(finding)
+            card.opened.connect(self.opened)
+            self.add(card)
+        self.add(quiet("Their places in the structure are kept. Go on without them, or:"))
+        self._buttons(("Look in a folder\u2026", self.look_in_folder))
+
+    def look_in_folder(self) -> None:
+        """Ask for a folder and look for the missing files in it."""
+        folder = QFileDialog.getExistingDirectory(self, "Look for missing files in")
+        if folder:
+            self.session.receiving.look_in(folder)
+
+    def _outcome(self, model: Model) -> None:
+        session = self.session
         self.add(rule())
         self.add(head("Received"))
         bodies = list(model.bodies())
@@ -119,47 +255,132 @@ class ReceiveSheet(SheetView):
             ("Products", f"{len(model.products)} in {count_of(model.depth, 'level')}"),
             ("Bodies", f"{len(bodies)}, {placed} in place"),
         ]
-        if all(body.blob in session.facts for _, body in bodies):
+        if bodies and all(body.blob in session.facts for _, body in bodies):
             total = sum(
                 session.facts[b.blob].volume for p in model.walk() for b in model.product(p.product).bodies
             )
             pairs.append(("Volume", session.figures.volume(total)))
         self.add_facts(pairs)
-        for key, error in session.problems.items():
-            if key in model.blobs():
-                self.add(
-                    FindingCard(
-                        Finding("", "lost", "Body not shown", str(error), "", frozenset(), frozenset())
-                    )
-                )
-        if not model.notes:
-            self.add(
-                FindingCard(
-                    Finding(
-                        "",
-                        "carried",
-                        "Complete",
-                        "Everything the file's records count was made, as sent and unrepaired",
-                        "",
-                        frozenset(),
-                        frozenset(),
-                    )
-                )
+        self._parts(model)
+        self._far(model)
+        self._notes(note_cards(model.notes, {p.label: p.id for p in model.products}))
+        if any(n.code == "mesh-not-closed" for n in model.notes):
+            self._buttons(("Mend the meshes", session.receiving.mend_meshes))
+        self._buttons(
+            ("Choose again\u2026", session.receiving.choose_again),
+            ("Save outcome\u2026", self.save_outcome),
+        )
+        card = session.card
+        if card is not None and card.never:
+            self.add(quiet(f"{card.title or card.format.upper()} never brings {card.never}."))
+
+    def _parts(self, model: Model) -> None:
+        """How many parts are clean, and a line for each, folded."""
+        parts = part_outcomes(model, self.session.problems)
+        if not parts:
+            return
+        clean = sum(part.is_clean for part in parts)
+        lines = tuple(
+            f"{part.label}: " + ("clean" if part.is_clean else "; ".join(n.text for n in part.notes))
+            for part in sorted(parts, key=lambda p: p.is_clean)
+        )
+        troubled = frozenset(p.product for p in parts if not p.is_clean)
+        if clean == len(parts):
+            who = "The part" if clean == 1 else f"All {clean} parts"
+            text = f"{who} came in complete, as sent and unrepaired"
+            finding = Finding("", "carried", "Complete", text, "", frozenset(), frozenset(), lines)
+        else:
+            text = f"{clean} of {count_of(len(parts), 'part')} clean; click for the others"
+            finding = Finding("", "altered", "Part by part", text, "", troubled, frozenset(), lines)
+        card = FindingCard(finding)
+        card.opened.connect(self.opened)
+        self.add(card)
+
+    def _far(self, model: Model) -> None:
+        rows = far_rows(model, self.session.facts)
+        if not rows:
+            return
+        names = ", ".join(label for label, _ in rows[:3])
+        text = f"{names} {'lies' if len(rows) == 1 else 'lie'} far off from all the rest"
+        self._card("altered", "Far away", text)
+
+        def hide() -> None:
+            self.session.set_hidden(self.session.hidden | {row for _, row in rows})
+
+        self._buttons(("Hide what lies far off", hide))
+
+    def save_outcome(self) -> None:
+        """Save the outcome part by part as comma-separated values."""
+        model = self.session.model
+        if model is None:
+            return
+        proposal = f"{self.session.crossing.name} outcome.csv"
+        path, _ = QFileDialog.getSaveFileName(self, "Save outcome", proposal, "Table (*.csv)")
+        if path:
+            write_whole(Path(path), outcome_csv(model, self.session.problems).encode())
+            self.session.notice.emit(f"Saved {Path(path).name}")
+
+    # --- sources ---------------------------------------------------------------------------
+
+    def _sources(self) -> None:
+        sources = self.session.crossing.sources
+        if not sources:
+            return
+        self.add(rule())
+        self.add(head("Tethers"))
+        for index, source in enumerate(sources):
+            self._source(index, source)
+
+    def _source(self, index: int, source: Source) -> None:
+        receiving = self.session.receiving
+        state = receiving.state_of(source)
+        name = Path(source.path).name
+        if source.is_cut:
+            self.add(quiet(f"{name}: cut, not followed"))
+            self._buttons(("Follow again", lambda: receiving.cut(index, False)))
+            return
+        if state == "changed":
+            self._card("altered", f"{name} has changed", "The file on disk is not the one received")
+            self._buttons(("Look at the changes", lambda: receiving.look(index)))
+        elif state == "gone":
+            self._card("lost", f"{name} is gone", f"It is no longer at {source.path}")
+        else:
+            self.add(quiet(f"{name}: followed, as received"))
+        self._buttons(
+            ("Cut", lambda: receiving.cut(index)), ("Point elsewhere\u2026", lambda: self._point(index))
+        )
+
+    def _point(self, index: int) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Follow this file instead")
+        if path:
+            self.session.receiving.point_to(index, path)
+
+    def _difference(self) -> None:
+        receiving = self.session.receiving
+        assert receiving.difference is not None
+        index, difference = receiving.difference
+        source = self.session.crossing.sources[index]
+        name = quiet(Path(source.path).name)
+        name.setProperty("role", "name")
+        self.add(name)
+        self.add(quiet("What changed since it was received. Nothing is taken until you say so."))
+        counts = [
+            (word, len(difference.of(kind)))
+            for kind, word in (
+                ("added", "Added"), ("removed", "Removed"), ("moved", "Moved"),
+                ("geometry", "Shape"), ("metadata", "Facts"),
             )
-        for card in _grouped(model.notes):
-            self.add(FindingCard(card))
+        ]  # fmt: skip
+        self.add_facts([(word, str(count)) for word, count in counts if count])
+        cards = change_cards(difference)
+        if not cards:
+            self._card("carried", "No difference", "The file was written anew; what it holds is the same")
+        self._notes(cards)
 
 
-def _grouped(notes: tuple[Note, ...]) -> list[Finding]:
-    """Equal notes as one card with their places."""
-    counts = Counter(note.code for note in notes)
-    cards = []
-    for code, count in counts.items():
-        same = [note for note in notes if note.code == code]
-        verdict = "lost" if code in _GRAVE else "altered"
-        title = code.replace("-", " ").capitalize()
-        first = same[0].text[:1].upper() + same[0].text[1:]
-        text = first if count == 1 else f"{count} times, first: {same[0].text}"
-        lines = tuple(f"{n.where}: {n.text}" for n in same)
-        cards.append(Finding("", verdict, title, text, same[0].where, frozenset(), frozenset(), lines))
-    return cards
+def _layers_of(model: Model) -> tuple[tuple[str, int], ...]:
+    counts: dict[str, int] = {}
+    for _, body in model.bodies():
+        for layer in body.layers:
+            counts[layer] = counts.get(layer, 0) + 1
+    return tuple(sorted(counts.items()))

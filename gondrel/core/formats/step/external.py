@@ -12,7 +12,8 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path, PureWindowsPath
 
 from gondrel.core.errors import GondrelError
-from gondrel.core.formats.step.records import Record, Records, open_records
+from gondrel.core.formats.step.graph import read_graph
+from gondrel.core.formats.step.records import Records, open_records
 from gondrel.core.formats.step.tokens import Reference
 
 __all__ = ["DOCUMENTS", "external_files", "find_file", "product_names"]
@@ -79,16 +80,14 @@ def _definition_of(records: Records, number: int) -> int:
 
 
 def product_names(path: str) -> set[str]:
-    """Numbers and names of the products of a STEP file, empty when it can't be read."""
+    """Numbers and names of the products a STEP file itself holds, empty when it can't be read."""
     try:
         with open_records(path) as records:
-            return {text for r in records.of("PRODUCT") for text in _texts(r) if text}
+            elsewhere = set(external_files(records))
+            held = [p for n, p in read_graph(records).products.items() if n not in elsewhere]
     except GondrelError:
         return set()
-
-
-def _texts(record: Record) -> tuple[str, str]:
-    return record.text(0), record.text(1)
+    return {text for product in held for text in (product.number, product.name) if text}
 
 
 def find_file(name: str, base: Path, search: Sequence[str], wanted: Sequence[str]) -> Path | None:

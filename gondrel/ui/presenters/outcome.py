@@ -1,0 +1,157 @@
+"""What came of a receive, part by part, and notes grouped so that many equal ones are one line."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections import Counter, defaultdict
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from gondrel.core.errors import GondrelError
+from gondrel.core.model import Model, Note
+from gondrel.core.reports.figures import count_of
+from gondrel.core.service.messages import Change, Difference
+from gondrel.ui.presenters.cells import Finding
+
+__all__ = ["PartOutcome", "change_cards", "far_away", "note_cards", "outcome_csv", "part_outcomes"]
+
+GRAVE = {
+    "body-not-made",
+    "dangling-reference",
+    "product-without-shape",
+    "faces-differ",
+    "occurrence-without-place",
+    "file-missing",
+    "file-not-read",
+    "mesh-not-closed",
+}
+_QUIET = {"surfaces-joined", "mesh-became-solid", "taken-by-settings", "made-otherwise"}
+"""Notes on what was done as it should be; they are told without a warning."""
+
+_FAR = 50.0
+"""How many times the spread of all the rest something lies away before it is called far."""
+
+
+@dataclass(frozen=True, slots=True)
+class PartOutcome:
+    """One part: clean, or what is to be told of it."""
+
+    product: str
+    label: str
+    bodies: int
+    notes: tuple[Note, ...]
+
+    @property
+    def is_clean(self) -> bool:
+        """Whether nothing went wrong with it."""
+        return not [n for n in self.notes if n.code not in _QUIET]
+
+
+def part_outcomes(model: Model, problems: Mapping[str, GondrelError]) -> list[PartOutcome]:
+    """Every product with bodies or with something to tell, in the order of the model."""
+    by_label: dict[str, list[Note]] = defaultdict(list)
+    for note in model.notes:
+        by_label[note.where.partition(" #")[0]].append(note)
+    found = []
+    for product in model.products:
+        notes = list(by_label.get(product.label, ()))
+        for body in product.bodies:
+            if body.name and body.name != product.label:
+                notes += by_label.get(body.name, ())
+            if body.blob in problems:
+                notes.append(Note("body-not-shown", str(problems[body.blob]), product.label))
+        if product.bodies or notes:
+            unique = tuple(dict.fromkeys(notes))
+            found.append(PartOutcome(product.id, product.label, len(product.bodies), unique))
+    return found
+
+
+def outcome_csv(model: Model, problems: Mapping[str, GondrelError]) -> str:
+    """The outcome of every part and every other note as comma-separated lines."""
+    stream = io.StringIO()
+    writer = csv.writer(stream)
+    writer.writerow(("part", "bodies", "outcome", "code", "what", "where"))
+    told: set[Note] = set()
+    for part in part_outcomes(model, problems):
+        if part.is_clean and not part.notes:
+            writer.writerow((part.label, part.bodies, "clean", "", "", ""))
+        for note in part.notes:
+            told.add(note)
+            state = "clean" if note.code in _QUIET else "trouble" if note.code in GRAVE else "note"
+            writer.writerow((part.label, part.bodies, state, note.code, note.text, note.where))
+    for note in model.notes:
+        if note not in told:
+            writer.writerow(("", "", "note", note.code, note.text, note.where))
+    return stream.getvalue()
+
+
+def note_cards(notes: tuple[Note, ...], products: Mapping[str, str]) -> list[Finding]:
+    """Equal notes as one card with their places.
+
+    Args:
+        products: id of each product by its label, for marking.
+    """
+    counts = Counter(note.code for note in notes)
+    cards = []
+    for code, count in counts.items():
+        same = [note for note in notes if note.code == code]
+        verdict = "lost" if code in GRAVE else "carried" if code in _QUIET else "altered"
+        title = code.replace("-", " ").capitalize()
+        first = same[0].text[:1].upper() + same[0].text[1:]
+        text = first if count == 1 else f"{count} times, first: {same[0].text}"
+        lines = tuple(f"{n.where}: {n.text}" if n.where else n.text for n in same)
+        ids = frozenset(products[label] for n in same if (label := n.where.partition(" #")[0]) in products)
+        where = same[0].where if count == 1 else count_of(count, "place")
+        cards.append(Finding("", verdict, title, text, where, ids, frozenset(), lines if count > 1 else ()))
+    order = {"lost": 0, "altered": 1, "carried": 2}
+    return sorted(cards, key=lambda card: order[card.verdict])
+
+
+_TITLES = {
+    "added": "Added", "removed": "Removed", "moved": "Moved", "geometry": "Shape changed",
+    "metadata": "Facts changed",
+}  # fmt: skip
+_VERDICTS = {"added": "added", "removed": "lost"}
+
+
+def change_cards(difference: Difference) -> list[Finding]:
+    """What changed at a source, one card for each change, by kind."""
+    cards = []
+    for kind, title in _TITLES.items():
+        for change in difference.of(kind):
+            cards.append(_card(change, title))
+    return cards
+
+
+def _card(change: Change, title: str) -> Finding:
+    verdict = _VERDICTS.get(change.kind, "altered")
+    return Finding(
+        "",
+        verdict,
+        f"{change.label}: {title.lower()}",
+        change.text,
+        "",
+        frozenset({change.product}),
+        frozenset(),
+    )
+
+
+def far_away(centres: Mapping[str, tuple[float, float, float]]) -> list[str]:
+    """Keys of things that lie far off from all the rest.
+
+    Args:
+        centres: centre of each thing in the whole, mm.
+
+    Source: own: further from the median place than 50 times the median distance from it (and 10 m).
+    """
+    if len(centres) < 3:
+        return []
+    middle = [sorted(c[axis] for c in centres.values())[len(centres) // 2] for axis in range(3)]
+
+    def away(centre: tuple[float, float, float]) -> float:
+        return float(sum((a - b) ** 2 for a, b in zip(centre, middle, strict=True)) ** 0.5)
+
+    spread = sorted(away(c) for c in centres.values())[len(centres) // 2]
+    limit = max(_FAR * spread, 10_000.0)
+    return [key for key, centre in centres.items() if away(centre) > limit]
