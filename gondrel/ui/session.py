@@ -86,6 +86,7 @@ class Session(QObject):
         self.kind = "step-ap242"
         self.unit = "mm"
         self.form = "structure"
+        self.options: dict[str, str] = {}
         self.station = 0
         self.selection: tuple[Chain, ...] = ()
         self.focused: frozenset[str] = frozenset()
@@ -252,6 +253,9 @@ class Session(QObject):
         kept = self.settings.now
         form = self.form if any(t.kind == self.kind and t.forms for t in self.targets) else ""
         given = {"unit": self.unit, "form": form, "author": kept.author, "organisation": kept.organisation}
+        target = next((t for t in self.targets if t.kind == self.kind), None)
+        meshed = ("chord", "angle", "files") if target is not None and target.is_mesh else ("cylinders",)
+        given |= {key: value for key, value in self.options.items() if key in meshed}
         return {key: value for key, value in given.items() if value}
 
     def ask_forecast(self) -> None:
@@ -272,6 +276,12 @@ class Session(QObject):
         """Choose what to send as, in which unit, and how an assembly goes where there is a choice."""
         if (kind, unit, form) != (self.kind, self.unit, self.form):
             self.kind, self.unit, self.form = kind, unit, form
+            self.ask_forecast()
+
+    def choose_option(self, key: str, value: str) -> None:
+        """Choose a setting that only some targets have: chord, angle, files, cylinders."""
+        if self.options.get(key, "") != value:
+            self.options[key] = value
             self.ask_forecast()
 
     def send(self, out: str) -> None:
@@ -370,6 +380,8 @@ class Session(QObject):
 
     def _edited(self) -> None:
         self.keeping.touch()
+        if self.model is not None and self.model.provenance is not None and not self.loading:
+            self.card = self.model.provenance.file
         self.model_changed.emit()
         self._show_model()
 

@@ -165,6 +165,7 @@ class MainWindow(QMainWindow):
         self.settings.changed.connect(self._settings_changed)
         self.ledger.chosen.connect(self._cell)
         self.receive.open_wanted.connect(self.choose_file)
+        self.receive.opened.connect(self._finding)
         self.receive.next_wanted.connect(lambda: session.go(4))
         self.prove.send_wanted.connect(lambda: session.go(4))
         self.prove.report_wanted.connect(self.save_html)

@@ -19,14 +19,17 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gondrel.core.model import BodyKind
 from gondrel.core.service.messages import TargetChoice
 from gondrel.ui.bar import Bar
 from gondrel.ui.presenters.cells import TITLES, findings_of
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, empty_layout, head, quiet, rule
+from gondrel.ui.sheets.mesh_options import MeshOptions
 
 __all__ = ["SendSheet"]
 
+_ENDINGS = {"xt-text": "xt", "xt-binary": "xt", "iges-solid": "iges", "iges-surface": "iges"}
 _FORMS = (("structure", "with components"), ("placed", "placed bodies"))
 _UNITS = (("mm", "millimetre"), ("inch", "inch"), ("m", "metre"))
 
@@ -41,6 +44,7 @@ class SendSheet(SheetView):
         self.session = session
         self.thing = ""
         self.radios: dict[str, QRadioButton] = {}
+        self.notes: dict[str, QLabel] = {}
         self._choices = QWidget()
         QVBoxLayout(self._choices).setContentsMargins(0, 0, 0, 0)
         self.group = QButtonGroup(self)
@@ -52,6 +56,9 @@ class SendSheet(SheetView):
         self.column.addWidget(self._choices)
         self._add_unit()
         self._add_form()
+        self.options = MeshOptions()
+        self.options.chosen.connect(session.choose_option)
+        self.column.addWidget(self.options)
         self.column.addWidget(rule())
         self.forecast_head = head("Forecast")
         self.column.addWidget(self.forecast_head)
@@ -150,12 +157,16 @@ class SendSheet(SheetView):
         chosen = self._target()
         if chosen is None:
             return
-        ending = session.kind.rpartition("-")[2] if session.kind.startswith("step") else "xt"
+        ending = _ENDINGS.get(session.kind, session.kind.rpartition("-")[2])
         source = Path(session.card.path) if session.card else Path.home() / "model"
         folder = source.parent if source.parent.is_dir() else Path.home()
         self.path.setText(str(folder / f"{source.stem}-{ending}{chosen.suffix}"))
         self.main.setText(f"Send as {ending.upper()} and prove")
         self.form_row.setVisible(bool(chosen.forms))
+        meshes = any(body.kind is BodyKind.MESH for _, body in session.model.bodies())
+        self.options.show_for(is_mesh=chosen.is_mesh, has_meshes=meshes)
+        for kind, note in self.notes.items():
+            note.setVisible(kind == session.kind)
         fixed = chosen.unit
         self.unit.setEnabled(not fixed)
         self.unit.setToolTip("The format knows only this unit" if fixed else "")
@@ -191,7 +202,10 @@ class SendSheet(SheetView):
                 note = quiet(choice.note)
                 note.setContentsMargins(24, 0, 0, 4)
                 note.setProperty("role", "note")
+                self.notes[choice.kind] = note
                 layout.addWidget(note)
+        for kind, note in self.notes.items():
+            note.setVisible(kind == self.session.kind)
 
     def refresh(self) -> None:
         """Show the choices and the forecast."""
