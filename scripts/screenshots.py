@@ -19,10 +19,14 @@ from typing import Any
 STATE = tempfile.mkdtemp(prefix="gondrel-pictures-")
 os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = STATE
 
+from PySide6.QtCore import Qt  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
+from gondrel.core.kernel.build import cut, cylinder  # noqa: E402
+from gondrel.core.kernel.shape import shape_from_blob, shape_to_blob  # noqa: E402
 from gondrel.core.model import History, Occurrence, Product  # noqa: E402
 from gondrel.core.service.crossing import Crossing  # noqa: E402
+from gondrel.core.service.send import send, settings_from  # noqa: E402
 from gondrel.ui.application import open_window  # noqa: E402
 from gondrel.ui.session import STATIONS  # noqa: E402
 
@@ -64,8 +68,8 @@ def stations(window: Any) -> None:
     for theme in ("light", "dark"):
         window.settings.change(theme=theme)
         for number, name in enumerate(STATIONS):
-            if theme == "dark" and name in ("Check", "Mend"):
-                continue  # nothing but a sentence yet
+            if theme == "dark" and name in ("Check", "Mend", "Arrange"):
+                continue
             session.go(number)
             chosen = name == "Arrange" and theme == "light"
             session.select(((frozenset({f"product:{pinion}"}),),) if chosen else ())
@@ -73,20 +77,46 @@ def stations(window: Any) -> None:
     window.settings.change(theme="light")
 
 
-def parasolid(window: Any) -> None:
-    """The demo to XT and received from it."""
-    session = window.session
-    window.actions_by_key["map"].trigger()  # off again
-    session.go(4)
-    window.send_sheet.radios["xt-text"].click()
+def receiving(window: Any) -> None:
+    """Choices before a file is loaded, a source that changed, and files that are missing."""
+    session, sheet = window.session, window.receive
+    path = Path(STATE) / "paddle-gear.stp"
+    path.write_bytes(DEMO.read_bytes())
+    session.receiving.open_file(str(path), ask=True)
+    wait(lambda: session.receiving.pending is not None)
+    shot(window, "receive-choices", smooth=False)
+    QTest.mouseClick(sheet.main, Qt.MouseButton.LeftButton)
+    wait(lambda: session.crossing.name == "paddle-gear" and not session.tasks.running)
+    _changed(session.model, session.store, path)
+    wait(lambda: session.receiving.states)
+    session.receiving.look(0)
+    wait(lambda: session.receiving.difference is not None and not session.tasks.running)
+    shot(window, "receive-changes")
+    session.receiving.leave_difference()
+
+    pinion = next(p for p in session.model.products if p.name.startswith("Rack pinion"))
+    hole = session.model.with_product(replace(pinion, bodies=(), missing_file="PW-0310.stp"))
+    card = replace(session.card, missing_files=("PW-0310.stp",))
+    hole = replace(hole, provenance=replace(hole.provenance, file=card))
+    history = History.begin(hole, "Receive paddle-gear")
+    session.take_crossing(Crossing("paddle-gear", history), None, dirty=True)
     wait(lambda: not session.tasks.running)
-    shot(window, "send-xt")
-    path = f"{STATE}/paddle-gear.x_t"
-    session.send(path)
-    wait(lambda: session.sent is not None and session.sent.path == path and not session.tasks.running)
-    session.open_file(path)
-    wait(lambda: session.model.provenance.file.format == "parasolid" and not session.tasks.running)
-    shot(window, "receive-xt")
+    shot(window, "receive-missing")
+
+
+def _changed(model: Any, store: Any, path: Path) -> None:
+    """Write the demo with a bar moved, a plate bored and a revision raised."""
+    plate = next(p for p in model.products if p.name == "Base plate")
+    shape = shape_from_blob(store.get(plate.bodies[0].blob))
+    bored = store.put(shape_to_blob(cut(shape, cylinder(30, 400, at=(0, 0, -200)))))
+    model = model.with_product(replace(plate, bodies=(replace(plate.bodies[0], blob=bored),)))
+    bar = next(p for p in model.products if p.name == "Rack bar")
+    model = model.with_product(replace(bar, revision="B"))
+    owner, use = next((p, u) for p, u in model.occurrences() if u.product == bar.id)
+    place = tuple(v + 40 * (i == 11) for i, v in enumerate(use.placement))
+    uses = tuple(replace(u, placement=place) if u.id == use.id else u for u in owner.occurrences)
+    model = model.with_product(replace(owner, occurrences=uses))
+    send(model, str(path), "step-ap242", settings_from({}), str(store.folder))
 
 
 def states(window: Any) -> None:
@@ -150,7 +180,7 @@ def main() -> None:
     session.go(5)
     window.actions_by_key["map"].trigger()
     shot(window, "deviation")
-    parasolid(window)
+    receiving(window)
     window.close()
     window = fresh()
     states(window)

@@ -83,7 +83,7 @@ class SettingsStore(QObject):
     def _read() -> Settings:
         """What was kept; a broken or unknown entry falls back to its default."""
         try:
-            kept = json.loads(_file().read_text())
+            kept = json.loads(_file().read_text("utf-8"))
         except (OSError, ValueError):
             return Settings()
         if not isinstance(kept, dict):

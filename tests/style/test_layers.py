@@ -77,7 +77,7 @@ def modules() -> list[tuple[str, Path]]:
 
 
 def test_every_module_keeps_to_its_layer() -> None:
-    found = [b for name, path in modules() for b in breaches(name, path.read_text())]
+    found = [b for name, path in modules() for b in breaches(name, path.read_text("utf-8"))]
     assert found == []
 
 
@@ -100,4 +100,4 @@ def test_the_window_loads_no_kernel() -> None:
 
 
 def test_modules_stay_small() -> None:
-    assert [n for n, p in modules() if len(p.read_text().splitlines()) > 500] == []
+    assert [n for n, p in modules() if len(p.read_text("utf-8").splitlines()) > 500] == []

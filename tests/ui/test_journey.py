@@ -307,8 +307,11 @@ def test_settings_are_kept_and_shown(window, as1: str) -> None:
     page.theme.setCurrentIndex(1)
     QTest.qWait(200)
     assert session.send_settings()["author"] == "M. Weir"
-    texts = [label.text() for label in window.receive.findChildren(type(window.stage.line))]
-    assert any("in\u00b3" in text for text in texts)
+
+    def texts() -> list[str]:
+        return [label.text() for label in window.receive.findChildren(type(window.stage.line))]
+
+    wait_until(lambda: any("in\u00b3" in text for text in texts()))
     again = SettingsStore().now
     assert (again.author, again.shown_unit, again.theme) == ("M. Weir", "inch", "dark")
     picture = window.grab().toImage()

@@ -61,9 +61,9 @@ def test_choices_recipes_and_layers(window, small) -> None:
     session.receiving.open_file(str(small), ask=True)
     wait_until(lambda: session.receiving.pending is not None and sheet.form is not None)
     form = sheet.form
-    assert {
-        form.layers.item(i).data(256): form.layers.item(i).checkState() for i in range(3)
-    } == dict.fromkeys("ABC", Qt.CheckState.Checked)
+    items = [form.layers.item(i) for i in range(form.layers.count())]
+    assert [i.data(Qt.ItemDataRole.UserRole) for i in items] == ["A", "B", "C"]
+    assert all(i.checkState() is Qt.CheckState.Checked for i in items)
     form.layers.item(2).setCheckState(Qt.CheckState.Unchecked)
     form.colours.setChecked(False)
     form.scale.setText("2")
@@ -75,7 +75,8 @@ def test_choices_recipes_and_layers(window, small) -> None:
     wait_until(lambda: session.model is not None and idle(window))
     bodies = list(session.model.bodies())
     assert len(bodies) == 2 and all(b.colour is None for _, b in bodies)
-    assert "left out by the settings" in _texts(window)
+    assert any("left out by the settings: 1 on layer C" in n.text for n in session.model.notes)
+    wait_until(lambda: "Taken by settings" in _texts(window))
 
     session.receiving.choose_again()
     wait_until(lambda: sheet.form is not None and sheet.form.scale.text() == "2")
@@ -138,7 +139,7 @@ def test_a_mesh_with_a_hole_is_mended(window, tmp_path) -> None:
     wait_until(lambda: session.receiving.pending is not None)
     session.receiving.receive_pending({}, "new")
     wait_until(lambda: session.model is not None and idle(window))
-    assert "3 open edges" in _texts(window)
+    wait_until(lambda: "3 open edges" in _texts(window))
     session.receiving.mend_meshes()
     wait_until(lambda: idle(window) and not any(n.code == "mesh-not-closed" for n in session.model.notes))
     wait_until(lambda: any(f.volume == pytest.approx(8000.0) for f in session.facts.values()))

@@ -40,8 +40,8 @@ def test_receive_send_prove_drill_down(window, as1: str, tmp_path: Path) -> None
     QTest.mouseClick(window.send_sheet.main, Qt.MouseButton.LeftButton)
     wait_until(lambda: session.sent is not None, 60)
     settle(session)
-    assert session.station == 5
-    assert window.stage.canvas.two
+    wait_until(lambda: session.station == 5)
+    wait_until(lambda: window.stage.canvas.two)
     assert len(window.stage.canvas.scenes[RETURNED].placed) == 18
     cells = {c.thing: c for c in window.ledger.cells}
     assert (cells["colours"].before, cells["colours"].after, cells["colours"].verdict) == ("5", "0", "lost")

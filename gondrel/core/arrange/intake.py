@@ -120,7 +120,7 @@ class _Intake:
             return False
         layers = self.settings.layers
         if layers is not None and body.layers and not layers & set(body.layers):
-            left[f"bodies on layer {body.layers[0]}"] += 1
+            left[f"on layer {body.layers[0]}"] += 1
             return False
         return True
 

@@ -50,6 +50,7 @@ def card_of(path: str, document: Document) -> FileFacts:
         counts = _counts(document)
         bodies = (n for n in document.nodes.values() if n.kind == "BODY")
         resolution = [n["res_linear"] for n in bodies if n["res_linear"]]
+        diameters, extent = _diameters(document), _extent(document)
     except (KeyError, TypeError, ValueError, IndexError) as error:
         raise MalformedFile(f"a node's values make no sense ({error})", file=path) from error
     notes = [Note("put-right", remark) for remark in document.remarks]
@@ -74,8 +75,8 @@ def card_of(path: str, document: Document) -> FileFacts:
         counts=counts,
         notes=tuple(notes),
         title="Parasolid XT",
-        diameters=_diameters(document),
-        extent=_extent(document),
+        diameters=diameters,
+        extent=extent,
     )
 
 

@@ -61,7 +61,9 @@ def test_two_thousand_damaged_files(tmp_path: Path) -> None:
     slowest, peak = 0.0, 0.0
     begun = time.monotonic()
     command = [sys.executable, "-c", WORKER, str(tmp_path), "0", str(COUNT)]
-    done = subprocess.run(command, capture_output=True, text=True, timeout=600, check=False)
+    done = subprocess.run(
+        command, capture_output=True, encoding="utf-8", errors="replace", timeout=600, check=False
+    )
     last = -1
     for line in done.stdout.splitlines():
         told = json.loads(line)
