@@ -65,7 +65,7 @@ class SettingsDialog(_Page):
     """Author, organisation, shown units and decimal places, theme and type."""
 
     def __init__(self, settings: SettingsStore, parent: QWidget) -> None:
-        super().__init__("Settings", parent, 460, 430)
+        super().__init__("Settings", parent, 460, 480)
         self.settings = settings
         now = settings.now
         form = QFormLayout()
@@ -88,9 +88,15 @@ class SettingsDialog(_Page):
         self.decimals.valueChanged.connect(lambda value: settings.change(decimals=value))
         self.theme.currentIndexChanged.connect(lambda: settings.change(theme=self.theme.currentData()))
         self.large.toggled.connect(lambda on: settings.change(large_type=on))
+        self.receiver = QLineEdit(now.receiver)
+        self.receiver.setPlaceholderText("a word of its name in file headers")
+        self.receiver.editingFinished.connect(
+            lambda: settings.change(receiver=self.receiver.text().strip())
+        )
         for label, widget in (
             ("Author", self.author),
             ("Organisation", self.organisation),
+            ("Our system", self.receiver),
             ("Figures shown in", self.unit),
             ("Decimal places", self.decimals),
             ("Theme", self.theme),
@@ -100,7 +106,8 @@ class SettingsDialog(_Page):
         self.column.addLayout(form)
         self.column.addWidget(
             quiet("Author and organisation go into the header of every file that is sent. "
-                  "The unit here is for reading; the unit of a file is chosen when it is sent.")
+                  "The unit here is for reading; the unit of a file is chosen when it is sent. When a "
+                  "file comes from our own system, the Receive sheet says so.")
         )  # fmt: skip
         self.column.addStretch(1)
         self.finish()

@@ -15,7 +15,7 @@ __all__ = ["targets_of"]
 
 _SETTINGS = (
     "Author", "Organisation", "Figures shown in mm or inch", "Decimal places", "Theme light or dark",
-    "Larger type",
+    "Larger type", "Our system",
 )  # fmt: skip
 _MOST_ITEMS = 5000
 

@@ -83,16 +83,17 @@ def model_of_pieces(
             number = f"b{len(bodies) + 1}"
             bodies.append(Body(number, BodyKind.MESH, name, blob, piece.colour, colours, layers))
     product = Product("p1", "", Path(path).stem, bodies=tuple(bodies))
-    return Model((product,), ("p1",), unit, notes=tuple(_flaws(pieces)))
+    return Model((product,), ("p1",), unit, notes=tuple(_flaws(pieces, product.name)))
 
 
-def _flaws(pieces: Sequence[Piece]) -> list[Note]:
+def _flaws(pieces: Sequence[Piece], product: str) -> list[Note]:
     notes = []
     for piece in pieces:
         flaws = piece.facets.flaws()
         if flaws:
             told = "; ".join(map(str, flaws))
-            notes.append(Note("mesh-not-closed", f"the mesh bounds no solid: {told}", piece.name))
+            where = piece.name or product
+            notes.append(Note("mesh-not-closed", f"the mesh bounds no solid: {told}", where))
     return notes
 
 

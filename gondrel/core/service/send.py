@@ -150,6 +150,7 @@ def _mesh_fates(solid: Solidification) -> Iterator[tuple[Key, tuple[str, str]]]:
         yield ("colours", body, "face colours"), ("lost", "facets with colours are merged into faces")
     for body, why in solid.refused.items():
         yield ("bodies", body, "body"), ("lost", why)
+        yield ("geometry", body, "shape"), ("lost", why)
 
 
 def _without(model: Model, refused: Mapping[str, str]) -> Model:

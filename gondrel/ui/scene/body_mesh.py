@@ -63,7 +63,7 @@ class BodyMesh:
         breathe: Callable[[], None] = lambda: None,
     ) -> BodyMesh:
         """Build from the arrays of a mesh, as the kernel side describes them."""
-        cuts = _cuts(face_starts)
+        cuts = _cut_again(_cuts(face_starts))
         pieces = []
         for first, last in pairwise(cuts):
             used, local = np.unique(triangles[first:last], return_inverse=True)
@@ -124,6 +124,15 @@ def _cuts(starts: np.ndarray) -> list[int]:
     wanted = np.arange(0, max(total, 1), _PIECE)
     found = starts[np.searchsorted(starts, wanted)] if len(starts) else wanted
     return list(dict.fromkeys([*(int(x) for x in found), total])) if total else [0, 0]
+
+
+def _cut_again(cuts: list[int]) -> list[int]:
+    """Cuts through faces that are themselves too large: a mesh of a million facets is one face."""
+    found = [cuts[0]]
+    for first, last in pairwise(cuts):
+        pieces = max(1, round((last - first) / (2 * _PIECE)))
+        found += [first + (last - first) * i // pieces for i in range(1, pieces + 1)]
+    return found
 
 
 def make_surface(points: np.ndarray, normals: np.ndarray, triangles: np.ndarray) -> vtkPolyData:
