@@ -71,10 +71,24 @@ def stations(window: Any) -> None:
             if theme == "dark" and name in ("Check", "Mend", "Arrange"):
                 continue
             session.go(number)
+            if name == "Check":
+                check(window)
             chosen = name == "Arrange" and theme == "light"
             session.select(((frozenset({f"product:{pinion}"}),),) if chosen else ())
             shot(window, name.lower() if theme == "light" else f"{name.lower()}-dark")
     window.settings.change(theme="light")
+
+
+def check(window: Any) -> None:
+    """Check, open the first kind of finding and fly to one."""
+    session, sheet = window.session, window.check
+    session.checking.check()
+    wait(lambda: session.checking.report is not None and not session.tasks.running)
+    group = next(f.code for f in session.checking.report.findings)
+    sheet._open(group)
+    wait(lambda: group in sheet.lists)
+    sheet.lists[group].setCurrentRow(0)
+    wait(lambda: window.stage.pointer.isVisible())
 
 
 def receiving(window: Any) -> None:

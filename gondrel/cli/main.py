@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from gondrel import __version__
-from gondrel.cli.text import forecast_lines, inspect_lines, proof_lines
+from gondrel.cli.text import check_lines, forecast_lines, inspect_lines, proof_lines
 from gondrel.core.errors import GondrelError, UsageError
 from gondrel.core.work import Cancelled
 from gondrel.jobs.messages import Job, Progressed
@@ -19,7 +19,7 @@ from gondrel.jobs.worker import Worker, run_blocking
 
 __all__ = ["main"]
 
-SUBCOMMANDS = ("inspect", "send", "prove")
+SUBCOMMANDS = ("inspect", "check", "send", "prove")
 _COMMANDS = "gondrel.core.service.commands"
 
 
@@ -38,6 +38,10 @@ def _parser() -> _Parser:
     inspect.add_argument("file")
     inspect.add_argument("--set", dest="settings", action="append", default=[], metavar="KEY=VALUE")
     inspect.add_argument("--recipe", default="", help="a saved set of receive settings")
+    check = commands.add_parser("check", help="find what is not sound in a file")
+    check.add_argument("file")
+    check.add_argument("--set", dest="settings", action="append", default=[], metavar="KEY=VALUE")
+    check.add_argument("--recipe", default="", help="a saved set of receive settings")
     send = commands.add_parser("send", help="write a file in another form and prove it")
     send.add_argument("file")
     send.add_argument("--out", default="")
@@ -49,7 +53,7 @@ def _parser() -> _Parser:
     prove = commands.add_parser("prove", help="compare what was meant with what came back")
     prove.add_argument("meant")
     prove.add_argument("returned")
-    for command in (inspect, send, prove):
+    for command in (inspect, check, send, prove):
         command.add_argument("--json", action="store_true", help="print one JSON object")
     return parser
 
@@ -81,6 +85,11 @@ def _command(options: argparse.Namespace) -> int:
         result = _run(job)
         _print(options, result, inspect_lines)
         return 1 if result["missing_files"] else 0
+    if options.command == "check":
+        args = (options.file, _pairs(options.settings), options.recipe)
+        result = _run(_job("check_command", args, f"checking {Path(options.file).name}"))
+        _print(options, result, check_lines)
+        return 1 if result["counts"]["fault"] or result["counts"]["doubt"] else 0
     if options.command == "prove":
         files = (options.meant, options.returned)
         result = _run(_job("prove_command", files, f"comparing {files[0]} with {files[1]}"))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-__all__ = ["forecast_lines", "inspect_lines", "proof_lines"]
+__all__ = ["check_lines", "forecast_lines", "inspect_lines", "proof_lines"]
 
 _MARK = {"carried": "+", "altered": "~", "lost": "-", "added": "*", "unproved": "?"}
 _SHOWN = 8
@@ -48,6 +48,34 @@ def _tree(result: dict[str, Any], index: int, depth: int) -> list[str]:
         below = _tree(result, child, depth + 1)
         below[0] += f"  x {times}" if times > 1 else ""
         lines += below
+    return lines
+
+
+_SEVERITY = {"fault": "!", "doubt": "?", "note": "."}
+
+
+def check_lines(result: dict[str, Any]) -> list[str]:
+    """What is not sound, by kind."""
+    counts = result["counts"]
+    lines = [
+        f"{result['file']['path']}",
+        f"  {counts['fault']} faults, {counts['doubt']} doubts, {counts['note']} notes; "
+        f"{result['bodies_clean']} bodies clean, {result['bodies_with_findings']} with findings; "
+        f"{result['examined']:,} faces, edges and vertices examined",
+    ]
+    kinds: dict[tuple[str, str, str], list[dict[str, Any]]] = {}
+    for finding in result["findings"]:
+        kinds.setdefault((finding["severity"], finding["code"], finding["title"]), []).append(finding)
+    for (severity, code, title), found in kinds.items():
+        lines.append(f"  {_SEVERITY[severity]} {code} {title}: {len(found)}")
+        for finding in found[:_SHOWN]:
+            who = " / ".join(t for t in dict.fromkeys((finding["product"], finding["body"])) if t)
+            at = finding["where"].get("point")
+            place = f" at ({', '.join(f'{v:.3f}' for v in at)})" if at else ""
+            lines.append(f"      {who}: {finding['text']}{place}")
+        if len(found) > _SHOWN:
+            lines.append(f"      and {len(found) - _SHOWN} more")
+    lines += [f"  not run: {n['code']} {n['why']}" for n in result["not_run"]]
     return lines
 
 

@@ -116,6 +116,7 @@ def commands_of(window: MainWindow) -> list[Command]:
         Command("faint", "See through", "Items", ("T",), window.items.faint_selected, "transparent"),
         Command("show", "Show again", "Items", ("Shift+Del",), window.items.show_selected, "unhide"),
         Command("show-all", "Show everything", "Items", ("A",), window.items.show_everything, "unhide"),
+        Command("check", "Check this model", "Work", ("Ctrl+E",), session.checking.check, "faults defects"),
         Command("stop", "Stop all work", "Work", ("Ctrl+.",), session.tasks.cancel, "cancel"),
         Command("log", "Log of notices", "Work", ("Ctrl+L",), window.show_log, "messages errors"),
         Command("history", "History of edits", "Work", ("Ctrl+H",), window.show_history, "undo"),

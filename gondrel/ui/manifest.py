@@ -351,7 +351,7 @@ class ManifestView(QWidget):
         elif self.filter.text() and count == 0:
             text = f"No item fits \u201c{self.filter.text()}\u201d. Clear the line to see all."
         elif self.rows.focused:
-            text = "Only the items behind the opened ledger cell. Click the cell again to see all."
+            text = "Only the items concerned. Esc shows all again."
         self.empty.setText(text)
         self.empty.setVisible(bool(text))
 

@@ -21,6 +21,7 @@ from gondrel.core.reports.figures import Figures
 from gondrel.core.service.crossing import Crossing
 from gondrel.core.service.messages import BodyDetail, Forecast, Sent, TargetChoice
 from gondrel.jobs.messages import Job
+from gondrel.ui.checking import Checking
 from gondrel.ui.keeping import Keeping
 from gondrel.ui.presenters.rows import Chain, products_of
 from gondrel.ui.receiving import Receiving
@@ -100,6 +101,7 @@ class Session(QObject):
         self._asked: set[str] = set()
         self.keeping = Keeping(self)
         self.receiving = Receiving(self)
+        self.checking = Checking(self)
         self.notice.connect(lambda text: self._write_log("note", text))
         self.failed.connect(lambda e: self._write_log("error", str(e), e.hint or ""))
 
@@ -129,6 +131,7 @@ class Session(QObject):
             self.forecast_changed.emit()
 
         self._run(f"{_SEND}:target_kinds", (), "listing formats", take, quiet=True)
+        self.checking.start()
 
     def open_file(self, path: str) -> None:
         """Open a crossing, or look at and receive a file."""

@@ -8,8 +8,10 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from gondrel.core.model import Model
+from gondrel.core.model.findings import Finding
 from gondrel.ui.deviation_map import DeviationMap
 from gondrel.ui.divider import Divider
+from gondrel.ui.finding_pointer import FindingPointer
 from gondrel.ui.legend import Legend
 from gondrel.ui.presenters.detail import edge_line, face_line
 from gondrel.ui.presenters.rows import Chain, covers
@@ -64,6 +66,7 @@ class StageView(QWidget):
         super().__init__(parent)
         self.session = session
         self.canvas = Canvas(session.turns, self)
+        self.pointer = FindingPointer(self.canvas, self)
         self.ancestors: list[dict[tuple[str, ...], tuple[str, ...]]] = [{}, {}]
         self.meshes: dict[str, BodyMesh] = {}
         self.is_mapped = False
@@ -163,6 +166,7 @@ class StageView(QWidget):
 
     def resizeEvent(self, event: Any) -> None:
         self.canvas.setGeometry(0, 0, self.width(), self.height())
+        self.pointer.setGeometry(self.canvas.geometry())
         self._panes()
 
     def _panes(self) -> None:
@@ -305,6 +309,20 @@ class StageView(QWidget):
             if chains and placed.is_shown and self._is_in(RECEIVED, placed, chains)
         ]
         self.canvas.fit(boxes or None)
+
+    def point_at(self, finding: Finding) -> None:
+        """Fly to a finding of a body and point at it; without a body the part is fitted."""
+        placed = [p for p in self.canvas.scenes[RECEIVED].placed if p.body.id == finding.body]
+        placed = placed or [p for p in self.canvas.scenes[RECEIVED].placed if p.product == finding.product]
+        self.canvas.mark(RECEIVED, ())
+        if not placed:
+            self.pointer.forget()
+            return
+        first = placed[0]
+        if 0 <= finding.face < len(first.mesh.face_starts) - 1 and first.body.id == finding.body:
+            self.canvas.mark(RECEIVED, (face_mark(first, finding.face, _HOVER),))
+        place = tuple(first.matrix.ravel())
+        self.pointer.show_finding(finding, place, first.box, self.canvas.fit)
 
     def fit_all(self) -> None:
         """Fit everything."""

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from gondrel.core.errors import GondrelError
+from gondrel.core.model.findings import Severity
 from gondrel.core.service.crossing import SUFFIX
 from gondrel.ui import reporting
 from gondrel.ui.commands import Command, commands_of
@@ -42,6 +43,7 @@ from gondrel.ui.search import SearchPanel
 from gondrel.ui.session import Session
 from gondrel.ui.settings import SettingsStore
 from gondrel.ui.sheets.arrange import ArrangeSheet
+from gondrel.ui.sheets.check import CheckSheet
 from gondrel.ui.sheets.prove import ProveSheet
 from gondrel.ui.sheets.quiet import QuietSheet
 from gondrel.ui.sheets.receive import ReceiveSheet
@@ -50,10 +52,6 @@ from gondrel.ui.targets import targets_of
 
 __all__ = ["MainWindow"]
 
-_CHECK = (
-    "Checks come with a later version. What reading itself found is on the Receive sheet: "
-    "bodies that could not be made, widened tolerances, references that lead nowhere."
-)
 _MEND = (
     "Mends come with a later version. Until then nothing is ever repaired: what you send is "
     "what you received."
@@ -86,13 +84,14 @@ class MainWindow(QMainWindow):
         self.stage: Any = None
         self.sheets = QStackedWidget()
         self.receive = ReceiveSheet(self.session)
+        self.check = CheckSheet(self.session)
         self.arrange = ArrangeSheet(self.session)
         self.send_sheet = SendSheet(self.session)
         self.prove = ProveSheet(self.session)
         turns = self.session.turns
         for sheet in (
             self.receive,
-            QuietSheet("Check", _CHECK, turns),
+            self.check,
             QuietSheet("Mend", _MEND, turns),
             self.arrange,
             self.send_sheet,
@@ -166,6 +165,9 @@ class MainWindow(QMainWindow):
         self.ledger.chosen.connect(self._cell)
         self.receive.open_wanted.connect(self.choose_file)
         self.receive.opened.connect(self._finding)
+        self.check.next_wanted.connect(lambda: session.go(4))
+        self.check.chosen.connect(self._point_at)
+        session.checking.changed.connect(self.refresh_soon)
         self.receive.next_wanted.connect(lambda: session.go(4))
         self.prove.send_wanted.connect(lambda: session.go(4))
         self.prove.report_wanted.connect(self.save_html)
@@ -218,6 +220,11 @@ class MainWindow(QMainWindow):
         waiting = len(session.problems) + (len({n.code for n in model.notes}) if model else 0)
         if waiting:
             badges[0] = (waiting, "lost" if session.problems else "altered")
+        report = session.checking.report
+        if report is not None:
+            faults, doubts = report.count(Severity.FAULT), report.count(Severity.DOUBT)
+            if faults + doubts:
+                badges[1] = (faults + doubts, "lost" if faults else "altered")
         if session.forecast is not None and sent is None:
             foreseen = [g for g in session.forecast.groups() if g[1] != "carried"]
             if foreseen:
@@ -256,6 +263,8 @@ class MainWindow(QMainWindow):
             self.ledger.show_cells(empty_cells(), "Carriage", "what a model carries is counted here", "")
 
     def _station(self, station: int) -> None:
+        if self.stage is not None:
+            self.stage.pointer.forget()
         self.sheets.setCurrentIndex(station)
         self.ledger.set_current("")
         self.session.focus(frozenset())
@@ -327,6 +336,12 @@ class MainWindow(QMainWindow):
             entries = [e for e in session.forecast.of(thing) if e.fate != "carried"] if thing else []
             session.focus(frozenset(e.item.products[0] for e in entries if e.item.products))
         self.ledger.set_current(thing)
+
+    def _point_at(self, finding: Any) -> None:
+        """Fly to what a check found and point at it; the rest fades."""
+        self.session.focus(frozenset({finding.product}) if finding.product else frozenset())
+        if self.stage is not None:
+            self.stage.point_at(finding)
 
     def _finding(self, finding: Finding | None) -> None:
         if finding is None:

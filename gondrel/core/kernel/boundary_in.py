@@ -66,7 +66,7 @@ from gondrel.core.model.geometry import (
     Trimmed,
 )
 
-__all__ = ["BodyMaker", "BoundaryEdges", "MadeBody", "Making"]
+__all__ = ["BodyMaker", "BoundaryEdges", "MadeBody", "Making", "is_inside_out"]
 
 _TOLERANCE = 1e-7
 _LARGEST = 1e-3
@@ -354,7 +354,7 @@ class BodyMaker(BoundaryEdges):
             pieces = ", ".join(k.value for k, _ in found)
             out.remarks.append(f"a {kind.value} body does not hang together; it came out as {pieces}")
         for piece_kind, piece in found:
-            if piece_kind is BodyKind.SOLID and _is_inside_out(piece):
+            if piece_kind is BodyKind.SOLID and is_inside_out(piece):
                 piece = piece.Reversed()
                 out.remarks.append("a solid was inside out; its orientation was turned")
             out.bodies.append(MadeBody(piece_kind, piece, self._traced(now, faces, piece)))
@@ -392,7 +392,8 @@ def _is_sound(shape: TopoDS_Shape) -> bool:
     return True
 
 
-def _is_inside_out(solid: TopoDS_Shape) -> bool:
+def is_inside_out(solid: TopoDS_Shape) -> bool:
+    """Whether the material of a solid lies outside its skin. Call it inside kernel_call."""
     classifier = BRepClass3d_SolidClassifier(TopoDS.Solid(solid))
     classifier.PerformInfinitePoint(_TOLERANCE)
     return bool(classifier.State() == TopAbs_State.TopAbs_IN)

@@ -8,12 +8,13 @@ from typing import Any
 from gondrel.core.carriage.forecast import Forecast
 from gondrel.core.carriage.ledger import Compared, Proof
 from gondrel.core.model.body import Body, BodyFacts, BodyKind
+from gondrel.core.model.findings import CheckReport, Finding, Severity
 from gondrel.core.model.mass import totals_of
 from gondrel.core.model.product import Product
 from gondrel.core.model.provenance import FileFacts
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["file_object", "forecast_list", "inspect_object", "proof_object"]
+__all__ = ["check_object", "file_object", "forecast_list", "inspect_object", "proof_object"]
 
 Json = dict[str, Any]
 
@@ -140,6 +141,47 @@ def inspect_object(model: Model, facts: Mapping[str, BodyFacts]) -> Json:
         "missing_files": list(model.provenance.file.missing_files),
         "notes": [{"code": n.code, "text": n.text, "where": n.where} for n in model.notes],
     }
+
+
+def check_object(model: Model, report: CheckReport) -> Json:
+    """The output of ``gondrel check``. The model must have been read from a file."""
+    assert model.provenance is not None
+    names = {body.id: body.name or product.label for product, body in model.bodies()}
+    found = [_finding(model, names, finding) for finding in report.findings]
+    troubled = {f.body for f in report.findings if f.body and f.severity is not Severity.NOTE}
+    bodies = [body.id for _, body in model.bodies()]
+    return {
+        "file": file_object(model.provenance.file),
+        "findings": found,
+        "counts": {severity.value: report.count(severity) for severity in Severity},
+        "bodies_clean": sum(identity not in troubled for identity in bodies),
+        "bodies_with_findings": sum(identity in troubled for identity in bodies),
+        "examined": sum(count for _, count in report.examined),
+        "not_run": [{"code": code, "why": why} for code, why in report.failed],
+    }
+
+
+def _finding(model: Model, names: Mapping[str, str], finding: Finding) -> Json:
+    where: Json = {}
+    for key in ("face", "edge", "vertex"):
+        if getattr(finding, key) >= 0:
+            where[key] = getattr(finding, key)
+    if finding.point is not None:
+        where["point"] = list(finding.point)
+    product = model.by_id.get(finding.product)
+    told: Json = {
+        "code": finding.code,
+        "title": finding.title,
+        "severity": finding.severity.value,
+        "product": product.label if product is not None else "",
+        "body": names.get(finding.body, ""),
+        "text": finding.text,
+        "where": where,
+        "mends": [],
+    }
+    if finding.measured is not None:
+        told["measure"] = {"value": finding.measured, "unit": finding.unit, "limit": finding.limit}
+    return told
 
 
 def forecast_list(forecast: Forecast) -> list[Json]:

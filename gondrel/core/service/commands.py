@@ -8,7 +8,8 @@ from typing import Any
 
 from gondrel.core.errors import InputError
 from gondrel.core.model.notes import with_measured_notes
-from gondrel.core.reports.contract import forecast_list, inspect_object, proof_object
+from gondrel.core.reports.contract import check_object, forecast_list, inspect_object, proof_object
+from gondrel.core.service.check import check, limits_from
 from gondrel.core.service.intake import receive_by
 from gondrel.core.service.prove import prove_files
 from gondrel.core.service.receive import measure_all
@@ -19,7 +20,7 @@ from gondrel.core.work import SILENT, Progress
 _RECEIVE = "receive."
 """How the key of a receive setting begins where it stands among send settings."""
 
-__all__ = ["inspect_command", "prove_command", "send_command"]
+__all__ = ["check_command", "inspect_command", "prove_command", "send_command"]
 
 
 def inspect_command(
@@ -77,6 +78,18 @@ def _with_recipes(settings: Mapping[str, str], names: Sequence[str]) -> dict[str
             mark = _RECEIVE if purpose == "receive" else ""
             values.update({mark + key: value for key, value in recipe.values})
     return {**values, **settings}
+
+
+def check_command(
+    path: str, settings: Mapping[str, str], recipe: str, store: str, *, progress: Progress = SILENT
+) -> dict[str, Any]:
+    """The object of ``gondrel check``. Raises InputError, KernelError, UsageError."""
+    received = {k.removeprefix(_RECEIVE): v for k, v in settings.items() if k.startswith(_RECEIVE)}
+    limits = {k: v for k, v in settings.items() if not k.startswith(_RECEIVE)}
+    limits_from(limits)
+    values = {**_recipe(recipe, "receive"), **received}
+    model = receive_by(path, store, values, progress=progress.part(0.0, 0.5))
+    return check_object(model, check(model, limits, store, progress=progress.part(0.5, 1.0)))
 
 
 def prove_command(meant: str, returned: str, store: str, *, progress: Progress = SILENT) -> dict[str, Any]:

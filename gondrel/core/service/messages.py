@@ -17,6 +17,7 @@ __all__ = [
     "THINGS",
     "BodyDetail",
     "Change",
+    "CheckHelp",
     "Compared",
     "Difference",
     "Entry",
@@ -28,6 +29,18 @@ __all__ = [
     "Sent",
     "TargetChoice",
 ]
+
+
+@dataclass(frozen=True, slots=True)
+class CheckHelp:
+    """What a check looks for, for people."""
+
+    code: str
+    title: str
+    severity: str
+    why: str
+    cure: str
+    source: str
 
 
 @dataclass(frozen=True, slots=True)

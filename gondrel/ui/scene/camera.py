@@ -119,3 +119,10 @@ def zoom(camera: vtkCamera, factor: float, x: float, y: float, aspect: float) ->
     shift = right * x * gain * aspect + up * y * gain
     camera.SetPosition(*(np.array(camera.GetPosition()) + shift))
     camera.SetFocalPoint(*(focal + shift))
+
+
+def project(camera: vtkCamera, point: np.ndarray, aspect: float) -> tuple[float, float] | None:
+    """Where a point lies in a pane, -1 to 1 from left to right and from below; None behind the camera."""
+    matrix = camera.GetCompositeProjectionTransformMatrix(aspect, -1.0, 1.0)
+    x, y, _, w = matrix.MultiplyPoint((*(float(v) for v in point), 1.0))
+    return (x / w, y / w) if w > 0 else None

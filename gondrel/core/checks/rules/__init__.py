@@ -1,0 +1,1 @@
+"""One check in each module; the runner finds them by itself."""

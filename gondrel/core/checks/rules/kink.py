@@ -1,0 +1,39 @@
+"""A curve or surface with a kink inside."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from gondrel.core.checks.base import Check, Flaw
+from gondrel.core.kernel.broken import kinked_wire
+from gondrel.core.kernel.build import block
+from gondrel.core.kernel.inspection import Inspection
+from gondrel.core.model.findings import CheckLimits, Severity
+
+__all__ = ["CHECK"]
+
+
+def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
+    """One flaw for each spline that is only joined at its points somewhere inside."""
+    for spline in body.splines:
+        if spline.kinks:
+            what = "surface" if spline.is_face else "curve"
+            text = f"the {what} has {spline.kinks} inner knots where only points meet"
+            face, edge = (spline.index, -1) if spline.is_face else (-1, spline.index)
+            count = float(spline.kinks)
+            yield Flaw(text, face=face, edge=edge, point=spline.middle, measured=count, limit=0.0)
+
+
+CHECK = Check(
+    code="G401",
+    name="kink",
+    title="Kink inside a curve or surface",
+    severity=Severity.DOUBT,
+    why="Offsets and blends fail on it, and some formats demand that it be split.",
+    cure="Split it at the kink.",
+    source="ISO 10303-59 G1 discontinuity within a curve or surface; SASIG-PDQ G-SU-NT (from memory)",
+    examines="splines",
+    run=find,
+    bad=kinked_wire,
+    good=lambda: block(10, 20, 30),
+)

@@ -1,0 +1,41 @@
+"""A solid whose skin has a hole."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from gondrel.core.checks.base import Check, Flaw, connected_rims
+from gondrel.core.kernel.broken import solid_of
+from gondrel.core.kernel.build import block
+from gondrel.core.kernel.inspection import Inspection
+from gondrel.core.kernel.shape import faces_of
+from gondrel.core.model.body import BodyKind
+from gondrel.core.model.findings import CheckLimits, Severity
+
+__all__ = ["CHECK"]
+
+
+def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
+    """One flaw for each open rim of a solid, measured by its length."""
+    if body.kind is not BodyKind.SOLID:
+        return
+    for rim in connected_rims(body):
+        length = sum(body.edges[i].length for i in rim)
+        first = body.edges[rim[0]]
+        text = f"{len(rim)} edges around a hole {length:.4g} mm long have a face on one side only"
+        yield Flaw(text, face=first.uses[0][0], edge=rim[0], point=first.middle, measured=length)
+
+
+CHECK = Check(
+    code="T101",
+    name="open-solid",
+    title="Solid not closed",
+    severity=Severity.FAULT,
+    why="It bounds no volume: a receiver turns it into a surface model or refuses it.",
+    cure="Close the rim with a face, or join the faces around it.",
+    source="ISO 10303-59 open closed shell; SASIG-PDQ G-SH-FR (from memory)",
+    unit="mm",
+    run=find,
+    bad=lambda: solid_of(faces_of(block(10, 20, 30))[:5]),
+    good=lambda: block(10, 20, 30),
+)

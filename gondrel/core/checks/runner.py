@@ -1,0 +1,116 @@
+"""Running all checks: each body once however often it is placed, and nothing again that has not changed."""
+
+from __future__ import annotations
+
+import json
+import pkgutil
+from collections.abc import Iterator
+from functools import cache
+from importlib import import_module
+
+from gondrel.core.checks import rules
+from gondrel.core.checks.base import Check, Flaw
+from gondrel.core.checks.structure import find_in_structure
+from gondrel.core.errors import GondrelError
+from gondrel.core.kernel.inspection import Inspection, inspect_shape
+from gondrel.core.kernel.shape import shape_from_blob
+from gondrel.core.model.body import Body
+from gondrel.core.model.codec import from_plain, to_plain
+from gondrel.core.model.facets import Facets, is_facets
+from gondrel.core.model.findings import CheckLimits, CheckReport, Finding, Severity
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.work import SILENT, Progress
+
+__all__ = ["all_checks", "check_model"]
+
+_EDITION = 1
+"""Raised when checks find other things than before, so that kept results are not used."""
+
+
+@cache
+def all_checks() -> tuple[Check, ...]:
+    """Every check, in order of code. Raises ValueError when two have the same code."""
+    found: dict[str, Check] = {}
+    for module in pkgutil.iter_modules(rules.__path__):
+        check: Check = import_module(f"{rules.__name__}.{module.name}").CHECK
+        if check.code in found:
+            raise ValueError(f"two checks have the code {check.code}")
+        found[check.code] = check
+    return tuple(found[code] for code in sorted(found))
+
+
+def check_model(
+    model: Model, store: BlobStore, limits: CheckLimits | None = None, *, progress: Progress = SILENT
+) -> CheckReport:
+    """Run every check on every body and on the structure. A check that can't run is told of by itself."""
+    limits = limits or CheckLimits()
+    blobs = list(model.blobs())
+    results = {key: _of_blob(store, key, limits) for key in progress.each(blobs, "Checking bodies")}
+    findings: list[Finding] = []
+    failed: dict[tuple[str, str], None] = {}
+    examined: dict[str, int] = {}
+    for product, body in model.bodies():
+        flaws, count, broken = results[body.blob]
+        examined[product.id] = examined.get(product.id, 0) + count
+        failed.update({(code, f"{product.label}: {why}"): None for code, why in broken})
+        findings += [_finding(code, flaw, product.id, body) for code, flaw in flaws]
+    progress.at(1.0, "Looking at the structure")
+    findings += find_in_structure(model)
+    order = {Severity.FAULT: 0, Severity.DOUBT: 1, Severity.NOTE: 2}
+    findings.sort(key=lambda f: (order[f.severity], f.code))
+    return CheckReport(tuple(findings), tuple(examined.items()), tuple(failed), limits)
+
+
+def _finding(code: str, flaw: Flaw, product: str, body: Body) -> Finding:
+    if code == _MESH.code:
+        title, severity, unit = _MESH.title, _MESH.severity, ""
+    else:
+        check = next(c for c in all_checks() if c.code == code)
+        title, severity, unit = check.title, check.severity, check.unit
+    return Finding(
+        code, title, severity, flaw.text, product, body.id, flaw.face, flaw.edge, flaw.vertex, flaw.point,
+        flaw.measured, flaw.limit, unit,
+    )  # fmt: skip
+
+
+_MESH = Finding("F701", "Mesh that bounds no solid", Severity.FAULT, "")
+
+Result = tuple[list[tuple[str, Flaw]], int, list[tuple[str, str]]]
+"""Flaws with their codes, how many things were examined, and checks that failed with why."""
+
+
+def _of_blob(store: BlobStore, key: str, limits: CheckLimits) -> Result:
+    kept = f"checks-{_EDITION}-{abs(hash(limits)) % 10**12}"
+    if store.has(key, kept):
+        listed, count, broken = json.loads(store.get_as(key, kept))
+        return (
+            [(code, from_plain(flaw, Flaw)) for code, flaw in listed],
+            count,
+            [(code, why) for code, why in broken],
+        )
+    found = _checked(store.get(key), limits)
+    plain = ([(code, to_plain(flaw)) for code, flaw in found[0]], found[1], found[2])
+    store.put_as(key, kept, json.dumps(plain).encode())
+    return found
+
+
+def _checked(blob: bytes, limits: CheckLimits) -> Result:
+    if is_facets(blob):
+        mesh = Facets.from_bytes(blob)
+        flaws = [(_MESH.code, Flaw(str(f), point=f.at, measured=float(f.count))) for f in mesh.flaws()]
+        return flaws, len(mesh.triangles), []
+    body = inspect_shape(shape_from_blob(blob))
+    flaws, broken = [], []
+    for check in all_checks():
+        try:
+            flaws += [(check.code, flaw) for flaw in check.run(body, limits)]
+        except (GondrelError, ValueError, ArithmeticError, IndexError, AttributeError, TypeError) as error:
+            broken.append((check.code, str(error)))
+    return flaws, sum(_examined(body)), broken
+
+
+def _examined(body: Inspection) -> Iterator[int]:
+    yield body.facts.faces
+    yield body.facts.edges
+    yield body.facts.vertices

@@ -1,0 +1,342 @@
+"""A body laid out as plain figures for the checks: edges with their uses, faces, gaps; measured once.
+
+Lengths mm, areas mm2. Indices of faces, edges and vertices are those of the B-rep, from 0.
+"""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepCheck import BRepCheck_Analyzer, BRepCheck_Face, BRepCheck_Status, BRepCheck_Wire
+from OCP.BRepGProp import BRepGProp
+from OCP.GCPnts import GCPnts_AbscissaPoint
+from OCP.Geom import Geom_BSplineCurve, Geom_BSplineSurface, Geom_Plane
+from OCP.gp import gp_Pnt
+from OCP.GProp import GProp_GProps
+from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
+from OCP.ShapeAnalysis import ShapeAnalysis_Surface
+from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
+from OCP.TopExp import TopExp, TopExp_Explorer
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
+
+from gondrel.core.kernel.boundary_in import is_inside_out
+from gondrel.core.kernel.calls import kernel_call
+from gondrel.core.kernel.measure import measure, surface_kind
+from gondrel.core.kernel.shape import edges_of, faces_of, kind_of, vertices_of
+from gondrel.core.model.body import BodyFacts, BodyKind
+
+__all__ = ["EdgeLook", "FaceLook", "Gap", "Inspection", "SplineLook", "flatness_of", "inspect_shape"]
+
+Point = tuple[float, float, float]
+
+_SAMPLES = 21
+_LENGTH_ERROR = 1e-7
+
+
+@dataclass(frozen=True, slots=True)
+class EdgeLook:
+    """One edge.
+
+    Args:
+        uses: (face, whether it runs forward there); a seam is used twice by one face.
+        ends: its first and last vertex, equal for a closed one; middle: a point half way.
+        off_ends: how far its curve ends lie from those vertices.
+    """
+
+    index: int
+    length: float
+    kind: str
+    uses: tuple[tuple[int, bool], ...]
+    ends: tuple[int, int]
+    middle: Point
+    tolerance: float
+    off_ends: float
+    is_degenerate: bool
+
+
+@dataclass(frozen=True, slots=True)
+class FaceLook:
+    """One face.
+
+    Args:
+        perimeter: summed length of its edges; middle: a point on or near it; is_valid: whether the
+            kernel's own check finds nothing; flaw: what the kernel finds with its loops, in a word.
+    """
+
+    index: int
+    kind: str
+    area: float
+    perimeter: float
+    middle: Point
+    is_valid: bool
+    flaw: str
+
+
+@dataclass(frozen=True, slots=True)
+class Gap:
+    """How far an edge lies off the surface of one of its faces, and where most."""
+
+    edge: int
+    face: int
+    distance: float
+    at: Point
+
+
+@dataclass(frozen=True, slots=True)
+class SplineLook:
+    """A B-spline curve (of an edge) or surface (of a face).
+
+    Args:
+        kinks: interior knots where only the points meet; closest: least distance of neighbouring
+            knots as a share of the whole range; poles, degree: the largest of both directions.
+    """
+
+    index: int
+    is_face: bool
+    degree: int
+    poles: int
+    kinks: int
+    closest: float
+    middle: Point
+
+
+class Inspection:
+    """A body's figures, each worked out when first asked for."""
+
+    def __init__(self, shape: TopoDS_Shape) -> None:
+        self.shape = shape
+        self.kind: BodyKind = kind_of(shape)
+
+    @cached_property
+    def facts(self) -> BodyFacts:
+        """Volume, area, box and counts."""
+        return measure(self.shape)
+
+    @cached_property
+    def vertices(self) -> list[tuple[Point, float]]:
+        """Point and tolerance of each vertex."""
+        return [
+            (_point(BRep_Tool.Pnt_s(v)), float(BRep_Tool.Tolerance_s(v))) for v in vertices_of(self.shape)
+        ]
+
+    @cached_property
+    def edges(self) -> list[EdgeLook]:
+        """Every edge."""
+        with kernel_call("looking at edges"):
+            return self._edges()
+
+    def _edges(self) -> list[EdgeLook]:
+        order, corners = ShapeMap(), ShapeMap()
+        TopExp.MapShapes_s(self.shape, TopAbs_ShapeEnum.TopAbs_EDGE, order)
+        TopExp.MapShapes_s(self.shape, TopAbs_ShapeEnum.TopAbs_VERTEX, corners)
+        uses: list[list[tuple[int, bool]]] = [[] for _ in range(order.Extent())]
+        for place, face in enumerate(faces_of(self.shape)):
+            explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
+            while explorer.More():
+                edge = explorer.Current()
+                forward = edge.Orientation() == TopAbs_Orientation.TopAbs_FORWARD
+                index = order.FindIndex(edge)
+                if index:
+                    uses[index - 1].append((place, forward))
+                explorer.Next()
+        looks = []
+        for index, edge in enumerate(edges_of(self.shape)):
+            ends = [
+                corners.FindIndex(v) - 1 for v in (TopExp.FirstVertex_s(edge), TopExp.LastVertex_s(edge))
+            ]
+            degenerate = bool(BRep_Tool.Degenerated_s(edge))
+            length, kind, off = 0.0, "point", 0.0
+            middle = self.vertices[ends[0]][0] if ends[0] >= 0 else (0.0, 0.0, 0.0)
+            if not degenerate:
+                curve = BRepAdaptor_Curve(edge)
+                kind = curve.GetType().name.removeprefix("GeomAbs_").removesuffix("Curve").lower()
+                length = float(GCPnts_AbscissaPoint.Length_s(curve, _LENGTH_ERROR))
+                first, last = curve.FirstParameter(), curve.LastParameter()
+                middle = _point(curve.Value((first + last) / 2))
+                off = max(
+                    (
+                        float(np.linalg.norm(np.subtract(_point(curve.Value(t)), self.vertices[v][0])))
+                        for t, v in ((first, ends[0]), (last, ends[1]))
+                        if v >= 0
+                    ),
+                    default=0.0,
+                )
+            looks.append(
+                EdgeLook(
+                    index, length, kind, tuple(uses[index]), (ends[0], ends[1]), middle,
+                    float(BRep_Tool.Tolerance_s(edge)), off, degenerate,
+                )
+            )  # fmt: skip
+        return looks
+
+    @cached_property
+    def faces(self) -> list[FaceLook]:
+        """Every face."""
+        with kernel_call("looking at faces"):
+            analyzer = BRepCheck_Analyzer(self.shape, True)
+            return [self._face(place, face, analyzer) for place, face in enumerate(faces_of(self.shape))]
+
+    def _face(self, place: int, face: TopoDS_Face, analyzer: BRepCheck_Analyzer) -> FaceLook:
+        area, outline = GProp_GProps(), GProp_GProps()
+        BRepGProp.SurfaceProperties_s(face, area)
+        BRepGProp.LinearProperties_s(face, outline)
+        valid = bool(analyzer.IsValid(face))
+        return FaceLook(
+            index=place,
+            kind=surface_kind(face),
+            area=float(area.Mass()),
+            perimeter=float(outline.Mass()),
+            middle=_point(area.CentreOfMass()),
+            is_valid=valid,
+            flaw="" if valid else _loop_flaw(face),
+        )
+
+    @cached_property
+    def is_valid(self) -> bool:
+        """Whether the kernel's own check of the whole finds nothing."""
+        with kernel_call("checking a body"):
+            return bool(BRepCheck_Analyzer(self.shape, True).IsValid())
+
+    @cached_property
+    def is_inside_out(self) -> bool:
+        """Whether a solid's material lies outside its skin."""
+        with kernel_call("looking which side the material is on"):
+            return self.kind is BodyKind.SOLID and is_inside_out(self.shape)
+
+    @cached_property
+    def gaps(self) -> list[Gap]:
+        """For every edge and curved or plane face it bounds, how far it lies off the surface.
+
+        Source: own: points of the edge's curve, evenly spread, projected on the surface.
+        """
+        with kernel_call("measuring gaps"):
+            return self._gaps()
+
+    def _gaps(self) -> list[Gap]:
+        order = ShapeMap()
+        TopExp.MapShapes_s(self.shape, TopAbs_ShapeEnum.TopAbs_EDGE, order)
+        found = []
+        for place, face in enumerate(faces_of(self.shape)):
+            surface = BRep_Tool.Surface_s(face)
+            if surface is None:
+                continue
+            project = ShapeAnalysis_Surface(surface)
+            plane = surface.Pln() if isinstance(surface, Geom_Plane) else None
+            seen: set[int] = set()
+            explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
+            while explorer.More():
+                edge = TopoDS.Edge(explorer.Current())
+                explorer.Next()
+                index = order.FindIndex(edge)
+                if index in seen or BRep_Tool.Degenerated_s(edge):
+                    continue
+                seen.add(index)
+                curve = BRepAdaptor_Curve(edge)
+                worst, at = 0.0, gp_Pnt()
+                for t in np.linspace(curve.FirstParameter(), curve.LastParameter(), _SAMPLES).tolist():
+                    point = curve.Value(t)
+                    if plane is not None:
+                        away = float(plane.Distance(point))
+                    else:
+                        project.ValueOfUV(point, 1e-7)
+                        away = float(project.Gap())
+                    if away > worst:
+                        worst, at = away, point
+                found.append(Gap(index - 1, place, worst, _point(at)))
+        return found
+
+    @cached_property
+    def splines(self) -> list[SplineLook]:
+        """Every B-spline curve and surface."""
+        with kernel_call("looking at splines"):
+            found = []
+            for place, face in enumerate(faces_of(self.shape)):
+                surface = BRep_Tool.Surface_s(face)
+                if isinstance(surface, Geom_BSplineSurface):
+                    u = (surface.UKnots(), surface.UMultiplicities(), surface.UDegree())
+                    v = (surface.VKnots(), surface.VMultiplicities(), surface.VDegree())
+                    sides = [_knots(*side) for side in (u, v)]
+                    middle = _point(_middle_of(face))
+                    found.append(
+                        SplineLook(
+                            place, True, max(u[2], v[2]), max(surface.NbUPoles(), surface.NbVPoles()),
+                            sum(s[0] for s in sides), min(s[1] for s in sides), middle,
+                        )
+                    )  # fmt: skip
+            for place, edge in enumerate(edges_of(self.shape)):
+                curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
+                if isinstance(curve, Geom_BSplineCurve):
+                    kinks, closest = _knots(curve.Knots(), curve.Multiplicities(), curve.Degree())
+                    middle = self.edges[place].middle
+                    found.append(
+                        SplineLook(place, False, curve.Degree(), curve.NbPoles(), kinks, closest, middle)
+                    )
+            return found
+
+
+def inspect_shape(shape: TopoDS_Shape) -> Inspection:
+    """The inspection of a shape. Raises KernelRefused when it holds no geometry."""
+    return Inspection(shape)
+
+
+def flatness_of(body: Inspection, face: int) -> float:
+    """How far the poles of a spline face lie off the plane nearest to them, mm."""
+    surface = BRep_Tool.Surface_s(faces_of(body.shape)[face])
+    points = np.array(
+        [
+            _point(surface.Pole(i, j))
+            for i in range(1, surface.NbUPoles() + 1)
+            for j in range(1, surface.NbVPoles() + 1)
+        ]
+    )
+    away = points - points.mean(axis=0)
+    normal = np.linalg.svd(away, full_matrices=False)[2][-1]
+    return float(np.abs(away @ normal).max())
+
+
+def _knots(knots: object, multiplicities: object, degree: int) -> tuple[int, float]:
+    """Interior knots where only the points meet, and the least knot distance as a share of the range."""
+    values = [float(v) for v in knots]  # type: ignore[attr-defined]
+    many = [int(m) for m in multiplicities]  # type: ignore[attr-defined]
+    kinks = sum(m >= degree for m in many[1:-1])
+    whole = values[-1] - values[0]
+    steps = [b - a for a, b in itertools.pairwise(values)]
+    return kinks, min(steps, default=whole) / whole if whole > 0 else 0.0
+
+
+def _middle_of(face: TopoDS_Face) -> gp_Pnt:
+    surface = BRepAdaptor_Surface(face, True)
+    u = (surface.FirstUParameter() + surface.LastUParameter()) / 2
+    v = (surface.FirstVParameter() + surface.LastVParameter()) / 2
+    return surface.Value(u, v)
+
+
+def _loop_flaw(face: TopoDS_Face) -> str:
+    """What is wrong with the loops of a face: "open", "crossing", "turned", or empty for none of these."""
+    explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_WIRE)
+    while explorer.More():
+        wire: TopoDS_Wire = TopoDS.Wire(explorer.Current())
+        explorer.Next()
+        if BRepCheck_Wire(wire).Closed(False) == BRepCheck_Status.BRepCheck_NotClosed:
+            return "open"
+        one, other = edges_of(wire)[0], edges_of(wire)[-1]
+        if BRepCheck_Wire(wire).SelfIntersect(face, one, other, False) in _CROSSING:
+            return "crossing"
+    check = BRepCheck_Face(face)
+    if check.IntersectWires(False) == BRepCheck_Status.BRepCheck_IntersectingWires:
+        return "crossing"
+    if check.OrientationOfWires(False) not in (BRepCheck_Status.BRepCheck_NoError,):
+        return "turned"
+    return ""
+
+
+_CROSSING = (BRepCheck_Status.BRepCheck_SelfIntersectingWire,)
+
+
+def _point(point: gp_Pnt) -> Point:
+    return (float(point.X()), float(point.Y()), float(point.Z()))

@@ -1,0 +1,82 @@
+"""What checks find, as plain values."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import Enum
+
+__all__ = ["CheckLimits", "CheckReport", "Finding", "Severity"]
+
+
+class Severity(Enum):
+    """How grave a finding is."""
+
+    FAULT = "fault"
+    DOUBT = "doubt"
+    NOTE = "note"
+
+
+@dataclass(frozen=True, slots=True)
+class CheckLimits:
+    """What still counts as sound.
+
+    Args:
+        gap: how far edges and vertices may lie off one another and off surfaces, mm.
+        short: length below which an edge, width below which a face is too small, mm.
+        tolerance: largest tolerance of an edge or a vertex, mm.
+        degree, poles: most of a spline; knots: least distance of knots, share of the range.
+        size_box: how far from the origin a body may reach, mm.
+    """
+
+    gap: float = 0.01
+    short: float = 0.01
+    tolerance: float = 0.01
+    degree: int = 15
+    poles: int = 1000
+    knots: float = 1e-6
+    size_box: float = 500_000.0
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One defect or doubt.
+
+    Args:
+        product, body: ids in the model; body is empty for what concerns a product or the whole.
+        face, edge, vertex: index in the body's B-rep, -1 for none; point: mm, in the body's frame.
+        measured, limit: in unit; None where nothing is measured.
+        text: what was found, in words; it never repeats the title.
+    """
+
+    code: str
+    title: str
+    severity: Severity
+    text: str
+    product: str = ""
+    body: str = ""
+    face: int = -1
+    edge: int = -1
+    vertex: int = -1
+    point: tuple[float, float, float] | None = None
+    measured: float | None = None
+    limit: float | None = None
+    unit: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class CheckReport:
+    """The outcome of all checks on a model.
+
+    Args:
+        examined: how many things were looked at, by product id; 0 is never called clean.
+        failed: checks that could not run, with why, by code and product label.
+    """
+
+    findings: tuple[Finding, ...]
+    examined: tuple[tuple[str, int], ...] = ()
+    failed: tuple[tuple[str, str], ...] = ()
+    limits: CheckLimits = CheckLimits()
+
+    def count(self, severity: Severity) -> int:
+        """How many findings of a severity."""
+        return sum(f.severity is severity for f in self.findings)

@@ -1,0 +1,193 @@
+"""The Check sheet: what is not sound, by kind; choosing one flies to it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton
+
+from gondrel.core.model.findings import Finding as Found
+from gondrel.core.model.findings import Severity
+from gondrel.core.model.store import write_whole
+from gondrel.ui.bar import Bar
+from gondrel.ui.finding_pointer import SEVERITY_VERDICT
+from gondrel.ui.presenters.cells import Finding
+from gondrel.ui.presenters.findings import Group, groups_of, line_of, summary_of
+from gondrel.ui.session import Session
+from gondrel.ui.sheets.base import FindingCard, SheetView, quiet, rule
+
+__all__ = ["CheckSheet"]
+
+_LIMITS = (("", "0.01 mm"), ("0.001", "0.001 mm"), ("0.05", "0.05 mm"), ("0.1", "0.1 mm"))
+_MOST_LISTED = 200
+
+
+class CheckSheet(SheetView):
+    """Checks run here and what they found."""
+
+    chosen = Signal(object)
+    next_wanted = Signal()
+
+    def __init__(self, session: Session, parent: Any = None) -> None:
+        super().__init__("Check", session.turns, parent)
+        self.session = session
+        self.opened = ""
+        self.shown = dict.fromkeys(Severity, True)
+        self.pills: dict[Severity, QPushButton] = {}
+        self.lists: dict[str, QListWidget] = {}
+        self.limit = QComboBox()
+        self.limit.setAccessibleName("What still counts as sound")
+        for value, text in _LIMITS:
+            self.limit.addItem(text, value)
+        self.limit.currentIndexChanged.connect(self._limit)
+        self.doing, self.bar = quiet(""), Bar()
+        self.stop = QPushButton("Stop")
+        self.stop.clicked.connect(session.tasks.cancel)
+        for widget in (self.doing, self.bar, self.stop):
+            self.foot.addWidget(widget)
+        self.main = self.add_main("Check")
+        self.main.clicked.connect(self._main)
+        self.save = QPushButton("Save findings\u2026")
+        self.save.clicked.connect(self.save_findings)
+        self.foot.addWidget(self.save)
+        session.checking.changed.connect(self.later)
+        session.model_changed.connect(self.later)
+        session.tasks.changed.connect(self._progress)
+
+    def _main(self) -> None:
+        if self.session.checking.report is None:
+            self.session.checking.check()
+        else:
+            self.next_wanted.emit()
+
+    def _limit(self) -> None:
+        value = str(self.limit.currentData())
+        self.session.checking.values = dict.fromkeys(("gap", "short", "tolerance"), value) if value else {}
+        if self.session.checking.report is not None:
+            self.session.checking.check()
+
+    def _progress(self) -> None:
+        if not self.isVisible():
+            self.later()
+            return
+        task = self.session.tasks.shown()
+        for widget in (self.doing, self.bar, self.stop):
+            widget.setVisible(task is not None)
+        self.main.setVisible(task is None)
+        self.main.setEnabled(self.session.model is not None)
+        self.save.setVisible(task is None and self.session.checking.report is not None)
+        if task is not None:
+            self.bar.show_share(task.share)
+            self.doing.setText(f"{task.title}: {task.text.lower()} \u2026")
+
+    def refresh(self) -> None:
+        """Show what was found, or what checking does."""
+        session, report = self.session, self.session.checking.report
+        self.limit.setParent(None)
+        self.clear()
+        self.lists.clear()
+        self.main.setText("Go on to Send" if report is not None else "Check this model")
+        row = QHBoxLayout()
+        row.addWidget(quiet("Sound within"))
+        row.addWidget(self.limit)
+        self.column.addLayout(row)
+        if report is None or session.model is None:
+            text = (
+                "Looks at every body as it was received: holes in skins, gaps, tiny edges and faces, "
+                "splines, and at structure and names. Nothing is changed. Parts used often are checked "
+                "once, and only what changed is checked again."
+            )
+            self.add(quiet(text if session.model is not None else "Receive a model first."))
+        else:
+            self._found()
+        self.finish()
+        self._progress()
+
+    def _found(self) -> None:
+        session, report = self.session, self.session.checking.report
+        assert report is not None and session.model is not None
+        self.add_facts(summary_of(report, session.model))
+        self._filters()
+        self.add(rule())
+        wanted = frozenset(s for s, on in self.shown.items() if on)
+        groups = groups_of(report, wanted, frozenset(session.selected_products()))
+        labels = {p.id: p.label for p in session.model.products}
+        if not report.findings:
+            self._card("carried", "Clean", "Nothing was found on what was examined", "")
+        elif not groups:
+            self.add(quiet("Nothing of this kind, or nothing on what is selected."))
+        for group in groups:
+            self._group(group, labels)
+        for code, why in report.failed[:10]:
+            self._card("altered", f"{code} could not run", why, "")
+
+    def _filters(self) -> None:
+        report = self.session.checking.report
+        assert report is not None
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        for severity, word in (
+            (Severity.FAULT, "Faults"), (Severity.DOUBT, "Doubts"), (Severity.NOTE, "Notes"),
+        ):  # fmt: skip
+            pill = QPushButton(f"{word} {report.count(severity)}")
+            pill.setProperty("role", "pill")
+            pill.setCheckable(True)
+            pill.setChecked(self.shown[severity])
+            pill.toggled.connect(lambda on, s=severity: self._show(s, on))
+            self.pills[severity] = pill
+            row.addWidget(pill)
+        row.addStretch(1)
+        self.column.addLayout(row)
+
+    def _show(self, severity: Severity, on: bool) -> None:
+        self.shown[severity] = on
+        self.later()
+
+    def _card(self, verdict: str, title: str, text: str, note: str) -> FindingCard:
+        card = FindingCard(Finding("", verdict, title, text, note, frozenset(), frozenset()))
+        self.add(card)
+        return card
+
+    def _group(self, group: Group, labels: dict[str, str]) -> None:
+        verdict = SEVERITY_VERDICT[group.severity.value]
+        help_ = self.session.checking.helps.get(group.code)
+        is_open = group.code == self.opened
+        note = f"{help_.why} {help_.cure}".strip() if help_ is not None and is_open else ""
+        card = self._card(verdict, f"{group.title}  ({group.code})", group.text, note)
+        card.opened.connect(lambda _, code=group.code: self._open(code))
+        if not is_open:
+            return
+        listed = QListWidget()
+        listed.setAccessibleName(group.title)
+        for finding in group.findings[:_MOST_LISTED]:
+            item = QListWidgetItem(line_of(finding, labels))
+            item.setToolTip(item.text())
+            item.setData(Qt.ItemDataRole.UserRole, finding)
+            listed.addItem(item)
+        listed.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        listed.setFixedHeight(min(len(group.findings), 8) * 18 + 10)
+        listed.currentItemChanged.connect(lambda item, _: self._choose(item))
+        self.lists[group.code] = listed
+        self.add(listed)
+        if len(group.findings) > _MOST_LISTED:
+            self.add(quiet(f"and {len(group.findings) - _MOST_LISTED} more; save the findings to see all"))
+
+    def _open(self, code: str) -> None:
+        self.opened = "" if self.opened == code else code
+        self.later()
+
+    def _choose(self, item: QListWidgetItem | None) -> None:
+        if item is not None:
+            finding: Found = item.data(Qt.ItemDataRole.UserRole)
+            self.chosen.emit(finding)
+
+    def save_findings(self) -> None:
+        """Save the findings as JSON of the command line contract."""
+        proposal = f"{self.session.crossing.name} findings.json"
+        path, _ = QFileDialog.getSaveFileName(self, "Save findings", proposal, "Findings (*.json)")
+        data = self.session.checking.as_json()
+        if path and data:
+            write_whole(Path(path), data)
+            self.session.notice.emit(f"Saved {Path(path).name}")
