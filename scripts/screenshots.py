@@ -22,9 +22,18 @@ os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = STATE
 from PySide6.QtCore import Qt  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
-from gondrel.core.kernel.build import cut, cylinder  # noqa: E402
-from gondrel.core.kernel.shape import shape_from_blob, shape_to_blob  # noqa: E402
-from gondrel.core.model import History, Occurrence, Product  # noqa: E402
+from gondrel.core.kernel.build import block, common, cut, cylinder, sphere  # noqa: E402
+from gondrel.core.kernel.measure import surface_kind  # noqa: E402
+from gondrel.core.kernel.shape import faces_of, shape_from_blob, shape_to_blob  # noqa: E402
+from gondrel.core.model import (  # noqa: E402
+    Body,
+    BodyKind,
+    History,
+    Model,
+    Occurrence,
+    Product,
+    Rgba,
+)
 from gondrel.core.service.crossing import Crossing  # noqa: E402
 from gondrel.core.service.send import send, settings_from  # noqa: E402
 from gondrel.ui.application import open_window  # noqa: E402
@@ -71,12 +80,38 @@ def stations(window: Any) -> None:
             if theme == "dark" and name in ("Check", "Mend", "Arrange"):
                 continue
             session.go(number)
-            if name == "Check":
+            if name == "Check" and theme == "light":
                 check(window)
             chosen = name == "Arrange" and theme == "light"
             session.select(((frozenset({f"product:{pinion}"}),),) if chosen else ())
             shot(window, name.lower() if theme == "light" else f"{name.lower()}-dark")
     window.settings.change(theme="light")
+
+
+def bell(window: Any) -> None:
+    """A cover of two surfaces without rims, mended to a solid."""
+    session, store = window.session, window.session.store
+    skins = [
+        next(f for f in faces_of(common(sphere(r), block(99, 99, 50, at=(-50, -50, 0))))
+             if surface_kind(f) == "sphere") for r in (30.0, 27.0)
+    ]  # fmt: skip
+    gold = Rgba(0.72, 0.60, 0.30)
+    bodies = tuple(
+        Body(f"s{i}", BodyKind.SHEET, name, store.put(shape_to_blob(skin)), gold)
+        for i, (name, skin) in enumerate(zip(("outer", "inner"), skins, strict=True))
+    )
+    cover = Product("p", "PW-0720", "Bell cover", "A", bodies=bodies)
+    path = f"{STATE}/bell-cover.stp"
+    send(Model((cover,), ("p",)), path, "step-ap242", settings_from({}), str(store.folder))
+    session.open_file(path)
+    wait(lambda: session.crossing.name == "bell-cover" and not session.tasks.running)
+    session.go(2)
+    session.checking.check()
+    wait(lambda: session.checking.report is not None)
+    session.checking.mend(safe=False, tolerance=0.001)
+    wait(lambda: session.checking.mended and session.checking.report is not None)
+    wait(lambda: not session.tasks.running)
+    shot(window, "mend")
 
 
 def check(window: Any) -> None:
@@ -195,6 +230,7 @@ def main() -> None:
     window.actions_by_key["map"].trigger()
     shot(window, "deviation")
     receiving(window)
+    bell(window)
     window.close()
     window = fresh()
     states(window)

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from gondrel import __version__
-from gondrel.cli.text import check_lines, forecast_lines, inspect_lines, proof_lines
+from gondrel.cli.text import check_lines, forecast_lines, inspect_lines, mend_lines, proof_lines
 from gondrel.core.errors import GondrelError, UsageError
 from gondrel.core.work import Cancelled
 from gondrel.jobs.messages import Job, Progressed
@@ -19,7 +19,7 @@ from gondrel.jobs.worker import Worker, run_blocking
 
 __all__ = ["main"]
 
-SUBCOMMANDS = ("inspect", "check", "send", "prove")
+SUBCOMMANDS = ("inspect", "check", "mend", "send", "prove")
 _COMMANDS = "gondrel.core.service.commands"
 
 
@@ -42,6 +42,12 @@ def _parser() -> _Parser:
     check.add_argument("file")
     check.add_argument("--set", dest="settings", action="append", default=[], metavar="KEY=VALUE")
     check.add_argument("--recipe", default="", help="a saved set of receive settings")
+    mend = commands.add_parser("mend", help="mend a file and write it")
+    mend.add_argument("file")
+    mend.add_argument("--out", required=True)
+    mend.add_argument("--only", action="append", default=[], metavar="CODE")
+    mend.add_argument("--safe", action="store_true", help="only what keeps the shape that is there")
+    mend.add_argument("--set", dest="settings", action="append", default=[], metavar="KEY=VALUE")
     send = commands.add_parser("send", help="write a file in another form and prove it")
     send.add_argument("file")
     send.add_argument("--out", default="")
@@ -53,7 +59,7 @@ def _parser() -> _Parser:
     prove = commands.add_parser("prove", help="compare what was meant with what came back")
     prove.add_argument("meant")
     prove.add_argument("returned")
-    for command in (inspect, check, send, prove):
+    for command in (inspect, check, mend, send, prove):
         command.add_argument("--json", action="store_true", help="print one JSON object")
     return parser
 
@@ -90,6 +96,13 @@ def _command(options: argparse.Namespace) -> int:
         result = _run(_job("check_command", args, f"checking {Path(options.file).name}"))
         _print(options, result, check_lines)
         return 1 if result["counts"]["fault"] or result["counts"]["doubt"] else 0
+    if options.command == "mend":
+        args = (options.file, options.out, options.only, options.safe, _pairs(options.settings))
+        result = _run(_job("mend_command", args, f"mending {Path(options.file).name}"))
+        _print(options, result, mend_lines)
+        after = result["check_after"]
+        lost = result["proof"]["unannounced_losses"]
+        return 1 if after["fault"] or after["doubt"] or lost else 0
     if options.command == "prove":
         files = (options.meant, options.returned)
         result = _run(_job("prove_command", files, f"comparing {files[0]} with {files[1]}"))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-__all__ = ["check_lines", "forecast_lines", "inspect_lines", "proof_lines"]
+__all__ = ["check_lines", "forecast_lines", "inspect_lines", "mend_lines", "proof_lines"]
 
 _MARK = {"carried": "+", "altered": "~", "lost": "-", "added": "*", "unproved": "?"}
 _SHOWN = 8
@@ -76,6 +76,29 @@ def check_lines(result: dict[str, Any]) -> list[str]:
         if len(found) > _SHOWN:
             lines.append(f"      and {len(found) - _SHOWN} more")
     lines += [f"  not run: {n['code']} {n['why']}" for n in result["not_run"]]
+    return lines
+
+
+_OUTCOME = {"mended": "+", "improved": "~", "unchanged": ".", "refused": "-"}
+
+
+def mend_lines(result: dict[str, Any]) -> list[str]:
+    """What was mended, with figures before and after."""
+    lines = []
+    for mend in result["mends"]:
+        lines.append(
+            f"  {_OUTCOME[mend['outcome']]} {mend['code']} {mend['title']}: {mend['product']}: "
+            f"{mend['outcome']}, {mend['why']}"
+        )
+        before, after = mend["before"], mend["after"]
+        changed = [k for k in after if before.get(k) != after[k]]
+        if changed and mend["outcome"] in ("mended", "improved"):
+            lines.append("      " + ", ".join(f"{k} {before[k]:,.6g} to {after[k]:,.6g}" for k in changed))
+    if not lines:
+        lines.append("  nothing to mend")
+    for key, title in (("check_before", "before"), ("check_after", "after")):
+        counts = result[key]
+        lines.append(f"  {title}: {counts['fault']} faults, {counts['doubt']} doubts")
     return lines
 
 

@@ -7,8 +7,10 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
-from gondrel.core.model.findings import CheckReport
+from gondrel.core.model import Model
+from gondrel.core.model.findings import CheckReport, Mended
 from gondrel.core.reports.contract import check_object
+from gondrel.core.reports.figures import count_of
 from gondrel.core.service.messages import CheckHelp
 
 if TYPE_CHECKING:
@@ -29,6 +31,7 @@ class Checking(QObject):
         self.session = session
         self.report: CheckReport | None = None
         self.values: dict[str, str] = {}
+        self.mended: tuple[Mended, ...] = ()
         self.helps: dict[str, CheckHelp] = {}
         session.model_changed.connect(self._forget)
 
@@ -42,6 +45,7 @@ class Checking(QObject):
 
     def _forget(self) -> None:
         """A report is of one model; checking another looks only at what is new in it."""
+        self.mended = ()
         if self.report is not None:
             self.report = None
             self.changed.emit()
@@ -60,6 +64,27 @@ class Checking(QObject):
 
         args = (model, self.values, str(session.store.folder))
         session.run_job(f"{_CHECK}:check", args, "checking", take)
+
+    def mend(self, *, safe: bool, tolerance: float) -> None:
+        """Try every mend that cures something, or only those that keep the shape; then check anew."""
+        session = self.session
+        model = session.model
+        if model is None:
+            return
+
+        def take(result: tuple[Model, tuple[Mended, ...]]) -> None:
+            mended, told = result
+            done = sum(each.outcome in ("mended", "improved") for each in told)
+            what = f"Mend {count_of(done, 'thing')}"
+            session.edit(lambda _: (what, mended))
+            self.mended = told
+            if not done:
+                session.notice.emit("Nothing was mended")
+            self.changed.emit()
+            self.check()
+
+        args = (model, (), safe, tolerance, str(session.store.folder))
+        session.run_job("gondrel.core.service.mend:mend", args, "mending", take)
 
     def as_json(self) -> bytes:
         """The findings in the shape of the command line contract; empty when nothing was checked."""

@@ -44,18 +44,14 @@ from gondrel.ui.session import Session
 from gondrel.ui.settings import SettingsStore
 from gondrel.ui.sheets.arrange import ArrangeSheet
 from gondrel.ui.sheets.check import CheckSheet
+from gondrel.ui.sheets.mend import MendSheet
 from gondrel.ui.sheets.prove import ProveSheet
-from gondrel.ui.sheets.quiet import QuietSheet
 from gondrel.ui.sheets.receive import ReceiveSheet
 from gondrel.ui.sheets.send import SendSheet
 from gondrel.ui.targets import targets_of
 
 __all__ = ["MainWindow"]
 
-_MEND = (
-    "Mends come with a later version. Until then nothing is ever repaired: what you send is "
-    "what you received."
-)
 _MODELS = " ".join(f"*{suffix}" for suffix in SUFFIXES)
 _MENU = (
     "open", "open-choose", "open-beside", "open-folder", "demo", None, "save", "save-as", "report-html",
@@ -85,14 +81,14 @@ class MainWindow(QMainWindow):
         self.sheets = QStackedWidget()
         self.receive = ReceiveSheet(self.session)
         self.check = CheckSheet(self.session)
+        self.mend = MendSheet(self.session)
         self.arrange = ArrangeSheet(self.session)
         self.send_sheet = SendSheet(self.session)
         self.prove = ProveSheet(self.session)
-        turns = self.session.turns
         for sheet in (
             self.receive,
             self.check,
-            QuietSheet("Mend", _MEND, turns),
+            self.mend,
             self.arrange,
             self.send_sheet,
             self.prove,
@@ -167,6 +163,7 @@ class MainWindow(QMainWindow):
         self.receive.opened.connect(self._finding)
         self.check.next_wanted.connect(lambda: session.go(4))
         self.check.chosen.connect(self._point_at)
+        self.mend.opened.connect(self._finding)
         session.checking.changed.connect(self.refresh_soon)
         self.receive.next_wanted.connect(lambda: session.go(4))
         self.prove.send_wanted.connect(lambda: session.go(4))

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from gondrel.core.model.body import BodyKind
 from gondrel.core.model.findings import Finding, Severity
 from gondrel.core.model.snapshot import Model
 
@@ -18,6 +19,7 @@ STRUCTURE_CODES = {
     "A503": ("Placed mirrored or scaled", Severity.DOUBT),
     "A504": ("Same part twice in one place", Severity.FAULT),
     "A505": ("File of a component missing", Severity.FAULT),
+    "A506": ("Several loose surfaces in one part", Severity.DOUBT),
     "M601": ("Product without a name", Severity.DOUBT),
     "M602": ("Number of several products", Severity.DOUBT),
     "M603": ("Name not in plain letters", Severity.NOTE),
@@ -46,6 +48,9 @@ def _products(model: Model) -> Iterator[Finding]:
             yield _finding("A505", f"{product.missing_file} was not found", product.id)
         elif not product.bodies and not product.occurrences:
             yield _finding("A501", "there is nothing in it", product.id)
+        sheets = sum(body.kind is BodyKind.SHEET for body in product.bodies)
+        if sheets > 1 and not product.is_reference:
+            yield _finding("A506", f"{sheets} sheets that bound nothing together", product.id)
         if not product.name.strip():
             yield _finding("M601", f"number {product.number or 'missing too'}", product.id)
         elif not product.name.isascii():

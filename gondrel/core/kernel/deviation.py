@@ -23,7 +23,7 @@ from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.measure import diagonal_of
 from gondrel.core.kernel.shape import faces_of
 
-__all__ = ["ACCURACY", "METHOD", "Deviation", "deviation_field", "measure_deviation"]
+__all__ = ["ACCURACY", "METHOD", "Deviation", "deviation_field", "measure_deviation", "one_way_deviation"]
 
 METHOD = (
     "sample points inside and on the rim of every face of either body, up to {limit} in all, each "
@@ -64,6 +64,22 @@ def measure_deviation(one: TopoDS_Shape, other: TopoDS_Shape) -> Deviation:
         there, back = first.farthest_from(second), second.farthest_from(first)
     worst = max(there, back, key=lambda d: d.value)
     return Deviation(worst.value, worst.at, there.samples + back.samples)
+
+
+def one_way_deviation(shape: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> float:
+    """How far sample points of a shape lie off the nearest of some others, mm: what was there is kept
+    when it is small, whatever was added. Raises KernelRefused.
+
+    Source: as measure_deviation, in one direction.
+    """
+    with kernel_call("measuring what a mend moved"):
+        sampled = _Sampled(shape)
+        points = np.concatenate(sampled.points) if sampled.points else np.zeros((0, 3))
+        points = _thinned(points, _LIMIT)
+        if not len(points) or not others:
+            return 0.0
+        best = np.min([_Sampled(other).distances(points) for other in others], axis=0)
+        return float(np.max(np.where(np.isfinite(best), best, 0.0)))
 
 
 def deviation_field(points: NDArray[np.float64], shape: TopoDS_Shape) -> NDArray[np.float32]:

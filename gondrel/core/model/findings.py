@@ -1,11 +1,11 @@
-"""What checks find, as plain values."""
+"""What checks find and mends do, as plain values."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import Enum
 
-__all__ = ["CheckLimits", "CheckReport", "Finding", "Severity"]
+__all__ = ["CheckLimits", "CheckReport", "Finding", "Mended", "Severity"]
 
 
 class Severity(Enum):
@@ -80,3 +80,25 @@ class CheckReport:
     def count(self, severity: Severity) -> int:
         """How many findings of a severity."""
         return sum(f.severity is severity for f in self.findings)
+
+
+@dataclass(frozen=True, slots=True)
+class Mended:
+    """What came of one mend.
+
+    Args:
+        product, body: labels; outcome: mended, improved, unchanged or refused; why: in words.
+        before, after: figures (volume mm3, area mm2, faces, faults, doubts).
+        deviation: how far what was there lies off what is there now, mm.
+    """
+
+    code: str
+    title: str
+    product: str
+    body: str
+    outcome: str
+    why: str
+    before: tuple[tuple[str, float], ...]
+    after: tuple[tuple[str, float], ...]
+    deviation: float = 0.0
+    product_id: str = ""

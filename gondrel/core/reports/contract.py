@@ -8,13 +8,21 @@ from typing import Any
 from gondrel.core.carriage.forecast import Forecast
 from gondrel.core.carriage.ledger import Compared, Proof
 from gondrel.core.model.body import Body, BodyFacts, BodyKind
-from gondrel.core.model.findings import CheckReport, Finding, Severity
+from gondrel.core.model.findings import CheckReport, Finding, Mended, Severity
 from gondrel.core.model.mass import totals_of
 from gondrel.core.model.product import Product
 from gondrel.core.model.provenance import FileFacts
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["check_object", "file_object", "forecast_list", "inspect_object", "proof_object"]
+__all__ = [
+    "check_object",
+    "counts_object",
+    "file_object",
+    "forecast_list",
+    "inspect_object",
+    "mended_object",
+    "proof_object",
+]
 
 Json = dict[str, Any]
 
@@ -158,6 +166,26 @@ def check_object(model: Model, report: CheckReport) -> Json:
         "bodies_with_findings": sum(identity in troubled for identity in bodies),
         "examined": sum(count for _, count in report.examined),
         "not_run": [{"code": code, "why": why} for code, why in report.failed],
+    }
+
+
+def counts_object(report: CheckReport) -> Json:
+    """How many findings there are of each severity."""
+    return {severity.value: report.count(severity) for severity in Severity}
+
+
+def mended_object(mended: Mended) -> Json:
+    """One mend in the shape of the contract."""
+    return {
+        "code": mended.code,
+        "title": mended.title,
+        "product": mended.product,
+        "body": mended.body,
+        "before": dict(mended.before),
+        "after": dict(mended.after),
+        "outcome": mended.outcome,
+        "why": mended.why,
+        "deviation": mended.deviation,
     }
 
 

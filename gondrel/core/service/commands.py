@@ -8,19 +8,28 @@ from typing import Any
 
 from gondrel.core.errors import InputError
 from gondrel.core.model.notes import with_measured_notes
-from gondrel.core.reports.contract import check_object, forecast_list, inspect_object, proof_object
+from gondrel.core.reports.contract import (
+    check_object,
+    counts_object,
+    forecast_list,
+    inspect_object,
+    mended_object,
+    proof_object,
+)
 from gondrel.core.service.check import check, limits_from
 from gondrel.core.service.intake import receive_by
+from gondrel.core.service.mend import mend
 from gondrel.core.service.prove import prove_files
 from gondrel.core.service.receive import measure_all
 from gondrel.core.service.recipes import recipe_named, recipes
-from gondrel.core.service.send import forecast_for, send, settings_from
+from gondrel.core.service.send import forecast_for, kind_of_suffix, send, settings_from
+from gondrel.core.service.values import number_of
 from gondrel.core.work import SILENT, Progress
 
 _RECEIVE = "receive."
 """How the key of a receive setting begins where it stands among send settings."""
 
-__all__ = ["check_command", "inspect_command", "prove_command", "send_command"]
+__all__ = ["check_command", "inspect_command", "mend_command", "prove_command", "send_command"]
 
 
 def inspect_command(
@@ -90,6 +99,38 @@ def check_command(
     values = {**_recipe(recipe, "receive"), **received}
     model = receive_by(path, store, values, progress=progress.part(0.0, 0.5))
     return check_object(model, check(model, limits, store, progress=progress.part(0.5, 1.0)))
+
+
+def mend_command(
+    path: str,
+    out: str,
+    only: Sequence[str],
+    safe: bool,
+    settings: Mapping[str, str],
+    store: str,
+    *,
+    progress: Progress = SILENT,
+) -> dict[str, Any]:
+    """The object of ``gondrel mend``. Raises InputError, OutputError, UsageError, KernelError."""
+    received = {k.removeprefix(_RECEIVE): v for k, v in settings.items() if k.startswith(_RECEIVE)}
+    values = {k: v for k, v in settings.items() if not k.startswith(_RECEIVE)}
+    tolerance = number_of(values, "within", 1e-3, least=1e-7)
+    chosen = settings_from({k: v for k, v in values.items() if k != "within"})
+    kind = kind_of_suffix(out)
+    if Path(out).resolve() == Path(path).resolve():
+        raise InputError("the file to send must not be the file received", file=out)
+    model = receive_by(path, store, received, progress=progress.part(0.0, 0.2))
+    before = check(model, {}, store, progress=progress.part(0.2, 0.4))
+    mended, told = mend(model, only, safe, tolerance, store, progress=progress.part(0.4, 0.7))
+    after = check(mended, {}, store, progress=progress.part(0.7, 0.8))
+    sent = send(mended, out, kind, chosen, store, progress=progress.part(0.8, 1.0))
+    return {
+        "mends": [mended_object(each) for each in told],
+        "check_before": counts_object(before),
+        "check_after": counts_object(after),
+        "sent": [{"path": p, "bytes": n} for p, n in ((sent.path, sent.bytes), *sent.beside)],
+        "proof": proof_object(sent.proof),
+    }
 
 
 def prove_command(meant: str, returned: str, store: str, *, progress: Progress = SILENT) -> dict[str, Any]:

@@ -31,6 +31,7 @@ from gondrel.core.work import SILENT, Progress
 __all__ = [
     "forecast_for",
     "forecast_values",
+    "kind_of_suffix",
     "send",
     "send_values",
     "settings_from",
@@ -52,6 +53,16 @@ def target_kinds(*, progress: Progress = SILENT) -> tuple[TargetChoice, ...]:
         for f in sorted(all_formats(), key=lambda f: _ORDER.get(f.key, len(_ORDER)))
         for t in f.targets
     )
+
+
+def kind_of_suffix(out: str) -> str:
+    """The first kind of the format whose suffix a file has. Raises UsageError for an unknown one."""
+    suffix = Path(out).suffix.lower()
+    for known in all_formats():
+        if suffix in known.suffixes and known.targets:
+            exact = [t.kind for t in known.targets if t.suffix == suffix]
+            return (exact or [known.targets[0].kind])[0]
+    raise UsageError(f"no format has the suffix {suffix or '(none)'!r}", hint="say .stp, .x_t, .igs, ...")
 
 
 def forecast_values(

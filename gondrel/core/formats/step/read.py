@@ -20,6 +20,7 @@ from gondrel.core.formats.step.card import (
 from gondrel.core.formats.step.external import external_files, find_file
 from gondrel.core.formats.step.graph import Graph, ProductFacts, read_graph
 from gondrel.core.formats.step.records import Record, Records, open_records
+from gondrel.core.formats.step.sheets import surface_models
 from gondrel.core.formats.step.tokens import Reference
 from gondrel.core.formats.step.units import length_units
 from gondrel.core.kernel.shape import shape_to_blob
@@ -280,6 +281,7 @@ class _Builder:
         self.made_bodies: set[int] = set()
         self.serial = 0
         self.by_record: dict[int, str] = {}
+        self.surface_models = surface_models(records)
 
     @property
     def has_structure(self) -> bool:
@@ -339,6 +341,8 @@ class _Builder:
 
     def _body(self, source: TransferredBody, facts: ProductFacts | None, aligned: bool) -> Body:
         number = self._number(source.record, aligned)
+        if source.kind is BodyKind.SHEET:
+            number = self.surface_models.get(number, number)
         record = self.records.get(number) if number else None
         self.made_bodies.add(number)
         self.serial += 1

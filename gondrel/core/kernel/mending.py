@@ -1,0 +1,172 @@
+"""Repairs of skins: turning faces alike, joining, closing rims, dropping faces said twice.
+
+Each takes shapes and returns new ones; what comes in is copied first, since the kernel's tools change
+tolerances in place.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy, BRepBuilderAPI_FindPlane, BRepBuilderAPI_MakeFace
+from OCP.BRepFill import BRepFill_Filling
+from OCP.BRepGProp import BRepGProp
+from OCP.GeomAbs import GeomAbs_Shape
+from OCP.gp import gp_Pln
+from OCP.GProp import GProp_GProps
+from OCP.ShapeAnalysis import ShapeAnalysis_FreeBounds
+from OCP.ShapeFix import ShapeFix_Face, ShapeFix_Shell
+from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
+
+from gondrel.core.errors import KernelRefused
+from gondrel.core.kernel.broken import shell_of
+from gondrel.core.kernel.calls import kernel_call
+from gondrel.core.kernel.join import join_faces, solids_of_shells
+from gondrel.core.kernel.shape import edges_of, faces_of
+from gondrel.core.model.body import BodyKind
+
+__all__ = ["Made", "close_rims", "drop_doubled", "join_skins", "turn_alike"]
+
+Made = list[tuple[BodyKind, TopoDS_Shape]]
+"""Bodies that came of a mend."""
+
+_SAME_PLANE = 1e-4
+_SAME_FACE = 1e-4
+
+
+def _copied(shape: TopoDS_Shape) -> TopoDS_Shape:
+    return BRepBuilderAPI_Copy(shape, True, False).Shape()
+
+
+def turn_alike(shape: TopoDS_Shape) -> Made:
+    """A body with the faces of each skin turned alike and the material inside. Raises KernelRefused."""
+    with kernel_call("turning faces alike"):
+        shells = []
+        for skin in _skins(_copied(shape)):
+            fix = ShapeFix_Shell()
+            fix.FixFaceOrientation(TopoDS.Shell(skin))
+            shells += [TopoDS.Shell(s) for s in _skins(fix.Shape())]
+        return solids_of_shells(shells)
+
+
+def _skins(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
+    found = []
+    explorer = TopExp_Explorer(shape, TopAbs_ShapeEnum.TopAbs_SHELL)
+    while explorer.More():
+        found.append(explorer.Current())
+        explorer.Next()
+    return found or [shell_of(list(faces_of(shape)))]
+
+
+def join_skins(shapes: Sequence[TopoDS_Shape], tolerance: float) -> Made:
+    """Bodies of all faces of some shapes, joined within a distance, mm. Raises KernelRefused."""
+    with kernel_call("joining faces"):
+        faces = [face for shape in shapes for face in faces_of(_copied(shape))]
+        joined = join_faces(faces, tolerance)
+        return [(body.kind, body.shape) for body in joined.bodies]
+
+
+def drop_doubled(shape: TopoDS_Shape, tolerance: float) -> Made:
+    """A body without faces that lie where another does. Raises KernelRefused."""
+    with kernel_call("dropping faces said twice"):
+        kept: list[TopoDS_Face] = []
+        seen: list[tuple[float, tuple[float, float, float]]] = []
+        for face in faces_of(_copied(shape)):
+            figures = GProp_GProps()
+            BRepGProp.SurfaceProperties_s(face, figures)
+            area, at = float(figures.Mass()), figures.CentreOfMass()
+            middle = (float(at.X()), float(at.Y()), float(at.Z()))
+            if any(
+                abs(area - a) <= 1e-6 * max(area, a) and math.dist(middle, m) < _SAME_FACE for a, m in seen
+            ):
+                continue
+            seen.append((area, middle))
+            kept.append(face)
+        joined = join_faces(kept, tolerance)
+        return [(body.kind, body.shape) for body in joined.bodies]
+
+
+def close_rims(shapes: Sequence[TopoDS_Shape], tolerance: float) -> Made:
+    """Bodies of some skins with their open rims closed: rims in one plane by one plane face, an inner
+    rim as its hole, others by a face filled in between.
+
+    Args:
+        tolerance: how far apart edges are that belong together, mm.
+
+    Raises:
+        KernelRefused: when a rim is not closed or can't be filled.
+    """
+    with kernel_call("closing rims"):
+        faces = [face for shape in shapes for face in faces_of(_copied(shape))]
+        joined = join_faces(faces, tolerance)
+        rims = [wire for body in joined.bodies for wire in _rims(body.shape)]
+        if not rims:
+            raise KernelRefused("there is no open rim to close")
+        caps: list[TopoDS_Shape] = []
+        flat: list[tuple[gp_Pln, TopoDS_Wire]] = []
+        for rim in rims:
+            found = BRepBuilderAPI_FindPlane(rim, tolerance)
+            if found.Found():
+                flat.append((found.Plane().Pln(), rim))
+            else:
+                caps.append(_filled(rim))
+        for plane, group in _by_plane(flat):
+            caps.append(_plane_cap(plane, group))
+        skins = [face for body in joined.bodies for face in faces_of(body.shape)]
+        closed = join_faces([*skins, *caps], tolerance)
+        return [(body.kind, body.shape) for body in closed.bodies]
+
+
+def _rims(shape: TopoDS_Shape) -> list[TopoDS_Wire]:
+    bounds = ShapeAnalysis_FreeBounds(shape)
+    found = []
+    explorer = TopExp_Explorer(bounds.GetClosedWires(), TopAbs_ShapeEnum.TopAbs_WIRE)
+    while explorer.More():
+        found.append(TopoDS.Wire(explorer.Current()))
+        explorer.Next()
+    return found
+
+
+def _by_plane(flat: list[tuple[gp_Pln, TopoDS_Wire]]) -> list[tuple[gp_Pln, list[TopoDS_Wire]]]:
+    groups: list[tuple[gp_Pln, list[TopoDS_Wire]]] = []
+    for plane, rim in flat:
+        for known, group in groups:
+            square = known.Axis().Direction().IsParallel(plane.Axis().Direction(), _SAME_PLANE)
+            if square and known.Distance(plane.Location()) < _SAME_PLANE:
+                group.append(rim)
+                break
+        else:
+            groups.append((plane, [rim]))
+    return groups
+
+
+def _plane_cap(plane: gp_Pln, rims: list[TopoDS_Wire]) -> TopoDS_Face:
+    """A plane face within the longest rim, the others its holes."""
+    rims = sorted(rims, key=_length, reverse=True)
+    maker = BRepBuilderAPI_MakeFace(plane, rims[0], True)
+    for hole in rims[1:]:
+        maker.Add(TopoDS.Wire(hole.Reversed()))
+    if not maker.IsDone():
+        raise KernelRefused("a rim can't be closed by a plane face")
+    fix = ShapeFix_Face(maker.Face())
+    fix.FixOrientation()
+    return fix.Face()
+
+
+def _length(wire: TopoDS_Wire) -> float:
+    figures = GProp_GProps()
+    BRepGProp.LinearProperties_s(wire, figures)
+    return float(figures.Mass())
+
+
+def _filled(rim: TopoDS_Wire) -> TopoDS_Face:
+    filling = BRepFill_Filling()
+    for edge in edges_of(rim):
+        filling.Add(edge, GeomAbs_Shape.GeomAbs_C0, True)
+    filling.Build()
+    if not filling.IsDone():
+        raise KernelRefused("a rim can't be filled")
+    return filling.Face()

@@ -1,0 +1,27 @@
+"""The mends there are, in the order in which they are tried."""
+
+from __future__ import annotations
+
+from gondrel.core.kernel.mending import close_rims, drop_doubled, join_skins, turn_alike
+from gondrel.core.mends.base import Mend
+
+__all__ = ["MENDS"]
+
+MENDS = (
+    Mend(
+        "R101", "drop-doubled", "Drop faces said twice", ("T107", "T103"), True, False,
+        lambda shapes, tolerance: drop_doubled(shapes[0], tolerance),
+    ),
+    Mend(
+        "R102", "turn-alike", "Turn faces alike, material inside", ("T104", "T105"), True, False,
+        lambda shapes, tolerance: turn_alike(shapes[0]),
+    ),
+    Mend(
+        "R103", "join", "Join skins along common edges", ("T101", "T102", "A506"), True, True,
+        lambda shapes, tolerance: join_skins(shapes, tolerance),
+    ),
+    Mend(
+        "R104", "close-rims", "Close open rims and make a solid", ("T101", "T102", "A506"), False, True,
+        lambda shapes, tolerance: close_rims(shapes, tolerance),
+    ),
+)  # fmt: skip
