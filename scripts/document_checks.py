@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from gondrel.core.checks.overlap import OVERLAP_CODE
 from gondrel.core.checks.runner import all_checks
 from gondrel.core.checks.structure import STRUCTURE_CODES
 
@@ -30,6 +31,10 @@ def page() -> str:
         )
     for code, (title, severity) in STRUCTURE_CODES.items():
         lines.append(f"| {code} | {title} | {severity.value} | | | own |")
+    lines.append(
+        f"| {OVERLAP_CODE} | Solids overlap, with their common volume | doubt | They can't both be there. "
+        "| Move one of them. | ISO 10303-59 solids overlap (from memory) |"
+    )
     lines.append("| F701 | Mesh that bounds no solid | fault | | Mend the meshes | own |")
     return "\n".join(lines) + "\n"
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import pkgutil
 from collections.abc import Iterator
@@ -10,6 +11,7 @@ from importlib import import_module
 
 from gondrel.core.checks import rules
 from gondrel.core.checks.base import Check, Flaw
+from gondrel.core.checks.overlap import find_overlaps
 from gondrel.core.checks.structure import find_in_structure
 from gondrel.core.errors import GondrelError
 from gondrel.core.kernel.inspection import Inspection, inspect_shape
@@ -41,12 +43,22 @@ def all_checks() -> tuple[Check, ...]:
 
 
 def check_model(
-    model: Model, store: BlobStore, limits: CheckLimits | None = None, *, progress: Progress = SILENT
+    model: Model,
+    store: BlobStore,
+    limits: CheckLimits | None = None,
+    *,
+    overlaps: bool = True,
+    progress: Progress = SILENT,
 ) -> CheckReport:
-    """Run every check on every body and on the structure. A check that can't run is told of by itself."""
+    """Run every check on every body and on the structure. A check that can't run is told of by itself.
+
+    Args:
+        overlaps: whether to look for placed solids that run into one another.
+    """
     limits = limits or CheckLimits()
     blobs = list(model.blobs())
-    results = {key: _of_blob(store, key, limits) for key in progress.each(blobs, "Checking bodies")}
+    part = progress.part(0.0, 0.7)
+    results = {key: _of_blob(store, key, limits) for key in part.each(blobs, "Checking bodies")}
     findings: list[Finding] = []
     failed: dict[tuple[str, str], None] = {}
     examined: dict[str, int] = {}
@@ -55,8 +67,9 @@ def check_model(
         examined[product.id] = examined.get(product.id, 0) + count
         failed.update({(code, f"{product.label}: {why}"): None for code, why in broken})
         findings += [_finding(code, flaw, product.id, body) for code, flaw in flaws]
-    progress.at(1.0, "Looking at the structure")
     findings += find_in_structure(model)
+    if overlaps:
+        findings += find_overlaps(model, store, progress=progress.part(0.7, 1.0))
     order = {Severity.FAULT: 0, Severity.DOUBT: 1, Severity.NOTE: 2}
     findings.sort(key=lambda f: (order[f.severity], f.code))
     return CheckReport(tuple(findings), tuple(examined.items()), tuple(failed), limits)
@@ -81,7 +94,7 @@ Result = tuple[list[tuple[str, Flaw]], int, list[tuple[str, str]]]
 
 
 def _of_blob(store: BlobStore, key: str, limits: CheckLimits) -> Result:
-    kept = f"checks-{_EDITION}-{abs(hash(limits)) % 10**12}"
+    kept = f"checks-{_EDITION}-{hashlib.sha1(repr(limits).encode()).hexdigest()[:16]}"
     if store.has(key, kept):
         listed, count, broken = json.loads(store.get_as(key, kept))
         return (

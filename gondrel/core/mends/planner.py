@@ -119,7 +119,7 @@ class _Work:
 
     def _codes(self, product: Product, bodies: tuple[Body, ...]) -> list[str]:
         alone = Model((replace(product, bodies=bodies, occurrences=()),), (product.id,))
-        found = check_model(alone, self.store, self.limits).findings
+        found = check_model(alone, self.store, self.limits, overlaps=False).findings
         return [
             f.code for f in found if (f.body or f.code in _OF_SKINS) and f.severity is not Severity.NOTE
         ]

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import fields
 from pathlib import Path
 
+from gondrel.core.checks.overlap import OVERLAP_CODE
 from gondrel.core.checks.runner import all_checks, check_model
 from gondrel.core.checks.structure import STRUCTURE_CODES
 from gondrel.core.model.findings import CheckLimits, CheckReport
@@ -47,4 +48,8 @@ def check_helps(*, progress: Progress = SILENT) -> tuple[CheckHelp, ...]:
         CheckHelp(code, title, severity.value, "", "", "own")
         for code, (title, severity) in STRUCTURE_CODES.items()
     ]
+    why = "They can't both be there; masses count twice and assemblies can't be built."
+    cure = "Move one of them, or take one out of the other."
+    source = "ISO 10303-59 solids overlap (from memory)"
+    helps.append(CheckHelp(OVERLAP_CODE, "Solids overlap", "doubt", why, cure, source))
     return tuple(helps)

@@ -69,7 +69,7 @@ def _model(store: BlobStore, *shapes) -> Model:
 
 def test_the_runner_counts_keeps_and_combines(tmp_path) -> None:
     store = BlobStore(tmp_path)
-    model = _model(store, block(1, 2, 3), solid_of(faces_of(block(10, 20, 30))[:5]))
+    model = _model(store, block(1, 2, 3, at=(99, 0, 0)), solid_of(faces_of(block(10, 20, 30))[:5]))
     report = check_model(model, store)
     assert dict(report.examined)["p"] > 40 and not report.failed
     assert {f.code for f in report.findings if f.severity is Severity.FAULT} == {"T101"}

@@ -1,0 +1,98 @@
+"""Solids that run into one another: bounding boxes first, then the common volume."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from gondrel.core.errors import GondrelError
+from gondrel.core.kernel.overlap import Overlap, box_in_place, common_volume
+from gondrel.core.kernel.shape import shape_from_blob
+from gondrel.core.model.body import Body, BodyKind
+from gondrel.core.model.findings import Finding, Severity
+from gondrel.core.model.product import Placement
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.work import SILENT, Progress
+
+__all__ = ["OVERLAP_CODE", "find_overlaps"]
+
+OVERLAP_CODE = "A508"
+_LEAST = 1e-3
+"""Common volume below which nothing is told, mm3."""
+
+_TOUCH = 1e-3
+"""How far boxes must reach into one another, mm."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Placed:
+    product: str
+    label: str
+    body: Body
+    placement: Placement
+
+
+def find_overlaps(model: Model, store: BlobStore, *, progress: Progress = SILENT) -> Iterator[Finding]:
+    """One doubt for each pair of placed solids that share volume.
+
+    Pairs of the same two bodies in the same place to one another are worked out once.
+    """
+    placed = [
+        _Placed(p.product, model.product(p.product).label, body, p.placement)
+        for p in model.walk()
+        if p.product in model.by_id
+        for body in model.product(p.product).bodies
+        if body.kind is BodyKind.SOLID
+    ]
+    shapes = {b: shape_from_blob(store.get(b)) for b in {p.body.blob for p in placed}}
+    boxes = np.array([box_in_place(shapes[p.body.blob], p.placement) for p in placed]).reshape(-1, 6)
+    pairs = list(_near(boxes))
+    for a, b in progress.each(pairs, "Looking for overlaps"):
+        one, other = placed[a], placed[b]
+        shared = _shared(store, shapes, one, other)
+        if shared is not None and shared.volume > _LEAST:
+            text = f"it and {other.label} share {shared.volume:,.4g} mm\u00b3"
+            yield Finding(
+                OVERLAP_CODE, "Solids overlap", Severity.DOUBT, text, one.product, one.body.id,
+                point=shared.at, measured=shared.volume, limit=_LEAST, unit="mm3",
+            )  # fmt: skip
+
+
+def _near(boxes: np.ndarray) -> Iterator[tuple[int, int]]:  # type: ignore[type-arg]
+    """Pairs of boxes that reach into one another, swept along one axis."""
+    if not len(boxes):
+        return
+    order = np.argsort(boxes[:, 0])
+    for place, first in enumerate(order):
+        later = order[place + 1 :]
+        later = later[boxes[later, 0] < boxes[first, 3] - _TOUCH]
+        inside = np.ones(len(later), bool)
+        for axis in (1, 2):
+            inside &= boxes[later, axis] < boxes[first, axis + 3] - _TOUCH
+            inside &= boxes[first, axis] < boxes[later, axis + 3] - _TOUCH
+        for second in later[inside]:
+            yield int(min(first, second)), int(max(first, second))
+
+
+def _shared(store: BlobStore, shapes: dict[str, object], one: _Placed, other: _Placed) -> Overlap | None:
+    """What two placed solids share, in the frame of the first; None when it can't be worked out."""
+    a, b = (np.asarray(p.placement, float).reshape(4, 4) for p in (one, other))
+    relative = np.linalg.inv(a) @ b
+    rounded = ",".join(f"{v:.6f}" for v in np.round(relative[:3].ravel(), 6) + 0.0)
+    key = f"overlap-{other.body.blob[:24]}-{hashlib.sha1(rounded.encode()).hexdigest()[:16]}"
+    if store.has(one.body.blob, key):
+        volume, at = json.loads(store.get_as(one.body.blob, key))
+        return Overlap(volume, tuple(at))
+    try:
+        found = common_volume(
+            shapes[one.body.blob], shapes[other.body.blob], tuple(float(v) for v in relative.ravel())
+        )
+    except GondrelError:
+        return None
+    store.put_as(one.body.blob, key, json.dumps([found.volume, found.at]).encode())
+    return found
