@@ -324,7 +324,10 @@ def _loop_flaw(face: TopoDS_Face) -> str:
         explorer.Next()
         if BRepCheck_Wire(wire).Closed(False) == BRepCheck_Status.BRepCheck_NotClosed:
             return "open"
-        one, other = edges_of(wire)[0], edges_of(wire)[-1]
+        edges = edges_of(wire)
+        if not edges:
+            return "open"
+        one, other = edges[0], edges[-1]
         if BRepCheck_Wire(wire).SelfIntersect(face, one, other, False) in _CROSSING:
             return "crossing"
     check = BRepCheck_Face(face)

@@ -16,7 +16,7 @@ from OCP.GeomAbs import GeomAbs_Shape
 from OCP.gp import gp_Pln
 from OCP.GProp import GProp_GProps
 from OCP.ShapeAnalysis import ShapeAnalysis_FreeBounds
-from OCP.ShapeFix import ShapeFix_Face, ShapeFix_Shell
+from OCP.ShapeFix import ShapeFix_Face, ShapeFix_FixSmallFace, ShapeFix_Shell
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
@@ -25,10 +25,10 @@ from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.broken import shell_of
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.join import join_faces, solids_of_shells
-from gondrel.core.kernel.shape import edges_of, faces_of
+from gondrel.core.kernel.shape import edges_of, faces_of, split_bodies
 from gondrel.core.model.body import BodyKind
 
-__all__ = ["Made", "close_rims", "drop_doubled", "join_skins", "turn_alike"]
+__all__ = ["Made", "close_rims", "drop_doubled", "drop_slivers", "join_skins", "turn_alike"]
 
 Made = list[tuple[BodyKind, TopoDS_Shape]]
 """Bodies that came of a mend."""
@@ -118,6 +118,16 @@ def close_rims(shapes: Sequence[TopoDS_Shape], tolerance: float) -> Made:
         skins = [face for body in joined.bodies for face in faces_of(body.shape)]
         closed = join_faces([*skins, *caps], tolerance)
         return [(body.kind, body.shape) for body in closed.bodies]
+
+
+def drop_slivers(shape: TopoDS_Shape, size: float) -> Made:
+    """A body without faces narrower than a size, mm; neighbours meet. Raises KernelRefused."""
+    with kernel_call("removing slivers"):
+        fix = ShapeFix_FixSmallFace()
+        fix.Init(_copied(shape))
+        fix.SetPrecision(size)
+        fix.Perform()
+        return list(split_bodies(fix.FixShape()))
 
 
 def _rims(shape: TopoDS_Shape) -> list[TopoDS_Wire]:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from gondrel.core.kernel.mending import close_rims, drop_doubled, join_skins, turn_alike
+from gondrel.core.kernel.mending import close_rims, drop_doubled, drop_slivers, join_skins, turn_alike
 from gondrel.core.mends.base import Mend
 
 __all__ = ["MENDS"]
+
+_SLIVER = 0.02
+"""Width up to which a face is removed, mm: twice what the checks call too narrow."""
 
 MENDS = (
     Mend(
@@ -15,6 +18,10 @@ MENDS = (
     Mend(
         "R102", "turn-alike", "Turn faces alike, material inside", ("T104", "T105"), True, False,
         lambda shapes, tolerance: turn_alike(shapes[0]),
+    ),
+    Mend(
+        "R105", "drop-slivers", "Remove slivers and tiny faces", ("G302", "G301"), True, False,
+        lambda shapes, tolerance: drop_slivers(shapes[0], max(_SLIVER, 2 * tolerance)),
     ),
     Mend(
         "R103", "join", "Join skins along common edges", ("T101", "T102", "A506"), True, True,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Collection
 from dataclasses import dataclass, replace
 
@@ -9,10 +10,11 @@ from gondrel.core.checks.runner import check_model
 from gondrel.core.errors import GondrelError
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.deviation import one_way_deviation
-from gondrel.core.kernel.shape import shape_from_blob, shape_to_blob
+from gondrel.core.kernel.inspection import inspect_shape
+from gondrel.core.kernel.shape import Shape, shape_from_blob, shape_to_blob
 from gondrel.core.mends.actions import MENDS
 from gondrel.core.mends.base import Mend
-from gondrel.core.model.body import Body, BodyKind
+from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.findings import CheckLimits, Mended, Severity
 from gondrel.core.model.product import Product
 from gondrel.core.model.snapshot import Model
@@ -20,6 +22,9 @@ from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
 
 __all__ = ["mend_model"]
+
+_SAME_PLACE = 0.05
+"""How far the middle of a face may have moved, mm, for it to keep its colour."""
 
 _SKINS = (BodyKind.SOLID, BodyKind.SHEET)
 
@@ -94,6 +99,7 @@ class _Work:
         changed = replace(product, bodies=(*bodies, *others))
         now = self._codes(changed, bodies)
         after = self._figures(bodies, now)
+        lost = sum(len(b.face_colours) for b in group) - sum(len(b.face_colours) for b in bodies)
         if off > 10 * self.tolerance:
             return told("refused", f"it would move what is there by {off:.3g} mm", after, off), product
         left = [code for code in now if code in mend.cures]
@@ -104,18 +110,36 @@ class _Work:
         if now == before:
             return told("unchanged", "nothing of it could be mended so", after, off), product
         outcome = "improved" if left else "mended"
-        return told(outcome, f"moved what is there by {off:.2g} mm at most", after, off), changed
+        why = f"moved what is there by {off:.2g} mm at most"
+        if lost > 0:
+            why += f"; {lost} coloured faces are gone with their colour"
+        return told(outcome, why, after, off), changed
 
-    def _body(self, group: tuple[Body, ...], kind: BodyKind, shape: object, number: int) -> Body:
+    def _body(self, group: tuple[Body, ...], kind: BodyKind, shape: Shape, number: int) -> Body:
         first = group[min(number, len(group) - 1)]
         identity = first.id if number < len(group) else f"{group[0].id}+{number}"
         blob = self.store.put(shape_to_blob(shape))
-        same = len(group) == 1 and number == 0
-        looks = first.face_colours if same and self._same_faces(first, blob) else ()
+        looks = self._looks(group, shape, first.colour)
         return replace(first, id=identity, kind=kind, blob=blob, face_colours=looks)
 
-    def _same_faces(self, body: Body, blob: str) -> bool:
-        return facts_of(self.store, body.blob).faces == facts_of(self.store, blob).faces
+    def _looks(
+        self, group: tuple[Body, ...], shape: Shape, own: Rgba | None
+    ) -> tuple[tuple[int, Rgba], ...]:
+        """Colours of the faces of a mended body: each has that of the face that was in its place."""
+        if not any(b.face_colours or b.colour != own for b in group):
+            return ()
+        before: list[tuple[str, tuple[float, float, float], Rgba | None]] = []
+        for body in group:
+            shown = dict(body.face_colours)
+            faces = inspect_shape(shape_from_blob(self.store.get(body.blob))).faces
+            before += [(f.kind, f.middle, shown.get(f.index, body.colour)) for f in faces]
+        found = []
+        for face in inspect_shape(shape).faces:
+            near = [(math.dist(face.middle, m), c) for k, m, c in before if k == face.kind]
+            away, colour = min(near, key=lambda pair: pair[0], default=(math.inf, None))
+            if colour is not None and colour != own and away < _SAME_PLACE:
+                found.append((face.index, colour))
+        return tuple(found)
 
     def _codes(self, product: Product, bodies: tuple[Body, ...]) -> list[str]:
         alone = Model((replace(product, bodies=bodies, occurrences=()),), (product.id,))

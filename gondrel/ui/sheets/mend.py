@@ -19,7 +19,7 @@ __all__ = ["MendSheet"]
 _VERDICT = {"mended": "carried", "improved": "altered", "unchanged": "unproved", "refused": "lost"}
 _WITHIN = (("0.001", "0.001 mm"), ("0.01", "0.01 mm"), ("0.1", "0.1 mm"))
 _UNITS = {"volume": " mm\u00b3", "area": " mm\u00b2"}
-_CURED = frozenset(("T101", "T102", "T103", "T104", "T105", "T107", "A506", "F701"))
+_CURED = frozenset(("T101", "T102", "T103", "T104", "T105", "T107", "G301", "G302", "A506", "F701"))
 
 
 class MendSheet(SheetView):
@@ -112,7 +112,7 @@ class MendSheet(SheetView):
         if len(can) < len(grave):
             self.add(
                 quiet(
-                    "Gaps, short edges, slivers and splines are found but not mended in this version; "
+                    "Gaps, splines and overlaps are found but not mended in this version; "
                     "they go to the receiver as they are."
                 )
             )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from math import pi
 from pathlib import Path
 
@@ -22,6 +23,7 @@ from gondrel.core.mends.planner import mend_model
 from gondrel.core.model import Body, BodyKind, Model, Product, Rgba
 from gondrel.core.model.findings import Severity
 from gondrel.core.model.store import BlobStore
+from gondrel.core.service.receive import receive
 from gondrel.core.service.send import send, settings_from
 
 BLOCK = block(10, 20, 30)
@@ -88,6 +90,30 @@ def test_a_bell_of_two_surfaces_becomes_a_solid(tmp_path) -> None:
     assert facts.volume == pytest.approx(2 / 3 * pi * (30**3 - 27**3), rel=1e-9)
     assert facts.faces == 3 and body.colour == Rgba(0.7, 0.6, 0.3)
     assert [each.code for each in told if each.outcome == "mended"] == ["R104"]
+
+
+@pytest.mark.slow
+def test_slivers_are_removed_and_colours_stay(demo_file, store_folder) -> None:
+    """The windlass spindle of the demo has four slivers 0.004 mm wide."""
+    store = BlobStore(Path(store_folder))
+    model = receive(demo_file, store_folder)
+    spindle = next(p for p in model.products if p.name == "Windlass spindle")
+    faces = inspect_shape(shape_from_blob(store.get(spindle.bodies[0].blob))).faces
+    wide = max(faces, key=lambda f: f.area)
+    red = Rgba(1.0, 0.0, 0.0)
+    body = replace(spindle.bodies[0], face_colours=((wide.index, red),))
+    alone = Model((replace(spindle, bodies=(body,)),), (spindle.id,))
+    before = facts_of(store, body.blob)
+    mended, (told,) = mend_model(alone, store, safe=True)
+    assert (told.code, told.outcome) == ("R105", "mended") and told.deviation < 0.01
+    ((_, now),) = mended.bodies()
+    after = facts_of(store, now.blob)
+    assert after.faces == before.faces - 4
+    assert after.volume == pytest.approx(before.volume, rel=1e-6)
+    ((index, colour),) = now.face_colours
+    same = inspect_shape(shape_from_blob(store.get(now.blob))).faces[index]
+    assert colour == red and same.area == pytest.approx(wide.area, rel=1e-3)
+    assert not check_model(mended, store).findings
 
 
 def test_safe_mends_add_no_face(tmp_path) -> None:
