@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from gondrel.core.checks.overlap import OVERLAP_CODE
+from gondrel.core.checks.overlap import OVERLAP_TITLES
 from gondrel.core.checks.runner import all_checks
 from gondrel.core.checks.structure import STRUCTURE_CODES
 
@@ -19,7 +19,7 @@ def page() -> str:
         "Made by `scripts/document_checks.py` from the checks themselves. Every body is looked at as it "
         "was received, once however often it is placed; results are kept by the body's hash and the "
         "limits. Limits (`gondrel check FILE --set KEY=VALUE`): gap, short, tolerance (0.01 mm each), "
-        "degree 15, poles 1000, knots 1e-6 of the range, size_box 500 m.",
+        "degree 15, poles 1000, knots 1e-6 of the range, kink 0.5 degrees, size_box 500 m.",
         "",
         "| code | finds | severity | why it matters | what mends it | criterion |",
         "|---|---|---|---|---|---|",
@@ -31,10 +31,11 @@ def page() -> str:
         )
     for code, (title, severity) in STRUCTURE_CODES.items():
         lines.append(f"| {code} | {title} | {severity.value} | | | own |")
-    lines.append(
-        f"| {OVERLAP_CODE} | Solids overlap, with their common volume | doubt | They can't both be there. "
-        "| Move one of them. | ISO 10303-59 solids overlap (from memory) |"
-    )
+    for code, title in OVERLAP_TITLES.items():
+        lines.append(
+            f"| {code} | {title}, with the volume they share | doubt | They can't both be there. "
+            "| Move or drop one of them. | ISO 10303-59 solids overlap (from memory) |"
+        )
     lines.append("| F701 | Mesh that bounds no solid | fault | | Mend the meshes | own |")
     return "\n".join(lines) + "\n"
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gondrel.core.errors import GondrelError
+from gondrel.core.kernel.measure import measure
 from gondrel.core.kernel.overlap import Overlap, box_in_place, common_volume
 from gondrel.core.kernel.shape import shape_from_blob
 from gondrel.core.model.body import Body, BodyKind
@@ -19,11 +20,16 @@ from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["OVERLAP_CODE", "find_overlaps"]
+__all__ = ["OVERLAP_TITLES", "find_overlaps"]
 
-OVERLAP_CODE = "A508"
+OVERLAP_TITLES = {"A508": "Solids overlap", "A509": "Solid inside another", "A510": "Same solid twice"}
+"""Titles by code; what is found is measured as the volume both share, mm3."""
+
 _LEAST = 1e-3
 """Common volume below which nothing is told, mm3."""
+
+_WHOLE = 1e-6
+"""Share of a volume that may be missing from what is still called the whole of it."""
 
 _TOUCH = 1e-3
 """How far boxes must reach into one another, mm."""
@@ -50,17 +56,25 @@ def find_overlaps(model: Model, store: BlobStore, *, progress: Progress = SILENT
         if body.kind is BodyKind.SOLID
     ]
     shapes = {b: shape_from_blob(store.get(b)) for b in {p.body.blob for p in placed}}
+    volumes = {blob: measure(shape).volume for blob, shape in shapes.items()}
     boxes = np.array([box_in_place(shapes[p.body.blob], p.placement) for p in placed]).reshape(-1, 6)
     pairs = list(_near(boxes))
     for a, b in progress.each(pairs, "Looking for overlaps"):
         one, other = placed[a], placed[b]
         shared = _shared(store, shapes, one, other)
         if shared is not None and shared.volume > _LEAST:
+            code = _code(shared.volume, *(volumes[p.body.blob] for p in (one, other)))
             text = f"it and {other.label} share {shared.volume:,.4g} mm\u00b3"
             yield Finding(
-                OVERLAP_CODE, "Solids overlap", Severity.DOUBT, text, one.product, one.body.id,
+                code, OVERLAP_TITLES[code], Severity.DOUBT, text, one.product, one.body.id,
                 point=shared.at, measured=shared.volume, limit=_LEAST, unit="mm3",
             )  # fmt: skip
+
+
+def _code(shared: float, one: float, other: float) -> str:
+    if shared < min(one, other) * (1 - _WHOLE):
+        return "A508"
+    return "A510" if abs(one - other) <= _WHOLE * max(one, other) else "A509"
 
 
 def _near(boxes: np.ndarray) -> Iterator[tuple[int, int]]:  # type: ignore[type-arg]

@@ -26,7 +26,7 @@ from gondrel.core.work import SILENT, Progress
 
 __all__ = ["all_checks", "check_model"]
 
-_EDITION = 1
+_EDITION = 2
 """Raised when checks find other things than before, so that kept results are not used."""
 
 

@@ -20,6 +20,7 @@ STRUCTURE_CODES = {
     "A504": ("Same part twice in one place", Severity.FAULT),
     "A505": ("File of a component missing", Severity.FAULT),
     "A506": ("Several loose surfaces in one part", Severity.DOUBT),
+    "A507": ("Curves or points left over beside a solid", Severity.DOUBT),
     "M601": ("Product without a name", Severity.DOUBT),
     "M602": ("Number of several products", Severity.DOUBT),
     "M603": ("Name not in plain letters", Severity.NOTE),
@@ -51,6 +52,9 @@ def _products(model: Model) -> Iterator[Finding]:
         sheets = sum(body.kind is BodyKind.SHEET for body in product.bodies)
         if sheets > 1 and not product.is_reference:
             yield _finding("A506", f"{sheets} sheets that bound nothing together", product.id)
+        loose = sum(body.kind in (BodyKind.WIRE, BodyKind.POINT) for body in product.bodies)
+        if loose and loose < len(product.bodies) and not product.is_reference:
+            yield _finding("A507", f"{loose} bodies of only curves or points", product.id)
         if not product.name.strip():
             yield _finding("M601", f"number {product.number or 'missing too'}", product.id)
         elif not product.name.isascii():

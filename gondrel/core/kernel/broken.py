@@ -5,14 +5,16 @@ from __future__ import annotations
 import re
 import tempfile
 from collections.abc import Callable
+from math import pi
 from pathlib import Path
 
 from OCP.BRep import BRep_Builder
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeSolid
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
-from OCP.Geom import Geom_BSplineSurface
+from OCP.Geom import Geom_BSplineSurface, Geom_CylindricalSurface, Geom_RectangularTrimmedSurface
 from OCP.GeomAPI import GeomAPI_PointsToBSplineSurface
-from OCP.gp import gp_Pnt, gp_Vec
+from OCP.GeomConvert import GeomConvert
+from OCP.gp import gp_Ax3, gp_Pnt, gp_Vec
 from OCP.OCP.collections import Array2_gp_Pnt
 from OCP.TopoDS import TopoDS, TopoDS_Shape, TopoDS_Shell, TopoDS_Solid
 
@@ -25,6 +27,7 @@ from gondrel.core.model.geometry import BCurve
 
 __all__ = [
     "close_knots_wire",
+    "cylinder_as_spline",
     "finned",
     "heavy_wire",
     "inside_out",
@@ -34,6 +37,7 @@ __all__ = [
     "shifted_plane",
     "solid_of",
     "spline_sheet",
+    "straight_wire",
     "unsound_face",
     "wide_tolerance",
 ]
@@ -78,6 +82,18 @@ def spline_sheet(corner: float) -> TopoDS_Shape:
             grid.SetValue(i, j, gp_Pnt(10.0 * i, 10.0 * j, corner if (i, j) == (2, 3) else 0.0))
     surface: Geom_BSplineSurface = GeomAPI_PointsToBSplineSurface(grid).Surface()
     return BRepBuilderAPI_MakeFace(surface, 1e-7).Face()
+
+
+def cylinder_as_spline(radius: float, height: float) -> TopoDS_Shape:
+    """The side of a cylinder, a quarter of it, as a spline face."""
+    side = Geom_CylindricalSurface(gp_Ax3(), radius)
+    quarter = Geom_RectangularTrimmedSurface(side, 0.0, pi / 2, 0.0, height)
+    return BRepBuilderAPI_MakeFace(GeomConvert.SurfaceToBSplineSurface_s(quarter), 1e-7).Face()
+
+
+def straight_wire(start: tuple[float, float, float], end: tuple[float, float, float]) -> TopoDS_Shape:
+    """A straight edge by itself."""
+    return BRepBuilderAPI_MakeEdge(gp_Pnt(*start), gp_Pnt(*end)).Edge()
 
 
 def kinked_wire() -> TopoDS_Shape:

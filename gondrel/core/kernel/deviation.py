@@ -19,6 +19,7 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 from scipy.spatial import cKDTree
 
+from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.measure import diagonal_of
 from gondrel.core.kernel.shape import faces_of
@@ -78,7 +79,10 @@ def one_way_deviation(shape: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> fl
         points = _thinned(points, _LIMIT)
         if not len(points) or not others:
             return 0.0
-        best = np.min([_Sampled(other).distances(points) for other in others], axis=0)
+        sides = [other for other in map(_Sampled, others) if other.tree is not None]
+        if not sides:
+            raise KernelRefused("what is there now has no surface to measure to")
+        best = np.min([other.distances(points) for other in sides], axis=0)
         return float(np.max(np.where(np.isfinite(best), best, 0.0)))
 
 

@@ -16,7 +16,9 @@ from OCP.BRepCheck import BRepCheck_Analyzer, BRepCheck_Face, BRepCheck_Status, 
 from OCP.BRepGProp import BRepGProp
 from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.Geom import Geom_BSplineCurve, Geom_BSplineSurface, Geom_Plane
-from OCP.gp import gp_Pnt
+from OCP.GeomAdaptor import GeomAdaptor_Surface
+from OCP.GeomConvert import GeomConvert_SurfToAnaSurf
+from OCP.gp import gp_Pnt, gp_Vec
 from OCP.GProp import GProp_GProps
 from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
@@ -30,7 +32,17 @@ from gondrel.core.kernel.measure import measure, surface_kind
 from gondrel.core.kernel.shape import edges_of, faces_of, kind_of, vertices_of
 from gondrel.core.model.body import BodyFacts, BodyKind
 
-__all__ = ["EdgeLook", "FaceLook", "Gap", "Inspection", "SplineLook", "flatness_of", "inspect_shape"]
+__all__ = [
+    "Analytic",
+    "EdgeLook",
+    "FaceLook",
+    "Gap",
+    "Inspection",
+    "SplineLook",
+    "analytic_of",
+    "flatness_of",
+    "inspect_shape",
+]
 
 Point = tuple[float, float, float]
 
@@ -92,15 +104,17 @@ class SplineLook:
     """A B-spline curve (of an edge) or surface (of a face).
 
     Args:
-        kinks: interior knots where only the points meet; closest: least distance of neighbouring
-            knots as a share of the whole range; poles, degree: the largest of both directions.
+        kink: largest turn of the tangent inside it, degrees, and kink_at where, mm; closest: least
+            distance of neighbouring knots as a share of the whole range; poles, degree: the largest
+            of both directions.
     """
 
     index: int
     is_face: bool
     degree: int
     poles: int
-    kinks: int
+    kink: float
+    kink_at: Point
     closest: float
     middle: Point
 
@@ -260,22 +274,23 @@ class Inspection:
                 if isinstance(surface, Geom_BSplineSurface):
                     u = (surface.UKnots(), surface.UMultiplicities(), surface.UDegree())
                     v = (surface.VKnots(), surface.VMultiplicities(), surface.VDegree())
-                    sides = [_knots(*side) for side in (u, v)]
-                    middle = _point(_middle_of(face))
+                    kink, at = _surface_kink(surface, face)
                     found.append(
                         SplineLook(
                             place, True, max(u[2], v[2]), max(surface.NbUPoles(), surface.NbVPoles()),
-                            sum(s[0] for s in sides), min(s[1] for s in sides), middle,
+                            kink, at, min(_closest(u[0]), _closest(v[0])), _point(_middle_of(face)),
                         )
                     )  # fmt: skip
             for place, edge in enumerate(edges_of(self.shape)):
                 curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
                 if isinstance(curve, Geom_BSplineCurve):
-                    kinks, closest = _knots(curve.Knots(), curve.Multiplicities(), curve.Degree())
-                    middle = self.edges[place].middle
+                    kink, at = _curve_kink(curve)
                     found.append(
-                        SplineLook(place, False, curve.Degree(), curve.NbPoles(), kinks, closest, middle)
-                    )
+                        SplineLook(
+                            place, False, curve.Degree(), curve.NbPoles(), kink, at,
+                            _closest(curve.Knots()), self.edges[place].middle,
+                        )
+                    )  # fmt: skip
             return found
 
 
@@ -299,14 +314,69 @@ def flatness_of(body: Inspection, face: int) -> float:
     return float(np.abs(away @ normal).max())
 
 
-def _knots(knots: object, multiplicities: object, degree: int) -> tuple[int, float]:
-    """Interior knots where only the points meet, and the least knot distance as a share of the range."""
+@dataclass(frozen=True, slots=True)
+class Analytic:
+    """The analytic surface a spline face lies on: its kind, how far off at most (mm), and radius or 0."""
+
+    kind: str
+    off: float
+    radius: float
+
+
+def analytic_of(body: Inspection, face: int, within: float) -> Analytic | None:
+    """What a spline face is in disguise, to within a distance in mm; None for a true spline."""
+    with kernel_call("looking for an analytic surface"):
+        convert = GeomConvert_SurfToAnaSurf(BRep_Tool.Surface_s(faces_of(body.shape)[face]))
+        found = convert.ConvertToAnalytical(within)
+        if found is None or convert.Gap() > within:
+            return None
+        adaptor = GeomAdaptor_Surface(found)
+    kind = adaptor.GetType().name.removeprefix("GeomAbs_").lower()
+    shape = {"cylinder": adaptor.Cylinder, "sphere": adaptor.Sphere}.get(kind)
+    return Analytic(kind, float(convert.Gap()), float(shape().Radius()) if shape else 0.0)
+
+
+def _curve_kink(curve: Geom_BSplineCurve) -> tuple[float, Point]:
+    """The largest angle between the tangents on both sides of an inner knot, degrees, and where."""
+    worst, at = 0.0, (0.0, 0.0, 0.0)
+    for index in range(curve.FirstUKnotIndex() + 1, curve.LastUKnotIndex()):
+        if curve.Multiplicity(index) < curve.Degree():
+            continue
+        point, before, after = gp_Pnt(), gp_Vec(), gp_Vec()
+        curve.LocalD1(curve.Knot(index), index - 1, index, point, before)
+        curve.LocalD1(curve.Knot(index), index, index + 1, point, after)
+        if min(before.Magnitude(), after.Magnitude()) > 0.0:
+            angle = float(np.degrees(before.Angle(after)))
+            if angle > worst:
+                worst, at = angle, _point(point)
+    return worst, at
+
+
+def _surface_kink(surface: Geom_BSplineSurface, face: TopoDS_Face) -> tuple[float, Point]:
+    """As for a curve, along parameter lines spread over the face."""
+    trim = BRepAdaptor_Surface(face, True)
+    worst: tuple[float, Point] = (0.0, (0.0, 0.0, 0.0))
+    across = (
+        (surface.UMultiplicities(), surface.UDegree(), surface.VIso, "V"),
+        (surface.VMultiplicities(), surface.VDegree(), surface.UIso, "U"),
+    )
+    for many, degree, line, other in across:
+        if all(m < degree for m in list(many)[1:-1]):
+            continue
+        low, high = (getattr(trim, f"{end}{other}Parameter")() for end in ("First", "Last"))
+        for share in (0.1, 0.5, 0.9):
+            curve = line(low + share * (high - low))
+            if isinstance(curve, Geom_BSplineCurve):
+                worst = max(worst, _curve_kink(curve))
+    return worst
+
+
+def _closest(knots: object) -> float:
+    """The least knot distance as a share of the range."""
     values = [float(v) for v in knots]  # type: ignore[attr-defined]
-    many = [int(m) for m in multiplicities]  # type: ignore[attr-defined]
-    kinks = sum(m >= degree for m in many[1:-1])
     whole = values[-1] - values[0]
     steps = [b - a for a, b in itertools.pairwise(values)]
-    return kinks, min(steps, default=whole) / whole if whole > 0 else 0.0
+    return min(steps, default=whole) / whole if whole > 0 else 0.0
 
 
 def _middle_of(face: TopoDS_Face) -> gp_Pnt:

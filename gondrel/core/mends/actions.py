@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from gondrel.core.kernel.fitting import fit_tolerances, vertices_to_edges
 from gondrel.core.kernel.mending import close_rims, drop_doubled, drop_slivers, join_skins, turn_alike
 from gondrel.core.mends.base import Mend
 
@@ -22,6 +23,15 @@ MENDS = (
     Mend(
         "R105", "drop-slivers", "Remove slivers and tiny faces", ("G302", "G301"), True, False,
         lambda shapes, tolerance: drop_slivers(shapes[0], max(_SLIVER, 2 * tolerance)),
+    ),
+    Mend(
+        "R106", "vertices-to-edges", "Put vertices where their edges end", ("G202",), True, False,
+        lambda shapes, tolerance: vertices_to_edges(shapes[0], tolerance),
+        to_own=True,
+    ),
+    Mend(
+        "R107", "fit-tolerances", "Make tolerances as small as the gaps allow", ("G203",), True, False,
+        lambda shapes, tolerance: fit_tolerances(shapes[0]),
     ),
     Mend(
         "R103", "join", "Join skins along common edges", ("T101", "T102", "A506"), True, True,

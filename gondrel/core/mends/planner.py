@@ -6,10 +6,11 @@ import math
 from collections.abc import Collection
 from dataclasses import dataclass, replace
 
-from gondrel.core.checks.runner import check_model
+from gondrel.core.checks.runner import all_checks, check_model
 from gondrel.core.errors import GondrelError
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.deviation import one_way_deviation
+from gondrel.core.kernel.fitting import widest_tolerance
 from gondrel.core.kernel.inspection import inspect_shape
 from gondrel.core.kernel.shape import Shape, shape_from_blob, shape_to_blob
 from gondrel.core.mends.actions import MENDS
@@ -25,6 +26,9 @@ __all__ = ["mend_model"]
 
 _SAME_PLACE = 0.05
 """How far the middle of a face may have moved, mm, for it to keep its colour."""
+
+_SAME_VOLUME = 0.01
+"""Share of the volume of a sound solid that a mend said to keep the shape may change."""
 
 _SKINS = (BodyKind.SOLID, BodyKind.SHEET)
 
@@ -100,8 +104,14 @@ class _Work:
         now = self._codes(changed, bodies)
         after = self._figures(bodies, now)
         lost = sum(len(b.face_colours) for b in group) - sum(len(b.face_colours) for b in bodies)
-        if off > 10 * self.tolerance:
+        bound = 10 * self.tolerance
+        if mend.to_own:
+            bound = max(bound, *(widest_tolerance(shape) for shape in shapes))
+        if off > bound:
             return told("refused", f"it would move what is there by {off:.3g} mm", after, off), product
+        change = self._volume_change(group, before, bodies)
+        if mend.is_safe and change > _SAME_VOLUME:
+            return told("refused", f"it would change the volume by {change:.2%}", after, off), product
         left = [code for code in now if code in mend.cures]
         worse = [c for c in now if now.count(c) > before.count(c) and c not in mend.cures and c[0] in "TG"]
         faults = _faults(now), _faults(before)
@@ -114,6 +124,15 @@ class _Work:
         if lost > 0:
             why += f"; {lost} coloured faces are gone with their colour"
         return told(outcome, why, after, off), changed
+
+    def _volume_change(self, group: tuple[Body, ...], codes: list[str], bodies: tuple[Body, ...]) -> float:
+        """Share of its volume by which a closed body changes; 0 for one whose volume means nothing."""
+        closed = all(b.kind is BodyKind.SOLID for b in group) and not any(c[0] == "T" for c in codes)
+        before = sum(facts_of(self.store, b.blob).volume for b in group)
+        if not closed or before <= 0.0:
+            return 0.0
+        solids = [b for b in bodies if b.kind is BodyKind.SOLID]
+        return abs(sum(facts_of(self.store, b.blob).volume for b in solids) / before - 1.0)
 
     def _body(self, group: tuple[Body, ...], kind: BodyKind, shape: Shape, number: int) -> Body:
         first = group[min(number, len(group) - 1)]
@@ -161,8 +180,8 @@ class _Work:
 
 
 _OF_SKINS = frozenset(("A506",))
-_FAULTS = frozenset(("T101", "T103", "T104", "T105", "T106", "T107", "G201", "G202", "G303"))
 
 
 def _faults(codes: list[str]) -> int:
-    return sum(code in _FAULTS for code in codes)
+    grave = {check.code for check in all_checks() if check.severity is Severity.FAULT}
+    return sum(code in grave for code in codes)

@@ -25,6 +25,7 @@ class CheckLimits:
         short: length below which an edge, width below which a face is too small, mm.
         tolerance: largest tolerance of an edge or a vertex, mm.
         degree, poles: most of a spline; knots: least distance of knots, share of the range.
+        kink: largest turn of a tangent inside a curve or surface, degrees.
         size_box: how far from the origin a body may reach, mm.
     """
 
@@ -34,6 +35,7 @@ class CheckLimits:
     degree: int = 15
     poles: int = 1000
     knots: float = 1e-6
+    kink: float = 0.5
     size_box: float = 500_000.0
 
 

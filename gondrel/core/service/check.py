@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import fields
 from pathlib import Path
 
-from gondrel.core.checks.overlap import OVERLAP_CODE
+from gondrel.core.checks.overlap import OVERLAP_TITLES
 from gondrel.core.checks.runner import all_checks, check_model
 from gondrel.core.checks.structure import STRUCTURE_CODES
 from gondrel.core.model.findings import CheckLimits, CheckReport
@@ -20,7 +20,7 @@ __all__ = ["check", "check_helps", "limits_from"]
 
 
 def limits_from(values: Mapping[str, str]) -> CheckLimits:
-    """Limits of checks from KEY=VALUE pairs: gap, short, tolerance, degree, poles, knots, size_box.
+    """Limits of checks from KEY=VALUE pairs: gap, short, tolerance, degree, poles, knots, kink, size_box.
 
     Raises:
         UsageError: for an unknown key or a value that is no number.
@@ -49,7 +49,7 @@ def check_helps(*, progress: Progress = SILENT) -> tuple[CheckHelp, ...]:
         for code, (title, severity) in STRUCTURE_CODES.items()
     ]
     why = "They can't both be there; masses count twice and assemblies can't be built."
-    cure = "Move one of them, or take one out of the other."
+    cure = "Move one of them, take one out of the other, or drop one."
     source = "ISO 10303-59 solids overlap (from memory)"
-    helps.append(CheckHelp(OVERLAP_CODE, "Solids overlap", "doubt", why, cure, source))
+    helps += [CheckHelp(code, title, "doubt", why, cure, source) for code, title in OVERLAP_TITLES.items()]
     return tuple(helps)

@@ -47,7 +47,8 @@ def _group(found: list[Finding]) -> Group:
     text = count_of(len(found), "place")
     worst = found[0]
     if worst.measured is not None and worst.unit:
-        text += f", worst {worst.measured:.4g} {worst.unit.replace('mm2', 'mm²').replace('mm3', 'mm³')}"
+        unit = {"mm2": "mm\u00b2", "mm3": "mm\u00b3", "deg": "\u00b0"}.get(worst.unit, worst.unit)
+        text += f", worst {worst.measured:.4g} {unit}"
         if worst.limit is not None:
             text += f" (limit {worst.limit:g})"
     return Group(first.code, first.title, first.severity, tuple(found), text)

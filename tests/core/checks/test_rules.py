@@ -107,7 +107,10 @@ def test_outside_files_are_clean_and_the_demo_has_no_fault(as1, demo_file, store
     """Source: the assembly of package gmsh-doc, a test file of the trade."""
     store = BlobStore(Path(store_folder))
     report = check_model(receive(as1, store_folder), store)
-    assert not report.findings and sum(n for _, n in report.examined) > 200
+    assert {f.code for f in report.findings} == {
+        "G405"
+    }  # its cylinders are splines, the file has no CYLINDRICAL_SURFACE
+    assert sum(n for _, n in report.examined) > 200
     demo = check_model(receive(demo_file, store_folder), store)
     assert not [f for f in demo.findings if f.severity is Severity.FAULT]
 
@@ -116,7 +119,7 @@ def test_outside_files_are_clean_and_the_demo_has_no_fault(as1, demo_file, store
 def test_on_the_command_line(as1, tmp_path, capsys) -> None:
     assert main(["check", as1, "--json"]) == 0
     found = json.loads(capsys.readouterr().out)
-    assert found["counts"] == {"fault": 0, "doubt": 0, "note": 0} and found["bodies_clean"] == 5
+    assert found["counts"] == {"fault": 0, "doubt": 0, "note": 28} and found["bodies_clean"] == 5
     assert main(["check", as1, "--json", "--set", "short=30"]) == 1
     tighter = json.loads(capsys.readouterr().out)
     assert tighter["counts"]["doubt"] > 0

@@ -14,14 +14,15 @@ __all__ = ["CHECK"]
 
 
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
-    """One flaw for each spline that is only joined at its points somewhere inside."""
+    """One flaw for each spline whose tangent turns at a knot inside."""
     for spline in body.splines:
-        if spline.kinks:
+        if spline.kink > limits.kink:
             what = "surface" if spline.is_face else "curve"
-            text = f"the {what} has {spline.kinks} inner knots where only points meet"
+            text = f"the {what} turns by {spline.kink:.3g}\u00b0 at a knot"
             face, edge = (spline.index, -1) if spline.is_face else (-1, spline.index)
-            count = float(spline.kinks)
-            yield Flaw(text, face=face, edge=edge, point=spline.middle, measured=count, limit=0.0)
+            yield Flaw(
+                text, face=face, edge=edge, point=spline.kink_at, measured=spline.kink, limit=limits.kink
+            )
 
 
 CHECK = Check(
@@ -32,6 +33,7 @@ CHECK = Check(
     why="Offsets and blends fail on it, and some formats demand that it be split.",
     cure="Split it at the kink.",
     source="ISO 10303-59 G1 discontinuity within a curve or surface; SASIG-PDQ G-SU-NT (from memory)",
+    unit="deg",
     examines="splines",
     run=find,
     bad=kinked_wire,

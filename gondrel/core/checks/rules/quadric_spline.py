@@ -1,0 +1,40 @@
+"""A spline surface that is a cylinder, cone, sphere or torus in disguise."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from gondrel.core.checks.base import Check, Flaw
+from gondrel.core.kernel.broken import cylinder_as_spline, spline_sheet
+from gondrel.core.kernel.inspection import Inspection, analytic_of
+from gondrel.core.model.findings import CheckLimits, Severity
+
+__all__ = ["CHECK"]
+
+_NEAR = 1e-3
+
+
+def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
+    """One note for each spline face that lies on such a surface."""
+    for spline in body.splines:
+        found = analytic_of(body, spline.index, _NEAR) if spline.is_face else None
+        if found is not None and found.kind != "plane":
+            size = f" of {2 * found.radius:.6g} mm diameter" if found.radius else ""
+            text = f"it lies within {found.off:.2g} mm of a {found.kind}{size}"
+            yield Flaw(text, face=spline.index, point=spline.middle, measured=found.off, limit=_NEAR)
+
+
+CHECK = Check(
+    code="G405",
+    name="quadric-as-spline",
+    title="Cylinder, cone, sphere or torus written as a spline",
+    severity=Severity.NOTE,
+    why="It has no axis and no diameter to measure, mate or drill by.",
+    cure="Replace it by that surface.",
+    source="ISO 10303-59 nearly analytic surface (from memory)",
+    unit="mm",
+    examines="splines",
+    run=find,
+    bad=lambda: cylinder_as_spline(8.0, 20.0),
+    good=lambda: spline_sheet(3.0),
+)

@@ -1,0 +1,99 @@
+"""The planted set: every defect found with its code, place and size; sound twins clean; mends measured.
+
+Expected places and sizes come from how each model was made.
+"""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import pytest
+
+from gondrel.core.checks.runner import check_model
+from gondrel.core.kernel.derive import facts_of
+from gondrel.core.model.body import BodyKind
+from gondrel.core.model.findings import CheckReport, Severity
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.service.mend import mend
+from gondrel.core.service.receive import receive
+from gondrel.demo.planted import MANIFEST, Planted, make_planted
+
+pytestmark = pytest.mark.slow
+
+PLACE = 0.1
+"""How far from where it was planted a defect may be told, mm."""
+
+MENDABLE = {"G202": 6000.0, "G203": 6000.0, "G301": 5998.8, "G302": 5998.2, "T101": 6000.0, "T102": 6000.0,
+            "T103": 6000.0, "T104": 6000.0, "T105": 6000.0, "T106": 6000.0, "T107": 6000.0}  # fmt: skip
+"""Codes a mend is for, with the volume of the solid meant, mm3."""
+
+
+class Set:
+    def __init__(self, folder: Path) -> None:
+        self.files, self.store_folder = folder / "files", str(folder / "store")
+        self.store = BlobStore(folder / "store")
+        self.entries: list[Planted] = make_planted(self.files, self.store_folder)
+
+    def received(self, name: str) -> Model:
+        return receive(str(self.files / name), self.store_folder)
+
+    def report(self, model: Model) -> CheckReport:
+        return check_model(model, self.store)
+
+
+@pytest.fixture(scope="module")
+def planted(tmp_path_factory) -> Set:
+    return Set(tmp_path_factory.mktemp("planted"))
+
+
+def _found(report: CheckReport, entry: Planted) -> bool:
+    return any(
+        f.code == entry.code
+        and (entry.at is None or (f.point is not None and math.dist(f.point, entry.at) <= PLACE))
+        and (entry.size is None or abs((f.measured or 0.0) - entry.size) <= 0.1 * abs(entry.size))
+        for f in report.findings
+    )
+
+
+def test_every_defect_is_found_where_it_is_and_as_big_as_it_is(planted) -> None:
+    assert (planted.files / MANIFEST).exists()
+    missed = []
+    for entry in planted.entries:
+        found = _found(planted.report(planted.received(entry.file)), entry)
+        print(f"{entry.code}  {entry.file:34} {'found' if found else 'MISSED':7} {entry.what}")
+        missed += [] if found else [entry.name]
+    assert not missed
+    assert len({entry.code for entry in planted.entries}) >= 30
+    assert {entry.file.rpartition(".")[2] for entry in planted.entries} == {"stp", "igs", "x_t"}
+
+
+def test_the_sound_twins_have_no_fault_and_no_doubt(planted) -> None:
+    for entry in planted.entries:
+        report = planted.report(planted.received(entry.sound))
+        grave = [f for f in report.findings if f.severity is not Severity.NOTE]
+        assert not grave and not report.failed, (entry.sound, grave)
+        assert not [f for f in report.findings if f.code == entry.code], entry.sound
+
+
+def test_mends_end_clean_and_none_makes_it_worse(planted) -> None:
+    clean, tried = 0, 0
+    for entry in planted.entries:
+        if entry.code not in MENDABLE:
+            continue
+        tried += 1
+        model = planted.received(entry.file)
+        before = planted.report(model)
+        mended, told = mend(model, (), False, 1e-3, planted.store_folder)
+        after = planted.report(mended)
+        assert told and all(t.why for t in told), entry.name
+        assert after.count(Severity.FAULT) <= before.count(Severity.FAULT), entry.name
+        solids = [b for _, b in mended.bodies() if b.kind is BodyKind.SOLID]
+        volume = sum(facts_of(planted.store, b.blob).volume for b in solids)
+        is_clean = not [f for f in after.findings if f.severity is not Severity.NOTE]
+        is_right = volume == pytest.approx(MENDABLE[entry.code], rel=1e-3)
+        clean += is_clean and is_right
+        state, worst = "clean" if is_clean else "left", max(t.deviation for t in told)
+        print(f"{entry.code}  {entry.file:34} {state:6} {volume:.6g} mm3, {worst:.2g} mm")
+    assert clean / tried >= 0.85
