@@ -59,9 +59,15 @@ def compare_metadata(
 
 
 def scale_between(pairs: Sequence[tuple[BodyFacts, BodyFacts]]) -> float | None:
-    """The one factor by which all bodies differ in length; None when there is none or it is 1."""
+    """The one factor by which all bodies differ in length; None when there is none or it is 1.
+
+    Boxes count as areas do, so that a body that lost a face is not taken for a smaller one.
+    """
     factors = []
     for one, other in pairs:
+        sizes = [math.dist(facts.bbox[:3], facts.bbox[3:]) for facts in (one, other)]
+        if min(sizes) > 0:
+            factors.append(sizes[1] / sizes[0])
         if one.area > 0 and other.area > 0:
             factors.append((other.area / one.area) ** 0.5)
         elif one.length > 0 and other.length > 0:

@@ -71,6 +71,7 @@ class FindingCard(QWidget):
         column.setContentsMargins(36, 9, 12, 9)
         column.setSpacing(2)
         title = plain(finding.title)
+        title.setWordWrap(True)
         title.setProperty("role", "card-title")
         text = plain(finding.text)
         text.setWordWrap(True)

@@ -20,14 +20,14 @@ def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
         found = analytic_of(body, spline.index, _NEAR) if spline.is_face else None
         if found is not None and found.kind != "plane":
             size = f" of {2 * found.radius:.6g} mm diameter" if found.radius else ""
-            text = f"it lies within {found.off:.2g} mm of a {found.kind}{size}"
+            text = f"a {found.kind}{size}, within {found.off:.2g} mm"
             yield Flaw(text, face=spline.index, point=spline.middle, measured=found.off, limit=_NEAR)
 
 
 CHECK = Check(
     code="G405",
     name="quadric-as-spline",
-    title="Cylinder, cone, sphere or torus written as a spline",
+    title="Cylinder, cone, sphere or torus as a spline",
     severity=Severity.NOTE,
     why="It has no axis and no diameter to measure, mate or drill by.",
     cure="Replace it by that surface.",

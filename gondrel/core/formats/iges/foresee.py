@@ -56,7 +56,10 @@ def _body(store: BlobStore, body: Body, unit: str, as_solid: bool) -> Iterator[F
         own = body.colour is not None and body.colour.alpha == 1.0
         fate = "altered" if own or seen else "lost"
         yield ("colours", body.id, "face colours"), (fate, "IGES has no transparency")
-    yield from _text("names", body.id, "body name", body.name)
+    if plan.count > 1 and body.name:
+        yield ("names", body.id, "body name"), ("altered", "its pieces are numbered")
+    else:
+        yield from _text("names", body.id, "body name", body.name)
     for layer in body.layers:
         yield from _text("layers", body.id, f"layer {layer}", layer)
 

@@ -22,7 +22,7 @@ from gondrel.core.work import SILENT, Progress
 
 __all__ = ["Plan", "foresee", "plan_of"]
 
-_KIND = "xtplan"
+_KIND = "xtplan2"
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,7 +55,8 @@ def plan_of(store: BlobStore, key: str) -> Plan:
 
 
 def _plan(store: BlobStore, key: str) -> Plan:
-    reach = max(abs(v) for v in facts_of(store, key).bbox)
+    facts = facts_of(store, key)
+    reach = max(abs(v) for v in facts.bbox)
     if reach > SIZE_BOX:
         return Plan(
             None,
@@ -67,7 +68,10 @@ def _plan(store: BlobStore, key: str) -> Plan:
     except KernelRefused as error:
         return Plan(None, refused=error.message)
     short = _too_short(outcome.boundary)
-    return Plan(outcome.boundary if not short else None, outcome.changes, short)
+    changes = outcome.changes
+    if facts.volume < 0.0:
+        changes = (*changes, "its material lay outside its skin and is turned inside")
+    return Plan(outcome.boundary if not short else None, changes, short)
 
 
 def _too_short(boundary: Boundary) -> str:

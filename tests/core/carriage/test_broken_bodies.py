@@ -1,0 +1,49 @@
+"""Broken bodies sent as they are: whatever the proof finds was announced, and no wrong scale is told."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from gondrel.core.errors import GondrelError
+from gondrel.core.kernel.broken import (
+    finned,
+    inside_out,
+    moved_vertex,
+    shifted_plane,
+    solid_of,
+    unsound_face,
+)
+from gondrel.core.kernel.build import block
+from gondrel.core.kernel.shape import faces_of, shape_to_blob
+from gondrel.core.model import Body, BodyKind, Model, Product
+from gondrel.core.model.store import BlobStore
+from gondrel.core.service.send import send, settings_from
+
+BROKEN = {
+    "inside out": lambda: inside_out(block(10, 20, 30)),
+    "fin": lambda: finned(block(10, 20, 30)),
+    "open": lambda: solid_of(faces_of(block(10, 20, 30))[:5]),
+    "loop open": unsound_face,
+    "plane moved": lambda: shifted_plane(0.05),
+    "vertex moved": lambda: moved_vertex(0.07),
+    "face twice": lambda: solid_of([*faces_of(block(10, 20, 30)), faces_of(block(10, 20, 30))[0]]),
+}
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("target", ["step-ap242", "step-ap203", "xt-text", "iges-solid", "iges-surface"])
+@pytest.mark.parametrize("name", BROKEN)
+def test_what_becomes_of_a_broken_body_was_announced(name, target, tmp_path) -> None:
+    store = BlobStore(tmp_path / "store")
+    body = Body("b", BodyKind.SOLID, "Body", store.put(shape_to_blob(BROKEN[name]())))
+    model = Model((Product("p", "N-1", "Part", bodies=(body,)),), ("p",))
+    path = str(tmp_path / "out.file")
+    try:
+        sent = send(model, path, target, settings_from({}), str(tmp_path / "store"))
+    except GondrelError as error:
+        assert "mend it" in f"{error.message} {error.hint}" and not Path(path).exists()
+        return
+    losses = [u for u in sent.proof.unannounced if u.verdict != "added"]
+    assert not losses, [(u.item.key, u.detail) for u in losses]
