@@ -13,11 +13,12 @@ from gondrel.core.kernel.broken import (
     moved_vertex,
     shifted_plane,
     solid_of,
+    straight_wire,
     unsound_face,
 )
 from gondrel.core.kernel.build import block
 from gondrel.core.kernel.shape import faces_of, shape_to_blob
-from gondrel.core.model import Body, BodyKind, Model, Product
+from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.send import send, settings_from
 
@@ -47,3 +48,29 @@ def test_what_becomes_of_a_broken_body_was_announced(name, target, tmp_path) -> 
         return
     losses = [u for u in sent.proof.unannounced if u.verdict != "added"]
     assert not losses, [(u.item.key, u.detail) for u in losses]
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("beside", [True, False])
+@pytest.mark.parametrize("form", ["structure", "placed"])
+def test_mirrored_places_in_xt_were_announced(form, beside, tmp_path) -> None:
+    store = BlobStore(tmp_path / "store")
+    body = Body("b", BodyKind.SOLID, "Body", store.put(shape_to_blob(block(10, 20, 30))))
+    mirror = (-1, 0, 0, 50, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1)
+    uses = (Occurrence("o1", "p", "left"),) if beside else ()
+    top = Product("top", "T", "Top", occurrences=(*uses, Occurrence("o2", "p", "right", mirror)))
+    model = Model((top, Product("p", "N-1", "Part", bodies=(body,))), ("top",))
+    path = str(tmp_path / "out.x_t")
+    sent = send(model, path, "xt-text", settings_from({"form": form}), str(tmp_path / "store"))
+    losses = [u for u in sent.proof.unannounced if u.verdict != "added"]
+    assert not losses, [(u.item.key, u.detail) for u in losses]
+
+
+@pytest.mark.parametrize("target", ["step-ap242", "xt-text", "iges-solid"])
+def test_curves_keep_their_name(target, tmp_path) -> None:
+    store = BlobStore(tmp_path / "store")
+    wire = straight_wire((0, 0, 0), (3, 4, 0))
+    body = Body("b", BodyKind.WIRE, "Centre line", store.put(shape_to_blob(wire)))
+    model = Model((Product("p", "N-1", "Part", bodies=(body,)),), ("p",))
+    sent = send(model, str(tmp_path / "o"), target, settings_from({}), str(tmp_path / "store"))
+    assert not sent.proof.unannounced

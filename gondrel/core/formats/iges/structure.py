@@ -342,8 +342,10 @@ class Planner:
             own = next(iter(alike))
         faces = tuple((n, c) for n, c in colours.items() if c is not None and c != own)
         layers = {layers_of(self.file, e, self.levels) for e in members}
+        names = {said_of(self.file, e).name for e in members}
+        name = names.pop() if len(names) == 1 else ""
         return PlannedBody(
-            what, tuple(colours), "", own, faces, next(iter(layers)) if len(layers) == 1 else ()
+            what, tuple(colours), name, own, faces, next(iter(layers)) if len(layers) == 1 else ()
         )
 
 

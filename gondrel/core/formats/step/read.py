@@ -341,7 +341,7 @@ class _Builder:
 
     def _body(self, source: TransferredBody, facts: ProductFacts | None, aligned: bool) -> Body:
         number = self._number(source.record, aligned)
-        if source.kind is BodyKind.SHEET:
+        if source.kind is not BodyKind.SOLID:
             number = self.surface_models.get(number, number)
         record = self.records.get(number) if number else None
         self.made_bodies.add(number)

@@ -11,6 +11,7 @@ from gondrel.core.errors import KernelRefused
 from gondrel.core.formats.base import Target
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.formats.xt.body_write import SIZE_BOX
+from gondrel.core.formats.xt.places import split_placement
 from gondrel.core.kernel.boundary_out import EXACT, boundary_of
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.shape import shape_from_blob
@@ -90,7 +91,7 @@ def _too_short(boundary: Boundary) -> str:
 def foresee(
     model: Model, store: BlobStore, target: Target, settings: SendSettings, *, progress: Progress = SILENT
 ) -> Iterator[tuple[tuple[str, str, str], tuple[str, str]]]:
-    """Item key, fate and why of every body that does not simply go across.
+    """Item key, fate and why of every body and mirrored or scaled place that does not simply go across.
 
     Raises:
         KernelRefused: when a body can't be measured.
@@ -101,3 +102,33 @@ def foresee(
             yield ("bodies", body.id, "body"), ("lost", f"it can't be written: {plan.refused}")
         elif plan.changes:
             yield ("geometry", body.id, "shape"), ("altered", "; ".join(plan.changes))
+    yield from _places(model)
+
+
+def _places(model: Model) -> Iterator[tuple[tuple[str, str, str], tuple[str, str]]]:
+    """Mirrored or scaled components come back rigidly placed, with a part made to that shape."""
+    changes = {use.id: split_placement(use.placement)[1] for _, use in model.occurrences()}
+    as_is = _reached(model, model.roots, changes)
+    why = "a mirrored or scaled part is made and placed rigidly"
+    for parent, use in model.occurrences():
+        inside = parent.id not in as_is
+        if changes[use.id] or inside:
+            yield ("placement", use.id, "place"), ("altered", why)
+        if changes[use.id] and use.product in as_is:
+            yield ("structure", use.id, "component"), ("altered", "it comes back as a copy, not shared")
+    for product, body in model.bodies():
+        if product.id not in as_is:
+            yield ("geometry", body.id, "shape"), ("altered", "it is made mirrored or scaled")
+
+
+def _reached(model: Model, roots: tuple[str, ...], changes: dict[str, tuple[float, ...]]) -> set[str]:
+    """Products that occur somewhere with nothing mirrored or scaled above them."""
+    found: set[str] = set()
+    stack = list(roots)
+    while stack:
+        key = stack.pop()
+        if key in found or key not in model.by_id:
+            continue
+        found.add(key)
+        stack += [use.product for use in model.product(key).occurrences if not changes[use.id]]
+    return found

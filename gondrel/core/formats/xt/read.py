@@ -26,6 +26,7 @@ from gondrel.core.formats.xt.looks import (
     own_faces_of,
 )
 from gondrel.core.formats.xt.nodes import Document, Node
+from gondrel.core.formats.xt.places import Change, split_placement
 from gondrel.core.formats.xt.schema import base_schema
 from gondrel.core.kernel.boundary_in import BodyMaker, MadeBody
 from gondrel.core.kernel.incidence import find_incidence
@@ -40,11 +41,8 @@ from gondrel.core.work import SILENT, Progress
 
 __all__ = ["read"]
 
-_RIGID = 1e-9
 _NOT_MADE = frozenset(("FEATURE", "MEMBER_OF_FEATURE", "KEY", "FIELD_NAMES", "WORLD"))
 _UNDERSTOOD = frozenset(kind.name for kind in base_schema().values()) - _NOT_MADE
-Change = tuple[float, ...]
-"""A 3x3 matrix by rows that a part is scaled or mirrored by; empty for none."""
 
 
 def read(path: str, store: BlobStore, *, progress: Progress = SILENT) -> Model:
@@ -168,7 +166,7 @@ class _Reader:
                 self._note("part-missing", "an instance leads to no part", instance)
                 continue
             matrix = _placed(self.document.at(instance["transform"]), change)
-            rigid, below = _split(matrix)
+            rigid, below = split_placement(matrix)
             is_here = rigid is IDENTITY and not below
             if is_here and part.kind == "BODY" and named.INSIDE in reader.of(part):
                 bodies += self._bodies(part, below)
@@ -294,29 +292,3 @@ def _placed(transform: Node | None, change: Change) -> np.ndarray:  # type: igno
         wide[:3, :3] = np.array(change).reshape(3, 3)
         matrix = wide @ matrix
     return matrix
-
-
-def _split(matrix: np.ndarray) -> tuple[tuple[float, ...], Change]:  # type: ignore[type-arg]
-    """A rigid placement, and what scales or mirrors the part before it; empty for nothing.
-
-    Raises:
-        MalformedFile: when the matrix scales differently along its axes.
-    """
-    linear = matrix[:3, :3]
-    determinant = float(np.linalg.det(linear))
-    if abs(determinant) < 1e-12:
-        raise MalformedFile("a transform flattens its part")
-    scale = abs(determinant) ** (1 / 3)
-    if np.abs(linear @ linear.T - scale**2 * np.eye(3)).max() > 1e-6 * scale**2:
-        raise MalformedFile("a transform shears its part or scales it unequally")
-    before = np.eye(3)
-    if abs(scale - 1) > _RIGID:
-        before *= scale
-    if determinant < 0:
-        before[0] *= -1
-    if (before == np.eye(3)).all():
-        rigid = tuple(matrix.ravel().tolist())
-        return (IDENTITY if rigid == IDENTITY else rigid), ()
-    turned = matrix.copy()
-    turned[:3, :3] = linear @ np.linalg.inv(before)
-    return tuple(turned.ravel().tolist()), tuple(before.ravel().tolist())
