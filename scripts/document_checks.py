@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from gondrel.core.checks.overlap import OVERLAP_TITLES
-from gondrel.core.checks.runner import all_checks
-from gondrel.core.checks.structure import STRUCTURE_CODES
+from gondrel.core.service.check import check_helps
 
 TARGET = Path(__file__).parent.parent / "docs" / "checks.md"
 
@@ -24,17 +22,9 @@ def page() -> str:
         "| code | finds | severity | why it matters | what mends it | criterion |",
         "|---|---|---|---|---|---|",
     ]
-    for check in all_checks():
+    for each in check_helps():
         lines.append(
-            f"| {check.code} | {check.title} | {check.severity.value} | {check.why} | {check.cure} "
-            f"| {check.source} |"
-        )
-    for code, (title, severity) in STRUCTURE_CODES.items():
-        lines.append(f"| {code} | {title} | {severity.value} | | | own |")
-    for code, title in OVERLAP_TITLES.items():
-        lines.append(
-            f"| {code} | {title}, with the volume they share | doubt | They can't both be there. "
-            "| Move or drop one of them. | ISO 10303-59 solids overlap (from memory) |"
+            f"| {each.code} | {each.title} | {each.severity} | {each.why} | {each.cure} | {each.source} |"
         )
     lines.append("| F701 | Mesh that bounds no solid | fault | | Mend the meshes | own |")
     return "\n".join(lines) + "\n"

@@ -10,23 +10,10 @@ from gondrel.core.carriage.ledger import Compared
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.product import Metadatum
 
-__all__ = ["compare_metadata", "compare_text", "scale_between", "unlike"]
+__all__ = ["compare_metadata", "compare_text", "scale_between"]
 
 _ONE_SCALE = 1e-4
 _TRUE_SIZE = 1e-3
-
-
-def unlike(one: float, other: float) -> float:
-    """Relative difference of two figures, 0 when both are 0.
-
-    Example:
-        >>> unlike(100.0, 101.0) < 0.01
-        True
-        >>> unlike(0.0, 0.0)
-        0.0
-    """
-    size = max(abs(one), abs(other))
-    return abs(one - other) / size if size else 0.0
 
 
 def compare_text(item: Item, after: str, ids: tuple[str, ...]) -> Compared:

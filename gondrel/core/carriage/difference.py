@@ -12,11 +12,11 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from gondrel.core.carriage.changes import Change, Difference
-from gondrel.core.carriage.compare import unlike
 from gondrel.core.carriage.inventory import material_text
 from gondrel.core.carriage.matching import Matching, match_models
 from gondrel.core.model.body import Body, BodyFacts
 from gondrel.core.model.graft import apart_from
+from gondrel.core.model.limits import unlike
 from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.snapshot import Model
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from gondrel.core.carriage.compare import compare_metadata, compare_text, scale_between, unlike
+from gondrel.core.carriage.compare import compare_metadata, compare_text, scale_between
 from gondrel.core.carriage.forecast import Forecast
 from gondrel.core.carriage.inventory import Item, Key, inventory, material_text
 from gondrel.core.carriage.ledger import Compared, Ledger, Proof, make_ledger
@@ -15,7 +15,7 @@ from gondrel.core.carriage.matching import Matching, match_models
 from gondrel.core.errors import InputError
 from gondrel.core.kernel.deviation import ACCURACY, METHOD, Deviation
 from gondrel.core.model.body import Body, BodyFacts
-from gondrel.core.model.limits import Limits
+from gondrel.core.model.limits import Limits, unlike
 from gondrel.core.model.mass import totals_of
 from gondrel.core.model.product import Metadatum, Occurrence, Product
 from gondrel.core.model.snapshot import Model

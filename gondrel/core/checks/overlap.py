@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gondrel.core.errors import GondrelError
-from gondrel.core.kernel.measure import measure
+from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.overlap import Overlap, box_in_place, common_volume
 from gondrel.core.kernel.shape import shape_from_blob
 from gondrel.core.model.body import Body, BodyKind
@@ -56,14 +56,13 @@ def find_overlaps(model: Model, store: BlobStore, *, progress: Progress = SILENT
         if body.kind is BodyKind.SOLID
     ]
     shapes = {b: shape_from_blob(store.get(b)) for b in {p.body.blob for p in placed}}
-    volumes = {blob: measure(shape).volume for blob, shape in shapes.items()}
     boxes = np.array([box_in_place(shapes[p.body.blob], p.placement) for p in placed]).reshape(-1, 6)
     pairs = list(_near(boxes))
     for a, b in progress.each(pairs, "Looking for overlaps"):
         one, other = placed[a], placed[b]
         shared = _shared(store, shapes, one, other)
         if shared is not None and shared.volume > _LEAST:
-            code = _code(shared.volume, *(volumes[p.body.blob] for p in (one, other)))
+            code = _code(shared.volume, *(facts_of(store, p.body.blob).volume for p in (one, other)))
             text = f"it and {other.label} share {shared.volume:,.4g} mm\u00b3"
             yield Finding(
                 code, OVERLAP_TITLES[code], Severity.DOUBT, text, one.product, one.body.id,

@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
-from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
 from OCP.BRepLib import BRepLib
 from OCP.GeomAPI import GeomAPI_ProjectPointOnCurve
 from OCP.gp import gp_Pnt
@@ -20,7 +19,7 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Vertex
 
 from gondrel.core.kernel.calls import kernel_call
-from gondrel.core.kernel.mending import Made
+from gondrel.core.kernel.mending import Made, copied
 from gondrel.core.kernel.shape import edges_of, split_bodies, vertices_of
 
 __all__ = ["fit_tolerances", "vertices_to_edges", "widest_tolerance"]
@@ -35,7 +34,7 @@ def fit_tolerances(shape: TopoDS_Shape) -> Made:
     Raises KernelRefused.
     """
     with kernel_call("fitting tolerances"):
-        return list(split_bodies(_fitted(BRepBuilderAPI_Copy(shape, True, False).Shape())))
+        return list(split_bodies(_fitted(copied(shape))))
 
 
 def widest_tolerance(shape: TopoDS_Shape) -> float:
@@ -53,7 +52,7 @@ def vertices_to_edges(shape: TopoDS_Shape, within: float) -> Made:
         KernelRefused: when the kernel fails over it.
     """
     with kernel_call("putting vertices on edges"):
-        made = BRepBuilderAPI_Copy(shape, True, False).Shape()
+        made = copied(shape)
         order = ShapeMap()
         TopExp.MapShapes_s(made, TopAbs_ShapeEnum.TopAbs_VERTEX, order)
         ends: dict[int, list[_End]] = {}

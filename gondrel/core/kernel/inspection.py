@@ -127,6 +127,11 @@ class Inspection:
         self.kind: BodyKind = kind_of(shape)
 
     @cached_property
+    def face_shapes(self) -> list[TopoDS_Face]:
+        """The faces themselves, by index."""
+        return list(faces_of(self.shape))
+
+    @cached_property
     def facts(self) -> BodyFacts:
         """Volume, area, box and counts."""
         return measure(self.shape)
@@ -149,7 +154,7 @@ class Inspection:
         TopExp.MapShapes_s(self.shape, TopAbs_ShapeEnum.TopAbs_EDGE, order)
         TopExp.MapShapes_s(self.shape, TopAbs_ShapeEnum.TopAbs_VERTEX, corners)
         uses: list[list[tuple[int, bool]]] = [[] for _ in range(order.Extent())]
-        for place, face in enumerate(faces_of(self.shape)):
+        for place, face in enumerate(self.face_shapes):
             explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
             while explorer.More():
                 edge = explorer.Current()
@@ -193,7 +198,7 @@ class Inspection:
         """Every face."""
         with kernel_call("looking at faces"):
             analyzer = BRepCheck_Analyzer(self.shape, True)
-            return [self._face(place, face, analyzer) for place, face in enumerate(faces_of(self.shape))]
+            return [self._face(place, face, analyzer) for place, face in enumerate(self.face_shapes)]
 
     def _face(self, place: int, face: TopoDS_Face, analyzer: BRepCheck_Analyzer) -> FaceLook:
         area, outline = GProp_GProps(), GProp_GProps()
@@ -235,7 +240,7 @@ class Inspection:
         order = ShapeMap()
         TopExp.MapShapes_s(self.shape, TopAbs_ShapeEnum.TopAbs_EDGE, order)
         found = []
-        for place, face in enumerate(faces_of(self.shape)):
+        for place, face in enumerate(self.face_shapes):
             surface = BRep_Tool.Surface_s(face)
             if surface is None:
                 continue
@@ -269,7 +274,7 @@ class Inspection:
         """Every B-spline curve and surface."""
         with kernel_call("looking at splines"):
             found = []
-            for place, face in enumerate(faces_of(self.shape)):
+            for place, face in enumerate(self.face_shapes):
                 surface = BRep_Tool.Surface_s(face)
                 if isinstance(surface, Geom_BSplineSurface):
                     u = (surface.UKnots(), surface.UMultiplicities(), surface.UDegree())
@@ -301,7 +306,7 @@ def inspect_shape(shape: TopoDS_Shape) -> Inspection:
 
 def flatness_of(body: Inspection, face: int) -> float:
     """How far the poles of a spline face lie off the plane nearest to them, mm."""
-    surface = BRep_Tool.Surface_s(faces_of(body.shape)[face])
+    surface = BRep_Tool.Surface_s(body.face_shapes[face])
     points = np.array(
         [
             _point(surface.Pole(i, j))
@@ -326,7 +331,7 @@ class Analytic:
 def analytic_of(body: Inspection, face: int, within: float) -> Analytic | None:
     """What a spline face is in disguise, to within a distance in mm; None for a true spline."""
     with kernel_call("looking for an analytic surface"):
-        convert = GeomConvert_SurfToAnaSurf(BRep_Tool.Surface_s(faces_of(body.shape)[face]))
+        convert = GeomConvert_SurfToAnaSurf(BRep_Tool.Surface_s(body.face_shapes[face]))
         found = convert.ConvertToAnalytical(within)
         if found is None or convert.Gap() > within:
             return None

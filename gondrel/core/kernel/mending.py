@@ -28,7 +28,7 @@ from gondrel.core.kernel.join import join_faces, solids_of_shells
 from gondrel.core.kernel.shape import edges_of, faces_of, split_bodies
 from gondrel.core.model.body import BodyKind
 
-__all__ = ["Made", "close_rims", "drop_doubled", "drop_slivers", "join_skins", "turn_alike"]
+__all__ = ["Made", "close_rims", "copied", "drop_doubled", "drop_slivers", "join_skins", "turn_alike"]
 
 Made = list[tuple[BodyKind, TopoDS_Shape]]
 """Bodies that came of a mend."""
@@ -37,7 +37,8 @@ _SAME_PLANE = 1e-4
 _SAME_FACE = 1e-4
 
 
-def _copied(shape: TopoDS_Shape) -> TopoDS_Shape:
+def copied(shape: TopoDS_Shape) -> TopoDS_Shape:
+    """The shape with geometry of its own, so that a tool may change it in place."""
     return BRepBuilderAPI_Copy(shape, True, False).Shape()
 
 
@@ -45,7 +46,7 @@ def turn_alike(shape: TopoDS_Shape) -> Made:
     """A body with the faces of each skin turned alike and the material inside. Raises KernelRefused."""
     with kernel_call("turning faces alike"):
         shells = []
-        for skin in _skins(_copied(shape)):
+        for skin in _skins(copied(shape)):
             fix = ShapeFix_Shell()
             fix.FixFaceOrientation(TopoDS.Shell(skin))
             shells += [TopoDS.Shell(s) for s in _skins(fix.Shape())]
@@ -64,7 +65,7 @@ def _skins(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
 def join_skins(shapes: Sequence[TopoDS_Shape], tolerance: float) -> Made:
     """Bodies of all faces of some shapes, joined within a distance, mm. Raises KernelRefused."""
     with kernel_call("joining faces"):
-        faces = [face for shape in shapes for face in faces_of(_copied(shape))]
+        faces = [face for shape in shapes for face in faces_of(copied(shape))]
         joined = join_faces(faces, tolerance)
         return [(body.kind, body.shape) for body in joined.bodies]
 
@@ -74,7 +75,7 @@ def drop_doubled(shape: TopoDS_Shape, tolerance: float) -> Made:
     with kernel_call("dropping faces said twice"):
         kept: list[TopoDS_Face] = []
         seen: list[tuple[float, tuple[float, float, float]]] = []
-        for face in faces_of(_copied(shape)):
+        for face in faces_of(copied(shape)):
             figures = GProp_GProps()
             BRepGProp.SurfaceProperties_s(face, figures)
             area, at = float(figures.Mass()), figures.CentreOfMass()
@@ -100,7 +101,7 @@ def close_rims(shapes: Sequence[TopoDS_Shape], tolerance: float) -> Made:
         KernelRefused: when a rim is not closed or can't be filled.
     """
     with kernel_call("closing rims"):
-        faces = [face for shape in shapes for face in faces_of(_copied(shape))]
+        faces = [face for shape in shapes for face in faces_of(copied(shape))]
         joined = join_faces(faces, tolerance)
         rims = [wire for body in joined.bodies for wire in _rims(body.shape)]
         if not rims:
@@ -124,7 +125,7 @@ def drop_slivers(shape: TopoDS_Shape, size: float) -> Made:
     """A body without faces narrower than a size, mm; neighbours meet. Raises KernelRefused."""
     with kernel_call("removing slivers"):
         fix = ShapeFix_FixSmallFace()
-        fix.Init(_copied(shape))
+        fix.Init(copied(shape))
         fix.SetPrecision(size)
         fix.Perform()
         return list(split_bodies(fix.FixShape()))

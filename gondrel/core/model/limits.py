@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-__all__ = ["Limits"]
+__all__ = ["Limits", "unlike"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,3 +23,16 @@ class Limits:
     deviation: float = 1e-3
     shift: float = 1e-4
     angle: float = 1e-6
+
+
+def unlike(one: float, other: float) -> float:
+    """Relative difference of two figures, 0 when both are 0.
+
+    Example:
+        >>> unlike(100.0, 101.0) < 0.01
+        True
+        >>> unlike(0.0, 0.0)
+        0.0
+    """
+    size = max(abs(one), abs(other))
+    return abs(one - other) / size if size else 0.0

@@ -18,8 +18,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gondrel.ui.bar import Bar
 from gondrel.ui.marks import draw_mark
 from gondrel.ui.presenters.cells import Finding
+from gondrel.ui.tasks import Tasks
 from gondrel.ui.theme import palette
 from gondrel.ui.turns import Turns
 
@@ -168,6 +170,27 @@ class SheetView(QWidget):
             self._is_stale = False
             self.refresh()
         super().showEvent(event)
+
+    def add_progress(self, tasks: Tasks) -> None:
+        """Add to the foot what tells of the running job, and the button that stops it."""
+        self.tasks = tasks
+        self.doing, self.bar = quiet(""), Bar()
+        self.stop = QPushButton("Stop")
+        self.stop.clicked.connect(tasks.cancel)
+        for widget in (self.doing, self.bar, self.stop):
+            self.foot.addWidget(widget)
+
+    def show_task(self) -> bool:
+        """Show the running job; whether there is one."""
+        task = self.tasks.shown()
+        for widget in (self.doing, self.bar, self.stop):
+            widget.setVisible(task is not None)
+        if task is None:
+            return False
+        self.bar.show_share(task.share)
+        text = f"{task.title}: {task.text.lower()}" if task.text else task.title
+        self.doing.setText(f"{text} \u2026")
+        return True
 
     def clear(self) -> None:
         """Take everything out of the scrolled part."""

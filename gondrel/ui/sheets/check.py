@@ -11,7 +11,6 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QListWidget, 
 from gondrel.core.model.findings import Finding as Found
 from gondrel.core.model.findings import Severity
 from gondrel.core.model.store import write_whole
-from gondrel.ui.bar import Bar
 from gondrel.ui.finding_pointer import SEVERITY_VERDICT
 from gondrel.ui.presenters.cells import Finding
 from gondrel.ui.presenters.findings import Group, groups_of, line_of, summary_of
@@ -42,11 +41,7 @@ class CheckSheet(SheetView):
         for value, text in _LIMITS:
             self.limit.addItem(text, value)
         self.limit.currentIndexChanged.connect(self._limit)
-        self.doing, self.bar = quiet(""), Bar()
-        self.stop = QPushButton("Stop")
-        self.stop.clicked.connect(session.tasks.cancel)
-        for widget in (self.doing, self.bar, self.stop):
-            self.foot.addWidget(widget)
+        self.add_progress(session.tasks)
         self.main = self.add_main("Check")
         self.main.clicked.connect(self._main)
         self.save = QPushButton("Save findings\u2026")
@@ -72,15 +67,10 @@ class CheckSheet(SheetView):
         if not self.isVisible():
             self.later()
             return
-        task = self.session.tasks.shown()
-        for widget in (self.doing, self.bar, self.stop):
-            widget.setVisible(task is not None)
-        self.main.setVisible(task is None)
+        busy = self.show_task()
+        self.main.setVisible(not busy)
         self.main.setEnabled(self.session.model is not None)
-        self.save.setVisible(task is None and self.session.checking.report is not None)
-        if task is not None:
-            self.bar.show_share(task.share)
-            self.doing.setText(f"{task.title}: {task.text.lower()} \u2026")
+        self.save.setVisible(not busy and self.session.checking.report is not None)
 
     def refresh(self) -> None:
         """Show what was found, or what checking does."""

@@ -9,7 +9,6 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton
 
 from gondrel.core.model.findings import Mended, Severity
 from gondrel.core.reports.figures import count_of
-from gondrel.ui.bar import Bar
 from gondrel.ui.presenters.cells import Finding
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, head, quiet, rule
@@ -34,11 +33,7 @@ class MendSheet(SheetView):
         self.within.setAccessibleName("Edges belong together within")
         for value, text in _WITHIN:
             self.within.addItem(text, value)
-        self.doing, self.bar = quiet(""), Bar()
-        self.stop = QPushButton("Stop")
-        self.stop.clicked.connect(session.tasks.cancel)
-        for widget in (self.doing, self.bar, self.stop):
-            self.foot.addWidget(widget)
+        self.add_progress(session.tasks)
         self.main = self.add_main("Mend what is safe")
         self.main.clicked.connect(self._main)
         self.all = QPushButton("Close rims too, and make solids")
@@ -61,16 +56,10 @@ class MendSheet(SheetView):
         if not self.isVisible():
             self.later()
             return
-        task = self.session.tasks.shown()
-        checking = self.session.checking
-        for widget in (self.doing, self.bar, self.stop):
-            widget.setVisible(task is not None)
-        self.main.setVisible(task is None)
+        busy = self.show_task()
+        self.main.setVisible(not busy)
         self.main.setEnabled(self.session.model is not None)
-        self.all.setVisible(task is None and checking.report is not None)
-        if task is not None:
-            self.bar.show_share(task.share)
-            self.doing.setText(f"{task.title}: {task.text.lower()} \u2026")
+        self.all.setVisible(not busy and self.session.checking.report is not None)
 
     def refresh(self) -> None:
         """Show what can be mended and what was."""

@@ -12,7 +12,6 @@ from gondrel.core.model import FileFacts, Model
 from gondrel.core.model.store import write_whole
 from gondrel.core.reports.figures import count_of
 from gondrel.core.service.crossing import Source
-from gondrel.ui.bar import Bar
 from gondrel.ui.presenters.cells import Finding
 from gondrel.ui.presenters.outcome import change_cards, note_cards, outcome_csv, part_outcomes
 from gondrel.ui.presenters.place import far_rows
@@ -38,13 +37,7 @@ class ReceiveSheet(SheetView):
         super().__init__("Receive", session.turns, parent)
         self.session = session
         self.form: IntakeForm | None = None
-        self.bar = Bar()
-        self.doing = quiet("")
-        self.foot.addWidget(self.doing)
-        self.foot.addWidget(self.bar)
-        self.stop = QPushButton("Stop")
-        self.stop.clicked.connect(session.tasks.cancel)
-        self.foot.addWidget(self.stop)
+        self.add_progress(session.tasks)
         self.main = self.add_main("Go on to Send")
         self.main.clicked.connect(self._main)
         self.other = QPushButton("Receive another file")
@@ -85,16 +78,9 @@ class ReceiveSheet(SheetView):
         if not self.isVisible():
             self.later()
             return
-        task = self.session.tasks.shown()
-        for widget in (self.bar, self.doing, self.stop):
-            widget.setVisible(task is not None)
-        for widget in (self.main, self.other):
-            widget.setVisible(task is None)
-        self.other.setVisible(task is None and self._has_other())
-        if task is not None:
-            self.bar.show_share(task.share)
-            text = f"{task.title}: {task.text.lower()}" if task.text else task.title
-            self.doing.setText(f"{text} \u2026")
+        busy = self.show_task()
+        self.main.setVisible(not busy)
+        self.other.setVisible(not busy and self._has_other())
 
     def _has_other(self) -> bool:
         session = self.session

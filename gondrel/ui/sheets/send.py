@@ -21,7 +21,6 @@ from PySide6.QtWidgets import (
 
 from gondrel.core.model import BodyKind
 from gondrel.core.service.messages import TargetChoice
-from gondrel.ui.bar import Bar
 from gondrel.ui.presenters.cells import TITLES, findings_of
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, empty_layout, head, quiet, rule
@@ -115,12 +114,7 @@ class SendSheet(SheetView):
         line.addWidget(pick)
         self.foot.addWidget(head("File"))
         self.foot.addLayout(line)
-        self.doing = quiet("")
-        self.bar = Bar()
-        self.stop = QPushButton("Stop")
-        self.stop.clicked.connect(self.session.tasks.cancel)
-        for widget in (self.doing, self.bar, self.stop):
-            self.foot.addWidget(widget)
+        self.add_progress(self.session.tasks)
         self.main = self.add_main("Send and prove")
         self.main.clicked.connect(self.send)
 
@@ -178,15 +172,9 @@ class SendSheet(SheetView):
         if not self.isVisible():
             self.later()
             return
-        task = self.session.tasks.shown()
-        busy = task is not None
-        for widget in (self.doing, self.bar, self.stop):
-            widget.setVisible(busy)
+        busy = self.show_task()
         self.main.setVisible(not busy)
         self.main.setEnabled(self.session.model is not None)
-        if task is not None:
-            self.bar.show_share(task.share)
-            self.doing.setText(f"{task.title}: {task.text.lower()} \u2026")
 
     def _offer(self) -> None:
         """Add the choices that are not offered yet."""

@@ -14,7 +14,7 @@ from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.iges_out import write_iges_body
 from gondrel.core.kernel.shape import shape_from_blob
 from gondrel.core.model.body import Body, BodyFacts
-from gondrel.core.model.limits import Limits
+from gondrel.core.model.limits import Limits, unlike
 from gondrel.core.model.store import BlobStore
 
 __all__ = ["BodyPlan", "plan_of"]
@@ -84,12 +84,8 @@ def _changes(before: BodyFacts, after: BodyFacts) -> str:
     kinds = sorted(k for k in was.keys() | now.keys() if was.get(k, 0) != now.get(k, 0))
     if kinds:
         reasons.append("faces: " + ", ".join(f"{k} {was.get(k, 0)} to {now.get(k, 0)}" for k in kinds))
-    if _unlike(before.volume, after.volume) > limits.volume:
+    if unlike(before.volume, after.volume) > limits.volume:
         reasons.append("the volume changes")
-    if _unlike(before.area, after.area) > limits.area:
+    if unlike(before.area, after.area) > limits.area:
         reasons.append("the area changes")
     return "; ".join(reasons)
-
-
-def _unlike(one: float, other: float) -> float:
-    return abs(one - other) / max(abs(one), abs(other), 1e-12)
