@@ -27,6 +27,16 @@ def outside(path: str) -> Path:
     raise FileNotFoundError(f"{path}: run ./test, which installs gmsh-doc and occt-misc")
 
 
+@pytest.hookimpl(tryfirst=True)
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Windows are tested first, one after another in one process: two on a display take each other's
+    focus."""
+    for item in items:
+        if item.get_closest_marker("window"):
+            item.add_marker(pytest.mark.xdist_group("window"))
+    items.sort(key=lambda item: item.get_closest_marker("window") is None)
+
+
 @pytest.fixture(scope="session")
 def as1(tmp_path_factory: pytest.TempPathFactory) -> str:
     target = tmp_path_factory.mktemp("as1") / "as1-tu-203.stp"
@@ -68,6 +78,17 @@ def wait_until(condition: Callable[[], bool], seconds: float = 60.0) -> None:
     while not condition():
         assert time.monotonic() < end, "waited in vain"
         QTest.qWait(15)
+
+
+def settle(session: Any) -> None:
+    """Run the event loop until a session has no job, nothing to save and nothing left to show."""
+    from PySide6.QtTest import QTest
+
+    wait_until(
+        lambda: not session.tasks.running and not session.keeping.busy and not session.turns.waiting, 120
+    )
+    QTest.qWait(150)
+    wait_until(lambda: not session.tasks.running and not session.turns.waiting, 120)
 
 
 @pytest.fixture

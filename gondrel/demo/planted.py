@@ -17,7 +17,7 @@ from pathlib import Path
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.kernel import broken
 from gondrel.core.kernel.build import block, cut, cylinder
-from gondrel.core.kernel.shape import Shape, faces_of, kind_of, shape_to_blob
+from gondrel.core.kernel.shape import Shape, faces_of, kind_of, shape_to_blob, shell_of
 from gondrel.core.model import Body, Model, Occurrence, Product
 from gondrel.core.model.store import BlobStore, write_whole
 from gondrel.core.service.receive import measure_all
@@ -125,7 +125,7 @@ def _wire(x: float) -> Callable[[], Shape]:
 
 
 def _closed_shell_as_sheet() -> Shape:
-    return broken.shell_of(list(faces_of(cylinder(5, 20)))[:1])
+    return shell_of(list(faces_of(cylinder(5, 20)))[:1])
 
 
 def _bodies() -> Iterator[_Seed]:
@@ -169,9 +169,9 @@ def _bodies() -> Iterator[_Seed]:
         ("face-missing-iges", "T101", _SOLID, "a solid without its top", (0, 10, 30), 60.0,
          lambda: broken.solid_of(_open(5)), sound),
         ("rim", "T102", _XT, "five faces of a block, open at the top", (0, 10, 30), 60.0,
-         lambda: broken.shell_of(_open(5)), tube),
+         lambda: shell_of(_open(5)), tube),
         ("rim-iges", "T102", _SURFACE, "five faces of a block, open at the top", (0, 10, 30), 60.0,
-         lambda: broken.shell_of(_open(5)), tube),
+         lambda: shell_of(_open(5)), tube),
         ("fin", "T103", _STEP, "a third face on an edge", (0, 0, 15), 3.0,
          lambda: broken.finned(_block()), sound),
         ("inside-out", "T104", _STEP, "material outside", None, -6000.0,
@@ -248,7 +248,7 @@ def _structure() -> Iterator[_Seed]:
         ("placed-twice", "A504", _STEP, "a pin placed twice in one place", None, None,
          _pair(_with_use(Occurrence("o3", "pin", "Pin 2", _at(40)))), sound),
         ("loose-sheets", "A506", _SURFACE, "two sheets side by side", None, None,
-         _part(lambda: broken.shell_of(_open(1)), _quarter), _part(_quarter)),
+         _part(lambda: shell_of(_open(1)), _quarter), _part(_quarter)),
         ("left-over", "A507", _STEP, "a line beside a solid", None, None,
          _part(_block, _wire(30)), _part(_block)),
         ("overlap", "A508", _STEP, "two blocks that share 4 x 20 x 30 mm", (8, 10, 15), 2400.0,

@@ -21,6 +21,11 @@ class Turns(QObject):
         self._next = QTimer(self, singleShot=True, interval=_APART_MS)
         self._next.timeout.connect(self._run)
 
+    @property
+    def waiting(self) -> bool:
+        """Whether an act has still to run."""
+        return bool(self._waiting)
+
     def ask(self, act: Callable[[], None]) -> None:
         """Run an act soon, in a turn of its own."""
         self._waiting[act] = None

@@ -18,19 +18,15 @@ from PySide6.QtWidgets import QApplication
 from gondrel.core.arrange.properties import set_text
 from gondrel.ui import application
 from gondrel.ui.reporting import save_report
-from tests.conftest import wait_until
+from tests.conftest import settle, wait_until
 
 pytestmark = [pytest.mark.slow, pytest.mark.window]
-
-
-def settle(window) -> None:
-    wait_until(lambda: not window.session.tasks.running and not window.session.keeping.busy, 120)
 
 
 def receive(window, path: str) -> None:
     window.session.open_file(path)
     wait_until(lambda: window.session.model is not None, 60)
-    settle(window)
+    settle(window.session)
 
 
 def test_a_file_dropped_on_the_window_is_received(window, as1: str) -> None:
@@ -46,7 +42,7 @@ def test_a_file_dropped_on_the_window_is_received(window, as1: str) -> None:
     window.dropEvent(event)
     wait_until(lambda: window.session.model is not None, 60)
     assert window.session.crossing.name == "as1-tu-203"
-    settle(window)
+    settle(window.session)
 
 
 def test_the_history_names_edits_and_goes_to_any_of_them(window, as1: str) -> None:
@@ -66,7 +62,7 @@ def test_the_history_names_edits_and_goes_to_any_of_them(window, as1: str) -> No
     assert page.list.currentRow() == 1
     session.edit(lambda model: set_text(model, [root], "revision", "D"))
     assert page.list.count() == 3, "what was undone is forgotten by a new edit"
-    settle(window)
+    settle(window.session)
 
 
 def test_an_edit_that_is_refused_changes_nothing_and_is_told(window, as1: str) -> None:
@@ -81,7 +77,7 @@ def test_reports_as_pdf_and_html_and_the_proof_as_json(window, as1: str, tmp_pat
     receive(window, as1)
     window.session.send(str(tmp_path / "out.stp"))
     wait_until(lambda: window.session.sent is not None, 90)
-    settle(window)
+    settle(window.session)
     assert save_report(window, tmp_path / "report.pdf")
     pdf = (tmp_path / "report.pdf").read_bytes()
     assert pdf.startswith(b"%PDF")

@@ -11,16 +11,11 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit
 
 from gondrel.ui.session import RECEIVED, RETURNED
-from tests.conftest import wait_until
+from tests.conftest import settle, wait_until
 
 pytestmark = [pytest.mark.slow, pytest.mark.window]
 
 LEFT = Qt.MouseButton.LeftButton
-
-
-def settle(window) -> None:
-    wait_until(lambda: not window.session.tasks.running and not window.session.keeping.busy, 120)
-    QTest.qWait(200)
 
 
 def write(line: QLineEdit, text: str) -> None:
@@ -75,12 +70,12 @@ def colours_in(window, left: float, right: float) -> set[str]:
 def send(window, kind: str, path: Path) -> None:
     press(window, Qt.Key.Key_5)
     QTest.mouseClick(window.send_sheet.radios[kind], LEFT)
-    settle(window)
+    settle(window.session)
     write(window.send_sheet.path, str(path))
     before = window.session.sent
     QTest.mouseClick(window.send_sheet.main, LEFT)
     wait_until(lambda: window.session.sent is not before, 120)
-    settle(window)
+    settle(window.session)
 
 
 def test_the_whole_journey(window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -101,7 +96,7 @@ def test_the_whole_journey(window, tmp_path: Path, monkeypatch: pytest.MonkeyPat
     )
     QTest.mouseClick(demo, LEFT)
     wait_until(lambda: session.model is not None, 120)
-    settle(window)
+    settle(window.session)
     watchdog.stop()
     print(f"longest stalls while the demo came in: {sorted(gaps)[-3:]}")
     assert session.station == 0
@@ -118,14 +113,14 @@ def test_the_whole_journey(window, tmp_path: Path, monkeypatch: pytest.MonkeyPat
     assert session.model.product(wheel).revision == "D"
     before = session.model.product(wheel).bodies[0].colour
     QTest.mouseClick(window.arrange.swatches[6], LEFT)
-    settle(window)
+    settle(window.session)
     assert session.model.product(wheel).bodies[0].colour != before
     assert [s.name.split(" of ")[0] for s in session.crossing.history.steps[1:]] == [
         "Set revision",
         "Set colour",
     ]
     press(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    settle(window)
+    settle(window.session)
     assert session.model.product(wheel).bodies[0].colour == before
     assert session.model.product(wheel).revision == "D"
     assert session.selected_products() == (wheel,), "the selection outlives an edit"
@@ -136,7 +131,7 @@ def test_the_whole_journey(window, tmp_path: Path, monkeypatch: pytest.MonkeyPat
     assert session.station == 5
     press(window, Qt.Key.Key_5)
     QTest.mouseClick(window.send_sheet.radios["step-ap203"], LEFT)
-    settle(window)
+    settle(window.session)
     foreseen = {c.thing: c.verdict for c in window.ledger.cells if c.is_forecast}
     assert foreseen["colours"] == "lost"
     assert foreseen["bodies"] == "carried"
@@ -188,13 +183,13 @@ def test_the_whole_journey(window, tmp_path: Path, monkeypatch: pytest.MonkeyPat
     click_row(window, "Rack bar")
     press(window, Qt.Key.Key_Delete)
     press(window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
-    settle(window)
+    settle(window.session)
     assert saved.is_file()
     crossing, hidden = session.crossing, set(session.hidden)
     assert len(hidden) == 1
 
     session.open_file(str(saved))
-    settle(window)
+    settle(window.session)
     assert session.crossing == crossing
     assert session.hidden == hidden
     assert session.model.product(wheel).revision == "D"
@@ -207,7 +202,7 @@ def test_search_runs_commands_and_finds_items(window, demo_file: str) -> None:
     session = window.session
     session.open_file(demo_file)
     wait_until(lambda: session.model is not None, 60)
-    settle(window)
+    settle(window.session)
     spot = window.band.search_rect().center().toPoint()
     QTest.mouseClick(window.band, LEFT, pos=spot)
     QTest.keyClicks(window.search.line, "rack bar")
@@ -229,7 +224,7 @@ def test_isolate_see_through_and_show_everything(window, as1: str) -> None:
     session, canvas = window.session, window.stage.canvas
     session.open_file(as1)
     wait_until(lambda: session.model is not None, 60)
-    settle(window)
+    settle(window.session)
     window.manifest.tree.expandAll()
     click_row(window, "rod")
     press(window, Qt.Key.Key_I)
@@ -248,7 +243,7 @@ def test_a_second_click_tells_the_face_or_edge(window, as1: str) -> None:
     session, stage = window.session, window.stage
     session.open_file(as1)
     wait_until(lambda: session.model is not None, 60)
-    settle(window)
+    settle(window.session)
     wait_until(lambda: bool(session.details), 60)
     canvas = stage.canvas
     found = None
@@ -278,7 +273,7 @@ def test_views_turn_the_picture_and_parallel_holds_its_size(window, as1: str) ->
     session, canvas = window.session, window.stage.canvas
     session.open_file(as1)
     wait_until(lambda: session.model is not None, 60)
-    settle(window)
+    settle(window.session)
     views = window.stage.views
     for view, direction in (("front", (0, -1, 0)), ("top", (0, 0, 1)), ("left", (-1, 0, 0))):
         QTest.mouseClick(views, LEFT, pos=views.cell(view).center().toPoint())
@@ -299,7 +294,7 @@ def test_settings_are_kept_and_shown(window, as1: str) -> None:
     session = window.session
     session.open_file(as1)
     wait_until(lambda: session.model is not None, 60)
-    settle(window)
+    settle(window.session)
     window.show_settings()
     page = window.pages["settings"]
     write(page.author, "M. Weir")
@@ -342,7 +337,7 @@ def test_columns_are_chosen_and_kept(window, demo_file: str) -> None:
     session, rows = window.session, window.manifest.rows
     session.open_file(demo_file)
     wait_until(lambda: session.model is not None, 60)
-    settle(window)
+    settle(window.session)
     window.manifest._choose_column("mass", True)
     window.manifest._choose_column("material", True)
     assert rows.columns == ("item", "revision", "quantity", "material", "mass", "state")
@@ -360,7 +355,7 @@ def test_what_was_left_unsaved_is_offered_and_recovered(window, as1: str, tmp_pa
     session = window.session
     session.open_file(as1)
     wait_until(lambda: session.model is not None, 60)
-    settle(window)
+    settle(window.session)
     session.keeping.autosave()
     wait_until(lambda: not session.keeping.busy)
     ours = session.keeping.autosave_path()
@@ -396,10 +391,10 @@ def test_closing_keeps_unsaved_work_and_nothing_else(window, as1: str) -> None:
         wait_until(lambda o=other: o.stage is not None)
         other.session.open_file(as1)
         wait_until(lambda o=other: o.session.model is not None, 60)
-        settle(other)
+        settle(other.session)
         if edits:
             root = other.session.model.roots[0]
             other.session.edit(lambda model, r=root: set_text(model, [r], "revision", "Z"))
-            settle(other)
+            settle(other.session)
         other.close()
         assert kept() == (["as1-tu-203"] if edits else [])

@@ -11,14 +11,9 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from gondrel.ui.session import RECEIVED, RETURNED
-from tests.conftest import wait_until
+from tests.conftest import settle, wait_until
 
 pytestmark = [pytest.mark.slow, pytest.mark.window]
-
-
-def settle(session) -> None:
-    wait_until(lambda: not session.tasks.running, 90)
-    QTest.qWait(150)
 
 
 def test_receive_send_prove_drill_down(window, as1: str, tmp_path: Path) -> None:

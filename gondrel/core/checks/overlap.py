@@ -66,7 +66,8 @@ def find_overlaps(model: Model, store: BlobStore, *, progress: Progress = SILENT
             text = f"it and {other.label} share {shared.volume:,.4g} mm\u00b3"
             yield Finding(
                 code, OVERLAP_TITLES[code], Severity.DOUBT, text, one.product, one.body.id,
-                point=shared.at, measured=shared.volume, limit=_LEAST, unit="mm3",
+                point=shared.at, measured=shared.volume, limit=_LEAST, unit="mm3", other=other.body.id,
+                relative=_relative(one, other),
             )  # fmt: skip
 
 
@@ -94,18 +95,21 @@ def _near(boxes: np.ndarray) -> Iterator[tuple[int, int]]:  # type: ignore[type-
 
 def _shared(store: BlobStore, shapes: dict[str, object], one: _Placed, other: _Placed) -> Overlap | None:
     """What two placed solids share, in the frame of the first; None when it can't be worked out."""
-    a, b = (np.asarray(p.placement, float).reshape(4, 4) for p in (one, other))
-    relative = np.linalg.inv(a) @ b
-    rounded = ",".join(f"{v:.6f}" for v in np.round(relative[:3].ravel(), 6) + 0.0)
+    relative = _relative(one, other)
+    rounded = ",".join(f"{v:.6f}" for v in np.round(relative[:12], 6) + 0.0)
     key = f"overlap-{other.body.blob[:24]}-{hashlib.sha1(rounded.encode()).hexdigest()[:16]}"
     if store.has(one.body.blob, key):
         volume, at = json.loads(store.get_as(one.body.blob, key))
         return Overlap(volume, tuple(at))
     try:
-        found = common_volume(
-            shapes[one.body.blob], shapes[other.body.blob], tuple(float(v) for v in relative.ravel())
-        )
+        found = common_volume(shapes[one.body.blob], shapes[other.body.blob], relative)
     except GondrelError:
         return None
     store.put_as(one.body.blob, key, json.dumps([found.volume, found.at]).encode())
     return found
+
+
+def _relative(one: _Placed, other: _Placed) -> Placement:
+    """The frame of the second in that of the first."""
+    a, b = (np.asarray(p.placement, float).reshape(4, 4) for p in (one, other))
+    return tuple(float(v) for v in (np.linalg.inv(a) @ b).ravel())

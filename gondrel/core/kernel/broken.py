@@ -16,10 +16,10 @@ from OCP.GeomAPI import GeomAPI_PointsToBSplineSurface
 from OCP.GeomConvert import GeomConvert
 from OCP.gp import gp_Ax3, gp_Pnt, gp_Vec
 from OCP.OCP.collections import Array2_gp_Pnt
-from OCP.TopoDS import TopoDS, TopoDS_Shape, TopoDS_Shell, TopoDS_Solid
+from OCP.TopoDS import TopoDS, TopoDS_Shape, TopoDS_Solid
 
 from gondrel.core.kernel.build import block
-from gondrel.core.kernel.shape import edges_of, faces_of, vertices_of
+from gondrel.core.kernel.shape import edges_of, faces_of, shell_of, vertices_of
 from gondrel.core.kernel.splines import spline_in
 from gondrel.core.kernel.step_in import read_step
 from gondrel.core.kernel.step_out import write_body
@@ -33,7 +33,6 @@ __all__ = [
     "inside_out",
     "kinked_wire",
     "moved_vertex",
-    "shell_of",
     "shifted_plane",
     "solid_of",
     "spline_sheet",
@@ -41,15 +40,6 @@ __all__ = [
     "unsound_face",
     "wide_tolerance",
 ]
-
-
-def shell_of(faces: list[TopoDS_Shape]) -> TopoDS_Shell:
-    """A shell of some faces, closed or not."""
-    shell, builder = TopoDS_Shell(), BRep_Builder()
-    builder.MakeShell(shell)
-    for face in faces:
-        builder.Add(shell, face)
-    return shell
 
 
 def solid_of(faces: list[TopoDS_Shape]) -> TopoDS_Solid:

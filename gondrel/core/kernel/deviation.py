@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
@@ -22,7 +23,7 @@ from scipy.spatial import cKDTree
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.measure import diagonal_of
-from gondrel.core.kernel.shape import faces_of
+from gondrel.core.kernel.shape import edges_of, faces_of
 
 __all__ = ["ACCURACY", "METHOD", "Deviation", "deviation_field", "measure_deviation", "one_way_deviation"]
 
@@ -36,6 +37,7 @@ ACCURACY = 1e-7
 
 _LIMIT = 1500
 _PER_FACE = 12
+_PER_EDGE = 41
 _INSIDE = 24
 _DOUBT = 1e-3
 _BESIDE = 1e-4
@@ -74,6 +76,8 @@ def one_way_deviation(shape: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> fl
     Source: as measure_deviation, in one direction.
     """
     with kernel_call("measuring what a mend moved"):
+        if not faces_of(shape):
+            return _curves_off(shape, others)
         sampled = _Sampled(shape)
         points = np.concatenate(sampled.points) if sampled.points else np.zeros((0, 3))
         points = _thinned(points, _LIMIT)
@@ -84,6 +88,20 @@ def one_way_deviation(shape: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> fl
             raise KernelRefused("what is there now has no surface to measure to")
         best = np.min([other.distances(points) for other in sides], axis=0)
         return float(np.max(np.where(np.isfinite(best), best, 0.0)))
+
+
+def _curves_off(shape: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> float:
+    """As one_way_deviation for a body of curves: the exact distance of points along them."""
+    worst = 0.0
+    for edge in edges_of(shape):
+        if BRep_Tool.Degenerated_s(edge):
+            continue
+        curve = BRepAdaptor_Curve(edge)
+        for t in np.linspace(curve.FirstParameter(), curve.LastParameter(), _PER_EDGE).tolist():
+            vertex = BRepBuilderAPI_MakeVertex(curve.Value(t)).Vertex()
+            found = [BRepExtrema_DistShapeShape(vertex, other) for other in others]
+            worst = max(worst, min((float(f.Value()) for f in found if f.IsDone()), default=0.0))
+    return worst
 
 
 def deviation_field(points: NDArray[np.float64], shape: TopoDS_Shape) -> NDArray[np.float32]:

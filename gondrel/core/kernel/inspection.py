@@ -6,19 +6,19 @@ Lengths mm, areas mm2. Indices of faces, edges and vertices are those of the B-r
 from __future__ import annotations
 
 import itertools
+import math
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepCheck import BRepCheck_Analyzer, BRepCheck_Face, BRepCheck_Status, BRepCheck_Wire
 from OCP.BRepGProp import BRepGProp
 from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.Geom import Geom_BSplineCurve, Geom_BSplineSurface, Geom_Plane
-from OCP.GeomAdaptor import GeomAdaptor_Surface
-from OCP.GeomConvert import GeomConvert_SurfToAnaSurf
-from OCP.gp import gp_Pnt, gp_Vec
+from OCP.gp import gp_Pln, gp_Pnt, gp_Vec
 from OCP.GProp import GProp_GProps
 from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
@@ -33,14 +33,11 @@ from gondrel.core.kernel.shape import edges_of, faces_of, kind_of, vertices_of
 from gondrel.core.model.body import BodyFacts, BodyKind
 
 __all__ = [
-    "Analytic",
     "EdgeLook",
     "FaceLook",
     "Gap",
     "Inspection",
     "SplineLook",
-    "analytic_of",
-    "flatness_of",
     "inspect_shape",
 ]
 
@@ -48,6 +45,8 @@ Point = tuple[float, float, float]
 
 _SAMPLES = 21
 _LENGTH_ERROR = 1e-7
+_LAID = 1e-6
+"""Distance below which an edge is taken to lie on a surface, mm."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +56,7 @@ class EdgeLook:
     Args:
         uses: (face, whether it runs forward there); a seam is used twice by one face.
         ends: its first and last vertex, equal for a closed one; middle: a point half way.
-        off_ends: how far its curve ends lie from those vertices.
+        off_ends: how far its curve ends lie from those vertices; end_points: where its curve ends.
     """
 
     index: int
@@ -69,6 +68,7 @@ class EdgeLook:
     tolerance: float
     off_ends: float
     is_degenerate: bool
+    end_points: tuple[Point, Point] = ((0.0, 0.0, 0.0), (0.0, 0.0, 0.0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,12 +91,18 @@ class FaceLook:
 
 @dataclass(frozen=True, slots=True)
 class Gap:
-    """How far an edge lies off the surface of one of its faces, and where most."""
+    """How far an edge lies off the surface of one of its faces, and where most.
+
+    Args:
+        feet: where points evenly spread along the edge come to lie on the surface, (n, 3), mm; none where
+            the edge lies on it.
+    """
 
     edge: int
     face: int
     distance: float
     at: Point
+    feet: NDArray[np.float64] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -160,7 +166,8 @@ class Inspection:
                 edge = explorer.Current()
                 forward = edge.Orientation() == TopAbs_Orientation.TopAbs_FORWARD
                 index = order.FindIndex(edge)
-                if index:
+                bounds = forward or edge.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
+                if index and bounds:
                     uses[index - 1].append((place, forward))
                 explorer.Next()
         looks = []
@@ -171,16 +178,18 @@ class Inspection:
             degenerate = bool(BRep_Tool.Degenerated_s(edge))
             length, kind, off = 0.0, "point", 0.0
             middle = self.vertices[ends[0]][0] if ends[0] >= 0 else (0.0, 0.0, 0.0)
+            points = (middle, middle)
             if not degenerate:
                 curve = BRepAdaptor_Curve(edge)
                 kind = curve.GetType().name.removeprefix("GeomAbs_").removesuffix("Curve").lower()
                 length = float(GCPnts_AbscissaPoint.Length_s(curve, _LENGTH_ERROR))
                 first, last = curve.FirstParameter(), curve.LastParameter()
                 middle = _point(curve.Value((first + last) / 2))
+                points = (_point(curve.Value(first)), _point(curve.Value(last)))
                 off = max(
                     (
-                        float(np.linalg.norm(np.subtract(_point(curve.Value(t)), self.vertices[v][0])))
-                        for t, v in ((first, ends[0]), (last, ends[1]))
+                        math.dist(point, self.vertices[v][0])
+                        for point, v in zip(points, ends, strict=True)
                         if v >= 0
                     ),
                     default=0.0,
@@ -188,7 +197,7 @@ class Inspection:
             looks.append(
                 EdgeLook(
                     index, length, kind, tuple(uses[index]), (ends[0], ends[1]), middle,
-                    float(BRep_Tool.Tolerance_s(edge)), off, degenerate,
+                    float(BRep_Tool.Tolerance_s(edge)), off, degenerate, points,
                 )
             )  # fmt: skip
         return looks
@@ -214,6 +223,14 @@ class Inspection:
             is_valid=valid,
             flaw="" if valid else _loop_flaw(face),
         )
+
+    def cosine(self, one: int, other: int) -> float:
+        """Cosine of the angle between the normals of two plane faces; 0 when one of them is not plane."""
+        surfaces = [BRep_Tool.Surface_s(self.face_shapes[face]) for face in (one, other)]
+        if not all(isinstance(surface, Geom_Plane) for surface in surfaces):
+            return 0.0
+        a, b = (surface.Pln().Axis().Direction() for surface in surfaces)
+        return float(a.Dot(b))
 
     @cached_property
     def is_valid(self) -> bool:
@@ -257,17 +274,35 @@ class Inspection:
                 seen.add(index)
                 curve = BRepAdaptor_Curve(edge)
                 worst, at = 0.0, gp_Pnt()
+                feet: list[Point] = []
                 for t in np.linspace(curve.FirstParameter(), curve.LastParameter(), _SAMPLES).tolist():
                     point = curve.Value(t)
                     if plane is not None:
                         away = float(plane.Distance(point))
+                        feet.append(_point(point) if away < _LAID else _foot(plane, point))
                     else:
-                        project.ValueOfUV(point, 1e-7)
+                        flat = project.ValueOfUV(point, 1e-7)
                         away = float(project.Gap())
+                        feet.append(_point(point) if away < _LAID else _point(project.Value(flat)))
                     if away > worst:
                         worst, at = away, point
-                found.append(Gap(index - 1, place, worst, _point(at)))
+                laid = np.array(feet) if worst >= _LAID else None
+                found.append(Gap(index - 1, place, worst, _point(at), laid))
         return found
+
+    @cached_property
+    def along_edges(self) -> dict[int, list[Gap]]:
+        """The gaps of each edge to the surfaces of its faces."""
+        found: dict[int, list[Gap]] = {}
+        for gap in self.gaps:
+            found.setdefault(gap.edge, []).append(gap)
+        return found
+
+    def along(self, edge: int) -> NDArray[np.float64]:
+        """Points evenly spread along an edge, as those of the gaps, (n, 3), mm."""
+        curve = BRepAdaptor_Curve(edges_of(self.shape)[edge])
+        ts = np.linspace(curve.FirstParameter(), curve.LastParameter(), _SAMPLES).tolist()
+        return np.array([_point(curve.Value(t)) for t in ts])
 
     @cached_property
     def splines(self) -> list[SplineLook]:
@@ -304,43 +339,6 @@ def inspect_shape(shape: TopoDS_Shape) -> Inspection:
     return Inspection(shape)
 
 
-def flatness_of(body: Inspection, face: int) -> float:
-    """How far the poles of a spline face lie off the plane nearest to them, mm."""
-    surface = BRep_Tool.Surface_s(body.face_shapes[face])
-    points = np.array(
-        [
-            _point(surface.Pole(i, j))
-            for i in range(1, surface.NbUPoles() + 1)
-            for j in range(1, surface.NbVPoles() + 1)
-        ]
-    )
-    away = points - points.mean(axis=0)
-    normal = np.linalg.svd(away, full_matrices=False)[2][-1]
-    return float(np.abs(away @ normal).max())
-
-
-@dataclass(frozen=True, slots=True)
-class Analytic:
-    """The analytic surface a spline face lies on: its kind, how far off at most (mm), and radius or 0."""
-
-    kind: str
-    off: float
-    radius: float
-
-
-def analytic_of(body: Inspection, face: int, within: float) -> Analytic | None:
-    """What a spline face is in disguise, to within a distance in mm; None for a true spline."""
-    with kernel_call("looking for an analytic surface"):
-        convert = GeomConvert_SurfToAnaSurf(BRep_Tool.Surface_s(body.face_shapes[face]))
-        found = convert.ConvertToAnalytical(within)
-        if found is None or convert.Gap() > within:
-            return None
-        adaptor = GeomAdaptor_Surface(found)
-    kind = adaptor.GetType().name.removeprefix("GeomAbs_").lower()
-    shape = {"cylinder": adaptor.Cylinder, "sphere": adaptor.Sphere}.get(kind)
-    return Analytic(kind, float(convert.Gap()), float(shape().Radius()) if shape else 0.0)
-
-
 def _curve_kink(curve: Geom_BSplineCurve) -> tuple[float, Point]:
     """The largest angle between the tangents on both sides of an inner knot, degrees, and where."""
     worst, at = 0.0, (0.0, 0.0, 0.0)
@@ -374,6 +372,16 @@ def _surface_kink(surface: Geom_BSplineSurface, face: TopoDS_Face) -> tuple[floa
             if isinstance(curve, Geom_BSplineCurve):
                 worst = max(worst, _curve_kink(curve))
     return worst
+
+
+def _foot(plane: gp_Pln, point: gp_Pnt) -> Point:
+    normal = plane.Axis().Direction()
+    away = gp_Vec(plane.Location(), point).Dot(gp_Vec(normal))
+    return (
+        float(point.X() - away * normal.X()),
+        float(point.Y() - away * normal.Y()),
+        float(point.Z() - away * normal.Z()),
+    )
 
 
 def _closest(knots: object) -> float:

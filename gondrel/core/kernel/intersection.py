@@ -31,7 +31,7 @@ from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.splines import spline_in
 from gondrel.core.model.geometry import BCurve, Vector
 
-__all__ = ["contact_curve", "intersection_curve"]
+__all__ = ["Foot", "contact_curve", "intersection_curve", "onto_both"]
 
 Onto = Callable[[NDArray[np.float64], NDArray[np.float64]], tuple[NDArray[np.float64], float]]
 """Moves a point, given the way the curve takes there, onto the curve; with how far it then lies off."""
@@ -55,7 +55,7 @@ def intersection_curve(
     conic = _conic(first, second, points)
     if conic is not None:
         return conic, 0.0
-    feet = (_Foot(first), _Foot(second))
+    feet = (Foot(first), Foot(second))
     return _traced(lambda x, way: _onto(feet, x, way), points, closed)
 
 
@@ -67,7 +67,7 @@ def contact_curve(
     Raises:
         KernelRefused: as intersection_curve.
     """
-    foot = _Foot(support)
+    foot = Foot(support)
 
     def onto(x: NDArray[np.float64], way: NDArray[np.float64]) -> tuple[NDArray[np.float64], float]:
         centre = GeomAPI_ProjectPointOnCurve(gp_Pnt(*x.tolist()), spine)
@@ -77,6 +77,22 @@ def contact_curve(
         return foot.at(np.array((at.X(), at.Y(), at.Z())))[0], 0.0
 
     return _traced(onto, _chain(chart, closed), closed)
+
+
+def onto_both(
+    first: Geom_Surface, second: Geom_Surface, points: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """Points (n, 3) in order moved onto two surfaces, each in the plane across its way, mm.
+
+    Raises:
+        KernelRefused: when the surfaces do not meet there.
+    """
+    feet = (Foot(first), Foot(second))
+    ways = np.gradient(points, axis=0)
+    found = [_onto(feet, p, way) for p, way in zip(points, ways, strict=True)]
+    if max(off for _, off in found) > _ON_CONIC:
+        raise KernelRefused("two surfaces that share an edge do not meet along it")
+    return np.array([p for p, _ in found])
 
 
 def _chain(chart: tuple[Vector, ...], closed: bool) -> NDArray[np.float64]:
@@ -121,7 +137,7 @@ def _along(curve: Geom_Curve, points: NDArray[np.float64]) -> Geom_Curve:
     return curve if forth > 0 else curve.Reversed()
 
 
-class _Foot:
+class Foot:
     """Foot points and normals on a surface, each sought from the last."""
 
     def __init__(self, surface: Geom_Surface) -> None:
@@ -130,6 +146,7 @@ class _Foot:
         self.last: gp_Pnt2d | None = None
 
     def at(self, x: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """The foot point of a point, and the unit normal there."""
         point = gp_Pnt(*x.tolist())
         if self.last is None:
             self.last = self.analysis.ValueOfUV(point, 1e-9)
@@ -143,7 +160,7 @@ class _Foot:
 
 
 def _onto(
-    feet: tuple[_Foot, _Foot], start: NDArray[np.float64], chord: NDArray[np.float64]
+    feet: tuple[Foot, Foot], start: NDArray[np.float64], chord: NDArray[np.float64]
 ) -> tuple[NDArray[np.float64], float]:
     """A point on both surfaces in the plane through the start across the chord, and its distance."""
     x = start

@@ -17,7 +17,7 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Shape, TopoDS_Shell, TopoDS_Solid
 
 from gondrel.core.kernel.calls import kernel_call
-from gondrel.core.kernel.shape import edges_of, split_bodies, vertices_of
+from gondrel.core.kernel.shape import edges_of, shell_of, split_bodies, vertices_of
 from gondrel.core.model.body import BodyKind
 
 __all__ = ["Joined", "JoinedBody", "connect_edges", "join_faces", "solids_of_shells"]
@@ -80,10 +80,7 @@ def _as_shell(shape: TopoDS_Shape) -> TopoDS_Shell:
     """A shell as it is, a single face in one of its own: a sphere can be a whole skin."""
     if shape.ShapeType() == TopAbs_ShapeEnum.TopAbs_SHELL:
         return TopoDS.Shell(shape)
-    shell, builder = TopoDS_Shell(), BRep_Builder()
-    builder.MakeShell(shell)
-    builder.Add(shell, shape)
-    return shell
+    return shell_of([shape])
 
 
 def _sources(shape: TopoDS_Shape, became: Sequence[TopoDS_Shape]) -> tuple[int, ...]:

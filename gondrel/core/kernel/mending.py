@@ -7,7 +7,7 @@ tolerances in place.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy, BRepBuilderAPI_FindPlane, BRepBuilderAPI_MakeFace
 from OCP.BRepFill import BRepFill_Filling
@@ -15,20 +15,33 @@ from OCP.BRepGProp import BRepGProp
 from OCP.GeomAbs import GeomAbs_Shape
 from OCP.gp import gp_Pln
 from OCP.GProp import GProp_GProps
+from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.ShapeAnalysis import ShapeAnalysis_FreeBounds
+from OCP.ShapeBuild import ShapeBuild_ReShape
 from OCP.ShapeFix import ShapeFix_Face, ShapeFix_FixSmallFace, ShapeFix_Shell
-from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopExp import TopExp_Explorer
+from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
+from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
 from gondrel.core.errors import KernelRefused
-from gondrel.core.kernel.broken import shell_of
 from gondrel.core.kernel.calls import kernel_call
-from gondrel.core.kernel.join import join_faces, solids_of_shells
-from gondrel.core.kernel.shape import edges_of, faces_of, split_bodies
+from gondrel.core.kernel.join import JoinedBody, join_faces, solids_of_shells
+from gondrel.core.kernel.shape import edges_of, faces_of, shell_of, split_bodies
 from gondrel.core.model.body import BodyKind
 
-__all__ = ["Made", "close_rims", "copied", "drop_doubled", "drop_slivers", "join_skins", "turn_alike"]
+__all__ = [
+    "Made",
+    "close_rims",
+    "copied",
+    "drop_doubled",
+    "drop_left_over",
+    "drop_slivers",
+    "filled_rim",
+    "join_skins",
+    "length_of",
+    "rims_of",
+    "turn_alike",
+]
 
 Made = list[tuple[BodyKind, TopoDS_Shape]]
 """Bodies that came of a mend."""
@@ -90,12 +103,14 @@ def drop_doubled(shape: TopoDS_Shape, tolerance: float) -> Made:
         return [(body.kind, body.shape) for body in joined.bodies]
 
 
-def close_rims(shapes: Sequence[TopoDS_Shape], tolerance: float) -> Made:
+def close_rims(shapes: Sequence[TopoDS_Shape], tolerance: float, *, smooth: bool = False) -> Made:
     """Bodies of some skins with their open rims closed: rims in one plane by one plane face, an inner
     rim as its hole, others by a face filled in between.
 
     Args:
         tolerance: how far apart edges are that belong together, mm.
+        smooth: whether every rim is filled so that the face runs on from its neighbours without an
+            edge, as the crown of a dome does; no plane faces then.
 
     Raises:
         KernelRefused: when a rim is not closed or can't be filled.
@@ -103,17 +118,17 @@ def close_rims(shapes: Sequence[TopoDS_Shape], tolerance: float) -> Made:
     with kernel_call("closing rims"):
         faces = [face for shape in shapes for face in faces_of(copied(shape))]
         joined = join_faces(faces, tolerance)
-        rims = [wire for body in joined.bodies for wire in _rims(body.shape)]
+        rims = [wire for body in joined.bodies for wire in rims_of(body.shape)]
         if not rims:
             raise KernelRefused("there is no open rim to close")
         caps: list[TopoDS_Shape] = []
         flat: list[tuple[gp_Pln, TopoDS_Wire]] = []
         for rim in rims:
-            found = BRepBuilderAPI_FindPlane(rim, tolerance)
-            if found.Found():
+            found = None if smooth else BRepBuilderAPI_FindPlane(rim, tolerance)
+            if found is not None and found.Found():
                 flat.append((found.Plane().Pln(), rim))
             else:
-                caps.append(_filled(rim))
+                caps.append(filled_rim(rim, faces_of_rim(rim, joined.bodies) if smooth else None))
         for plane, group in _by_plane(flat):
             caps.append(_plane_cap(plane, group))
         skins = [face for body in joined.bodies for face in faces_of(body.shape)]
@@ -131,7 +146,8 @@ def drop_slivers(shape: TopoDS_Shape, size: float) -> Made:
         return list(split_bodies(fix.FixShape()))
 
 
-def _rims(shape: TopoDS_Shape) -> list[TopoDS_Wire]:
+def rims_of(shape: TopoDS_Shape) -> list[TopoDS_Wire]:
+    """The closed rims of a body: chains of edges with a face on one side only."""
     bounds = ShapeAnalysis_FreeBounds(shape)
     found = []
     explorer = TopExp_Explorer(bounds.GetClosedWires(), TopAbs_ShapeEnum.TopAbs_WIRE)
@@ -156,7 +172,7 @@ def _by_plane(flat: list[tuple[gp_Pln, TopoDS_Wire]]) -> list[tuple[gp_Pln, list
 
 def _plane_cap(plane: gp_Pln, rims: list[TopoDS_Wire]) -> TopoDS_Face:
     """A plane face within the longest rim, the others its holes."""
-    rims = sorted(rims, key=_length, reverse=True)
+    rims = sorted(rims, key=length_of, reverse=True)
     maker = BRepBuilderAPI_MakeFace(plane, rims[0], True)
     for hole in rims[1:]:
         maker.Add(TopoDS.Wire(hole.Reversed()))
@@ -167,17 +183,62 @@ def _plane_cap(plane: gp_Pln, rims: list[TopoDS_Wire]) -> TopoDS_Face:
     return fix.Face()
 
 
-def _length(wire: TopoDS_Wire) -> float:
+def length_of(wire: TopoDS_Wire) -> float:
+    """The length of a wire, mm."""
     figures = GProp_GProps()
     BRepGProp.LinearProperties_s(wire, figures)
     return float(figures.Mass())
 
 
-def _filled(rim: TopoDS_Wire) -> TopoDS_Face:
+def faces_of_rim(rim: TopoDS_Wire, bodies: Sequence[JoinedBody]) -> dict[int, TopoDS_Face]:
+    """The face at each edge of a rim, by the edge's place in it."""
+    found: dict[int, TopoDS_Face] = {}
+    for body in bodies:
+        for face in faces_of(body.shape):
+            order = ShapeMap()
+            TopExp.MapShapes_s(face, TopAbs_ShapeEnum.TopAbs_EDGE, order)
+            for place, edge in enumerate(edges_of(rim)):
+                if order.Contains(edge):
+                    found[place] = face
+    return found
+
+
+def filled_rim(rim: TopoDS_Wire, beside: Mapping[int, TopoDS_Face] | None = None) -> TopoDS_Face:
+    """A face within a rim, without steps at its edges, and with tangency to the faces beside it if given.
+
+    Raises:
+        KernelRefused: when no such face is found.
+    """
     filling = BRepFill_Filling()
-    for edge in edges_of(rim):
-        filling.Add(edge, GeomAbs_Shape.GeomAbs_C0, True)
+    for place, edge in enumerate(edges_of(rim)):
+        face = (beside or {}).get(place)
+        if face is None:
+            filling.Add(edge, GeomAbs_Shape.GeomAbs_C0, True)
+        else:
+            filling.Add(edge, face, GeomAbs_Shape.GeomAbs_G1, True)
     filling.Build()
     if not filling.IsDone():
         raise KernelRefused("a rim can't be filled")
     return filling.Face()
+
+
+def drop_left_over(shape: TopoDS_Shape) -> Made:
+    """A body of its faces only, without edges and vertices that bound none. Raises KernelRefused."""
+    with kernel_call("dropping what is left over"):
+        made = copied(shape)
+        rest = ShapeBuild_ReShape()
+        for face in faces_of(made):
+            explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
+            while explorer.More():
+                if explorer.Current().Orientation() in _WITHIN:
+                    rest.Remove(explorer.Current())
+                explorer.Next()
+            explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_VERTEX, TopAbs_ShapeEnum.TopAbs_EDGE)
+            while explorer.More():
+                rest.Remove(explorer.Current())
+                explorer.Next()
+        bodies = split_bodies(rest.Apply(made))
+        return [(kind, body) for kind, body in bodies if kind in (BodyKind.SOLID, BodyKind.SHEET)]
+
+
+_WITHIN = (TopAbs_Orientation.TopAbs_INTERNAL, TopAbs_Orientation.TopAbs_EXTERNAL)

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Sequence
 
 from OCP.BinTools import BinTools
-from OCP.BRep import BRep_Tool
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepTools import BRepTools
 from OCP.Geom import Geom_ToroidalSurface
@@ -16,7 +17,7 @@ from OCP.OCP.collections import (
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Vertex
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Shell, TopoDS_Vertex
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call
@@ -37,6 +38,8 @@ __all__ = [
     "placement_of",
     "shape_from_blob",
     "shape_to_blob",
+    "shell_of",
+    "shells_of",
     "split_bodies",
     "vertices_of",
 ]
@@ -81,9 +84,23 @@ def edges_of(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
     return [TopoDS.Edge(edge) for edge in _mapped(shape, TopAbs_ShapeEnum.TopAbs_EDGE)]
 
 
+def shells_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
+    """The shells, each once, in the order the shape holds them."""
+    return _mapped(shape, TopAbs_ShapeEnum.TopAbs_SHELL)
+
+
 def vertices_of(shape: TopoDS_Shape) -> list[TopoDS_Vertex]:
     """The vertices, each once, in the order the shape holds them."""
     return [TopoDS.Vertex(vertex) for vertex in _mapped(shape, TopAbs_ShapeEnum.TopAbs_VERTEX)]
+
+
+def shell_of(faces: Sequence[TopoDS_Shape]) -> TopoDS_Shell:
+    """A shell of some faces, closed or not."""
+    shell, builder = TopoDS_Shell(), BRep_Builder()
+    builder.MakeShell(shell)
+    for face in faces:
+        builder.Add(shell, face)
+    return shell
 
 
 _KINDS = (

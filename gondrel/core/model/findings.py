@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import Enum
 
-__all__ = ["CheckLimits", "CheckReport", "Finding", "Mended", "Severity"]
+from gondrel.core.model.product import Placement
+
+__all__ = ["CheckLimits", "CheckReport", "Finding", "Mended", "PlannedMend", "Severity"]
 
 
 class Severity(Enum):
@@ -48,6 +50,8 @@ class Finding:
         face, edge, vertex: index in the body's B-rep, -1 for none; point: mm, in the body's frame.
         measured, limit: in unit; None where nothing is measured.
         text: what was found, in words; it never repeats the title.
+        other: id of the body it is found with, where two are concerned; relative: that body's frame in
+            the frame of the first.
     """
 
     code: str
@@ -63,6 +67,8 @@ class Finding:
     measured: float | None = None
     limit: float | None = None
     unit: str = ""
+    other: str = ""
+    relative: Placement | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,6 +88,26 @@ class CheckReport:
     def count(self, severity: Severity) -> int:
         """How many findings of a severity."""
         return sum(f.severity is severity for f in self.findings)
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedMend:
+    """A mend that there is for what was found.
+
+    Args:
+        what: what it does, in words; is_safe: whether it keeps the shape that is there; is_asked: whether
+            it is done only when asked for by name.
+        cures: codes of the findings it is for; count: how many there are; products: ids of their products.
+    """
+
+    code: str
+    title: str
+    what: str
+    is_safe: bool
+    is_asked: bool
+    cures: tuple[str, ...]
+    count: int
+    products: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,11 +14,11 @@ from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
 from gondrel.cli.main import main
 from gondrel.core.checks.runner import check_model
-from gondrel.core.kernel.broken import finned, inside_out, shell_of, solid_of
+from gondrel.core.kernel.broken import finned, inside_out, solid_of
 from gondrel.core.kernel.build import block, cut, cylinder
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.inspection import inspect_shape
-from gondrel.core.kernel.shape import faces_of, kind_of, shape_from_blob, shape_to_blob
+from gondrel.core.kernel.shape import faces_of, kind_of, shape_from_blob, shape_to_blob, shell_of
 from gondrel.core.mends.planner import mend_model
 from gondrel.core.model import Body, BodyKind, Model, Product, Rgba
 from gondrel.core.model.findings import Severity

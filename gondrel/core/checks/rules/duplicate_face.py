@@ -6,10 +6,9 @@ import math
 from collections.abc import Iterator
 
 from gondrel.core.checks.base import Check, Flaw
-from gondrel.core.kernel.broken import shell_of
 from gondrel.core.kernel.build import block
 from gondrel.core.kernel.inspection import Inspection
-from gondrel.core.kernel.shape import faces_of
+from gondrel.core.kernel.shape import faces_of, shell_of
 from gondrel.core.model.findings import CheckLimits, Severity
 
 __all__ = ["CHECK"]

@@ -1,4 +1,4 @@
-"""A face whose loops are open, cross or are turned the wrong way, or that is not sound otherwise."""
+"""A face whose loops are open or turned the wrong way, or that is not sound otherwise."""
 
 from __future__ import annotations
 
@@ -15,7 +15,6 @@ __all__ = ["CHECK"]
 
 _WORDS = {
     "open": "a loop of it does not close",
-    "crossing": "its loops cross",
     "turned": "a loop of it runs the wrong way round",
     "": "edges, curves and surface of it do not fit together",
 }
@@ -24,7 +23,7 @@ _WORDS = {
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """One flaw for each face the kernel's own check finds unsound."""
     for face in body.faces:
-        if not face.is_valid:
+        if not face.is_valid and face.flaw != "crossing":
             yield Flaw(_WORDS[face.flaw], face=face.index, point=face.middle)
 
 
@@ -35,7 +34,7 @@ CHECK = Check(
     severity=Severity.FAULT,
     why="What lies within it is not definite; a receiver drops it or fills it whole.",
     cure="Rebuild its edges and parameter curves, or the face from its boundary.",
-    source="ISO 10303-59 open edge loop, self intersecting loop; SASIG-PDQ G-LO-IT, G-LO-LG (from memory)",
+    source="ISO 10303-59 open edge loop; SASIG-PDQ G-LO-LG (from memory)",
     examines="faces",
     run=find,
     bad=unsound_face,

@@ -1,0 +1,49 @@
+"""Neighbouring faces with a gap along their common edge."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from gondrel.core.checks.base import Check, Flaw
+from gondrel.core.kernel.broken import shifted_plane
+from gondrel.core.kernel.build import block
+from gondrel.core.kernel.inspection import Inspection
+from gondrel.core.model.findings import CheckLimits, Severity
+
+__all__ = ["CHECK"]
+
+
+def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
+    """The widest gap along each edge, seen across it from surface to surface."""
+    for number, gaps in body.along_edges.items():
+        if len(gaps) != 2 or all(gap.feet is None for gap in gaps):
+            continue
+        along = body.along(number)
+        feet = [gap.feet if gap.feet is not None else along for gap in gaps]
+        away = np.linalg.norm(feet[0] - feet[1], axis=1)
+        worst = int(np.argmax(away))
+        if away[worst] > limits.gap:
+            one, other = (gap.face for gap in gaps)
+            text = f"face {one + 1} and face {other + 1} lie {away[worst]:.4g} mm apart there"
+            x, y, z = (float(v) for v in along[worst])
+            yield Flaw(
+                text, face=one, edge=number, point=(x, y, z), measured=float(away[worst]), limit=limits.gap
+            )
+
+
+CHECK = Check(
+    code="G205",
+    name="face-off-face",
+    title="Gap between neighbouring faces",
+    severity=Severity.FAULT,
+    why="The skin is open along that edge; cutting, hollowing and meshing fail there.",
+    cure="Rebuild the edge where the surfaces meet.",
+    source="ISO 10303-59 gap between adjacent faces; SASIG-PDQ G-SH-FG (from memory)",
+    unit="mm",
+    examines="edges",
+    run=find,
+    bad=lambda: shifted_plane(0.05),
+    good=lambda: block(10, 20, 30),
+)

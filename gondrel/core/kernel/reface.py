@@ -1,0 +1,137 @@
+"""Faces made anew from what is around them, or taken away so that their neighbours meet."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+
+from OCP.BRep import BRep_Tool
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Defeaturing
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
+from OCP.ShapeAnalysis import ShapeAnalysis_Surface
+from OCP.ShapeFix import ShapeFix_Face
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
+
+from gondrel.core.errors import KernelRefused
+from gondrel.core.kernel.calls import kernel_call
+from gondrel.core.kernel.inspection import inspect_shape
+from gondrel.core.kernel.join import join_faces
+from gondrel.core.kernel.mending import Made, copied, filled_rim, length_of, rims_of
+from gondrel.core.kernel.shape import edges_of, faces_of, kind_of, split_bodies
+from gondrel.core.kernel.within import face_at, inner_point
+
+__all__ = ["rebuild_faces", "remove_faces", "remove_steps"]
+
+
+def rebuild_faces(shape: TopoDS_Shape, numbers: Collection[int], tolerance: float) -> Made:
+    """A body with some faces made anew within the edges of their neighbours.
+
+    A face stays on its surface where the rim that the others leave lies on it; else the rim is filled.
+
+    Args:
+        numbers: of the faces, from 0; tolerance: how far a rim may lie off the old surface, mm.
+
+    Raises:
+        KernelRefused: when the others leave no closed rim, or no face can be made in it.
+    """
+    with kernel_call("making faces anew"):
+        faces = faces_of(copied(shape))
+        for number in sorted(numbers):
+            others = [face for place, face in enumerate(faces) if place != number]
+            joined = join_faces(others, tolerance)
+            rims = [rim for body in joined.bodies for rim in rims_of(body.shape)]
+            rims = [rim for rim in rims if _lies_near(rim, faces[number], tolerance)] or rims
+            if not rims:
+                raise KernelRefused(f"the neighbours of face {number + 1} leave no closed rim")
+            faces[number] = _within(rims, faces[number], tolerance)
+        closed = join_faces(faces, tolerance)
+        return [(body.kind, body.shape) for body in closed.bodies]
+
+
+def _within(rims: Sequence[TopoDS_Wire], old: TopoDS_Face, tolerance: float) -> TopoDS_Face:
+    surface = BRep_Tool.Surface_s(old)
+    if not all(_lies_near(rim, old, tolerance) for rim in rims):
+        if len(rims) > 1:
+            raise KernelRefused("several rims off the old surface can't be filled by one face")
+        return filled_rim(rims[0])
+    ordered = sorted(rims, key=length_of, reverse=True)
+    maker = BRepBuilderAPI_MakeFace(surface, ordered[0], True)
+    for hole in ordered[1:]:
+        maker.Add(TopoDS.Wire(hole.Reversed()))
+    if not maker.IsDone():
+        raise KernelRefused("no face can be made within the rim that the others leave")
+    fix = ShapeFix_Face(maker.Face())
+    fix.Perform()
+    fix.FixOrientation()
+    return TopoDS.Face(faces_of(fix.Result())[0])
+
+
+def _lies_near(rim: TopoDS_Wire, face: TopoDS_Face, tolerance: float) -> bool:
+    """Whether a rim lies on a face's surface."""
+    project = ShapeAnalysis_Surface(BRep_Tool.Surface_s(face))
+    for edge in edges_of(rim):
+        curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
+        first, last = BRep_Tool.Range_s(edge)
+        for share in (0.0, 0.25, 0.5, 0.75, 1.0):
+            project.ValueOfUV(curve.Value(first + share * (last - first)), 1e-7)
+            if project.Gap() > tolerance:
+                return False
+    return True
+
+
+def remove_faces(shape: TopoDS_Shape, numbers: Collection[int]) -> Made:
+    """A solid without some faces, its other faces extended until they meet.
+
+    Raises:
+        KernelRefused: when the neighbours do not meet, or it is no solid.
+    """
+    with kernel_call("removing faces"):
+        faces = faces_of(shape)
+        work = BRepAlgoAPI_Defeaturing()
+        work.SetShape(shape)
+        for number in numbers:
+            work.AddFaceToRemove(faces[number])
+        work.SetRunParallel(True)
+        work.Build()
+        if not work.IsDone() or work.Shape().IsNull():
+            raise KernelRefused("the neighbours do not meet when the face is taken away")
+        made = work.Shape()
+        if len(faces_of(made)) >= len(faces):
+            raise KernelRefused("the neighbours do not meet when the face is taken away")
+        return list(split_bodies(made))
+
+
+def remove_steps(shape: TopoDS_Shape, numbers: Collection[int]) -> Made:
+    """As remove_faces, one after another; where the neighbours of one are parallel and so never meet,
+    the smaller of the two is taken away with it, which makes a tiny step go.
+
+    Raises:
+        KernelRefused: as remove_faces.
+    """
+    if not numbers:
+        raise KernelRefused("no face was pointed at")
+    places = [inner_point(faces_of(shape)[number]) for number in sorted(numbers)]
+    made: Made = [(kind_of(shape), shape)]
+    for place in places:
+        number = face_at(made[0][1], place)
+        if number is None:
+            continue  # it went with another
+        try:
+            made = remove_faces(made[0][1], [number])
+        except KernelRefused:
+            made = remove_faces(made[0][1], [number, _smaller_neighbour(made[0][1], number)])
+    return made
+
+
+def _smaller_neighbour(shape: TopoDS_Shape, number: int) -> int:
+    """Of the two faces that share the longest edges with a face, the one of less area."""
+    body = inspect_shape(shape)
+    beside = [
+        (edge.length, face)
+        for edge in body.edges
+        if number in {f for f, _ in edge.uses}
+        for face in {f for f, _ in edge.uses} - {number}
+    ]
+    longest = list(dict.fromkeys(face for _, face in sorted(beside, reverse=True)))[:2]
+    if len(longest) < 2:
+        raise KernelRefused("the neighbours do not meet when the face is taken away")
+    return min(longest, key=lambda face: body.faces[face].area)

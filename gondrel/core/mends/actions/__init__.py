@@ -1,0 +1,1 @@
+"""One mend in each module; the planner finds them by itself."""

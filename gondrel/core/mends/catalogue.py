@@ -1,0 +1,24 @@
+"""Every mend there is, found by itself."""
+
+from __future__ import annotations
+
+import pkgutil
+from functools import cache
+from importlib import import_module
+
+from gondrel.core.mends import actions
+from gondrel.core.mends.base import BodyMend, ModelMend
+
+__all__ = ["all_mends"]
+
+
+@cache
+def all_mends() -> tuple[BodyMend | ModelMend, ...]:
+    """Every mend, in the order in which they are tried. Raises ValueError when two have the same code."""
+    found: dict[str, BodyMend | ModelMend] = {}
+    for module in pkgutil.iter_modules(actions.__path__):
+        mend: BodyMend | ModelMend = import_module(f"{actions.__name__}.{module.name}").MEND
+        if mend.code in found:
+            raise ValueError(f"two mends have the code {mend.code}")
+        found[mend.code] = mend
+    return tuple(sorted(found.values(), key=lambda mend: mend.order))

@@ -1,0 +1,169 @@
+"""One mend of bodies tried on what it cures: measured, and refused when it makes things worse."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+from gondrel.core.checks.runner import check_model
+from gondrel.core.errors import GondrelError
+from gondrel.core.kernel.derive import facts_of
+from gondrel.core.kernel.deviation import one_way_deviation
+from gondrel.core.kernel.shape import Shape, faces_of, shape_from_blob, shape_to_blob
+from gondrel.core.kernel.within import faces_beneath
+from gondrel.core.mends.base import BodyMend, BodyWork
+from gondrel.core.model.body import Body, BodyKind, Rgba
+from gondrel.core.model.findings import CheckLimits, Finding, Mended, Severity
+from gondrel.core.model.product import Product
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+
+__all__ = ["Trial", "figures_of"]
+
+_SAME_VOLUME = 0.01
+"""Share of the volume of a sound solid that a mend said to keep the shape may change."""
+
+_OF_SKINS = frozenset(("A506",))
+
+Figures = tuple[tuple[str, float], ...]
+
+
+@dataclass(slots=True)
+class Trial:
+    """Tries mends on bodies of a product.
+
+    Args:
+        tolerance: how far apart edges are that belong together, mm; smooth: as in BodyWork.
+    """
+
+    store: BlobStore
+    limits: CheckLimits
+    tolerance: float
+    smooth: bool = False
+
+    def tried(
+        self, product: Product, mend: BodyMend, group: tuple[Body, ...]
+    ) -> tuple[Mended, Product] | None:
+        """What came of a mend on some bodies of a product; None when there is nothing it cures."""
+        found = self._found(product, group, mend)
+        if not any(f.code in mend.cures for f in found):
+            return None
+        before = [f.code for f in found]
+        figures = figures_of(self.store, group, found)
+        label = group[0].name or product.label
+
+        def told(outcome: str, why: str, after: Figures, off: float = 0.0) -> Mended:
+            return Mended(
+                mend.code, mend.title, product.label, label, outcome, why, figures, after, off, product.id
+            )
+
+        work = self._work(mend, group, found)
+        try:
+            made = mend.run(work)
+            bodies = tuple(self._body(group, kind, shape, n) for n, (kind, shape) in enumerate(made))
+            off = max(
+                (one_way_deviation(shape, [s for _, s in made]) for shape in work.shapes), default=0.0
+            )
+        except GondrelError as error:
+            return told("refused", error.message, figures), product
+        if not bodies:
+            return told("refused", "nothing was left of it", figures), product
+        others = tuple(b for b in product.bodies if b not in group)
+        changed = replace(product, bodies=(*bodies, *others))
+        still = self._found(changed, bodies, mend)
+        now = [f.code for f in still]
+        after = figures_of(self.store, bodies, still)
+        bound = mend.reach(work) if mend.reach is not None else 10 * self.tolerance
+        if off > bound:
+            return told("refused", f"it would move what is there by {off:.3g} mm", after, off), product
+        change = self._volume_change(group, before, bodies)
+        if mend.is_safe and change > _SAME_VOLUME:
+            return told("refused", f"it would change the volume by {change:.2%}", after, off), product
+        left = [code for code in now if code in mend.cures]
+        worse = [c for c in now if now.count(c) > before.count(c) and c not in mend.cures and c[0] in "TG"]
+        faults = _faults(still), _faults(found)
+        if faults[0] > faults[1] or (worse and faults[0] >= faults[1] and left):
+            return told("refused", "it would make things worse", after, off), product
+        if now == before:
+            return told("unchanged", "nothing of it could be mended so", after, off), product
+        lost = sum(len(b.face_colours) for b in group) - sum(len(b.face_colours) for b in bodies)
+        why = f"moved what is there by {off:.2g} mm at most"
+        if lost > 0 and after[3][1] >= figures[3][1]:
+            why += f"; {lost} coloured faces are gone with their colour"
+        return told("improved" if left else "mended", why, after, off), changed
+
+    def _work(self, mend: BodyMend, group: tuple[Body, ...], found: Iterable[Finding]) -> BodyWork:
+        marked = {body.id: set[int]() for body in group}
+        for finding in found:
+            if finding.code in mend.cures and finding.face >= 0 and finding.body in marked:
+                marked[finding.body].add(finding.face)
+        return BodyWork(
+            [shape_from_blob(self.store.get(b.blob)) for b in group],
+            self.tolerance,
+            self.limits,
+            [frozenset(marked[b.id]) for b in group],
+            [dict(b.face_colours) for b in group],
+            self.smooth,
+        )
+
+    def _volume_change(self, group: tuple[Body, ...], codes: list[str], bodies: tuple[Body, ...]) -> float:
+        """Share of its volume by which a closed body changes; 0 for one whose volume means nothing."""
+        closed = all(b.kind is BodyKind.SOLID for b in group) and not any(c[0] == "T" for c in codes)
+        before = sum(facts_of(self.store, b.blob).volume for b in group)
+        if not closed or before <= 0.0:
+            return 0.0
+        solids = [b for b in bodies if b.kind is BodyKind.SOLID]
+        return abs(sum(facts_of(self.store, b.blob).volume for b in solids) / before - 1.0)
+
+    def _body(self, group: tuple[Body, ...], kind: BodyKind, shape: Shape, number: int) -> Body:
+        first = group[min(number, len(group) - 1)]
+        identity = first.id if number < len(group) else f"{group[0].id}+{number}"
+        looks = self._looks(group, shape, first.colour)
+        blob = self.store.put(shape_to_blob(shape))
+        return replace(first, id=identity, kind=kind, blob=blob, face_colours=looks)
+
+    def _looks(
+        self, group: tuple[Body, ...], shape: Shape, own: Rgba | None
+    ) -> tuple[tuple[int, Rgba], ...]:
+        """Colours of the faces of a mended body: each has that of the face that was in its place."""
+        if not any(b.face_colours or b.colour != own for b in group):
+            return ()
+        shapes = [shape_from_blob(self.store.get(b.blob)) for b in group]
+        colours: list[Rgba | None] = []
+        for body, before in zip(group, shapes, strict=True):
+            shown = dict(body.face_colours)
+            colours += [shown.get(place, body.colour) for place in range(len(faces_of(before)))]
+        found = []
+        for place, under in enumerate(faces_beneath(shapes, shape)):
+            colour = colours[under] if under is not None else None
+            if colour is not None and colour != own:
+                found.append((place, colour))
+        return tuple(found)
+
+    def _found(self, product: Product, bodies: tuple[Body, ...], mend: BodyMend) -> list[Finding]:
+        """What checks find on some bodies: faults and doubts, and notes of what the mend cures."""
+        alone = Model((replace(product, bodies=bodies, occurrences=()),), (product.id,))
+        found = check_model(alone, self.store, self.limits, overlaps=False).findings
+        return [
+            f
+            for f in found
+            if (f.body or f.code in _OF_SKINS) and (f.severity is not Severity.NOTE or f.code in mend.cures)
+        ]
+
+
+def figures_of(store: BlobStore, bodies: Iterable[Body], found: Iterable[Finding]) -> Figures:
+    """Figures of some bodies, with what was found on them."""
+    bodies, found = tuple(bodies), list(found)
+    facts = [facts_of(store, b.blob) for b in bodies]
+    return (
+        ("bodies", float(len(bodies))),
+        ("volume", sum(f.volume for f in facts)),
+        ("area", sum(f.area for f in facts)),
+        ("faces", float(sum(f.faces for f in facts))),
+        ("faults", float(_faults(found))),
+        ("doubts", float(sum(f.severity is Severity.DOUBT for f in found))),
+    )
+
+
+def _faults(found: Iterable[Finding]) -> int:
+    return sum(f.severity is Severity.FAULT for f in found)
