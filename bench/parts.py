@@ -73,7 +73,7 @@ def heavy_part() -> bytes:
         sides = BRepPrimAPI_MakePrism(wire, gp_Vec(0, 0, 3.0))
         explorer = TopExp_Explorer(sides.Shape(), TopAbs_ShapeEnum.TopAbs_FACE)
         while explorer.More():
-            sewing.Add(shell, explorer.Current())
+            sewing.Add(shell, explorer.Current().Reversed())
             explorer.Next()
         below = TopoDS.Wire(sides.LastShape())
     assert below is not None

@@ -15,8 +15,8 @@ from math import cos, pi, sin
 from pathlib import Path
 
 from gondrel.core.formats.settings import SendSettings
-from gondrel.core.kernel import broken
-from gondrel.core.kernel.build import block, cut, cylinder
+from gondrel.core.kernel import broken, flawed
+from gondrel.core.kernel.build import block, cut, cylinder, sphere
 from gondrel.core.kernel.shape import Shape, faces_of, kind_of, shape_to_blob, shell_of
 from gondrel.core.model import Body, Model, Occurrence, Product
 from gondrel.core.model.store import BlobStore, write_whole
@@ -133,6 +133,7 @@ def _bodies() -> Iterator[_Seed]:
     quarter = (8 * cos(pi / 4), 8 * sin(pi / 4), 10.0)
     smooth = _part(lambda: broken.spline_sheet(3.0))
     tube = _part(_closed_shell_as_sheet)
+    gentle = _part(flawed.smooth_curve)
     rows: list[tuple[str, str, str, str, Point | None, float | None, Callable[[], Shape], Maker]] = [
         ("plane-moved", "G201", _STEP, "top plane 0.05 mm above its edges", (0, 0, 10), 0.05,
          lambda: broken.shifted_plane(0.05), sound),
@@ -180,9 +181,40 @@ def _bodies() -> Iterator[_Seed]:
         ("loop-open", "T106", _STEP, "an edge missing from a loop", (0, 15, 5), None,
          broken.unsound_face, sound),
         ("doubled-face", "T107", _STEP, "a face twice", (0, 10, 15), 600.0, _doubled, sound),
+        ("loop-crossing", "T108", _STEP, "a loop like a bow tie", None, None, flawed.bow_tie, sound),
+        ("pinched", "T110", _STEP, "two blocks that share a corner", (10, 20, 30), 2.0,
+         flawed.pinched, sound),
+        ("thin-wall", "T111", _STEP, "a cavity 0.002 mm below the face", None, 0.002,
+         lambda: flawed.touching_cavity(0.002), _part(lambda: flawed.touching_cavity(1.0))),
+        ("edge-short-of-end", "G204", _STEP, "an edge ends 0.06 mm early", None, 0.06,
+         lambda: flawed.edge_too_short_for_its_end(0.06), sound),
+        ("faces-apart", "G205", _STEP, "top plane 0.05 mm above the sides", (0, 0, 10), 0.05,
+         lambda: broken.shifted_plane(0.05), sound),
+        ("narrow-land", "G305", _STEP, "a hole 0.004 mm from a side", (0, 10, 0), 0.004,
+         lambda: flawed.narrow_land(0.004), _part(lambda: flawed.narrow_land(1.0))),
+        ("low-step", "G306", _XT, "a step of 0.006 mm", (9.997, 10, 15), 0.006,
+         lambda: flawed.with_ledge(0.006), _part(lambda: flawed.with_ledge(1.0))),
+        ("halves", "G406", _STEP, "faces in two halves", (10, 0, 15), None, flawed.split_block, sound),
+        ("curve-crossing", "G407", _STEP, "a curve with a loop, symmetric about x = 10", None, None,
+         flawed.crossing_curve, gentle),
+        ("surface-crossing", "G408", _STEP, "a surface that crosses itself", None, None,
+         flawed.crossing_surface, smooth),
+        ("curve-uneven", "G409", _SURFACE, "a curve run through unevenly", None, None,
+         flawed.uneven_curve, gentle),
+        ("folded", "G410", _STEP, "a surface that folds back", None, None, flawed.folded_surface, smooth),
+        ("faceted", "G411", _STEP, "a ball of plane triangles", None, None,
+         lambda: flawed.faceted_ball(10.0), _part(lambda: sphere(10.0))),
+        ("thread", "G501", _STEP, "a helix of 1.5 mm pitch", None, 1.5,
+         lambda: flawed.helix_on(10.0, 1.5, 4.0), smooth),
+        ("thread-hole", "G502", _XT, "a hole of 6.8 mm", None, 6.8,
+         lambda: _bored(6.8), _part(lambda: _bored(6.9))),
     ]  # fmt: skip
     for name, code, form, what, at, size, bad, good in rows:
         yield _Seed(name, code, form, what, at, size, _part(bad), good)
+
+
+def _bored(diameter: float) -> Shape:
+    return cut(block(20, 20, 20), cylinder(diameter / 2, 30, at=(10, 10, -5)))
 
 
 def _turned() -> Shape:
@@ -260,11 +292,27 @@ def _structure() -> Iterator[_Seed]:
         ("no-name", "M601", _STEP, "a pin without a name", None, None, _pair(_with_pin(name="")), sound),
         ("same-number", "M602", _STEP, "a pin with the plate's number", None, None,
          _pair(_with_pin(number="P-100")), sound),
+        ("same-name", "M604", _STEP, "a pin with the plate's name", None, None,
+         _pair(_with_pin(name="Plate")), sound),
+        ("blank", "M605", _STEP, "a number with a blank behind it", None, None,
+         _pair(_with_pin(number="P-200 ")), sound),
+        ("wrong-unit", "A512", _STEP, "a plate of 3 diameters in inches, called mm", None, 25.4,
+         _part(lambda: _holed(1 / 25.4)), _part(lambda: _holed(1.0))),
+        ("far-loose", "A513", _STEP, "a pin 9 m away", None, None,
+         _pair(_with_use(Occurrence("o3", "pin", "Pin 2", _at(9000)))), sound),
         ("letters", "M603", _STEP, "a name with letters beyond ASCII", None, None,
          _pair(_with_pin(name="Stift \u00d86")), sound),
     ]  # fmt: skip
     for row in rows:
         yield _Seed(*row)
+
+
+def _holed(size: float) -> Shape:
+    plate = block(120 * size, 80 * size, 10 * size)
+    for number, diameter in enumerate((12.7, 25.4, 19.05, 9.525)):
+        at = ((20 + 25 * number) * size, 40 * size, -5 * size)
+        plate = cut(plate, cylinder(diameter * size / 2, 20 * size, at=at))
+    return plate
 
 
 def _quarter() -> Shape:

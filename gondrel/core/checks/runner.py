@@ -8,12 +8,14 @@ import pkgutil
 from collections.abc import Iterator
 from functools import cache
 from importlib import import_module
+from pathlib import Path
 
 from gondrel.core.checks import rules
 from gondrel.core.checks.base import Check, Flaw
 from gondrel.core.checks.overlap import find_overlaps
 from gondrel.core.checks.structure import find_in_structure
 from gondrel.core.errors import GondrelError
+from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.inspection import Inspection, inspect_shape
 from gondrel.core.kernel.shape import shape_from_blob
 from gondrel.core.model.body import Body
@@ -22,11 +24,11 @@ from gondrel.core.model.facets import Facets, is_facets
 from gondrel.core.model.findings import CheckLimits, CheckReport, Finding, Severity
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
-from gondrel.core.work import SILENT, Progress
+from gondrel.core.work import SILENT, Progress, share_work
 
 __all__ = ["all_checks", "check_model"]
 
-_EDITION = 2
+_EDITION = 3
 """Raised when checks find other things than before, so that kept results are not used."""
 
 
@@ -57,8 +59,9 @@ def check_model(
     """
     limits = limits or CheckLimits()
     blobs = list(model.blobs())
-    part = progress.part(0.0, 0.7)
-    results = {key: _of_blob(store, key, limits) for key in part.each(blobs, "Checking bodies")}
+    _check_blobs(blobs, store, limits, progress.part(0.0, 0.65))
+    part = progress.part(0.65, 0.7)
+    results = {key: _of_blob(store, key, limits) for key in part.each(blobs, "Gathering what was found")}
     findings: list[Finding] = []
     failed: dict[tuple[str, str], None] = {}
     examined: dict[str, int] = {}
@@ -67,7 +70,7 @@ def check_model(
         examined[product.id] = examined.get(product.id, 0) + count
         failed.update({(code, f"{product.label}: {why}"): None for code, why in broken})
         findings += [_finding(code, flaw, product.id, body) for code, flaw in flaws]
-    findings += find_in_structure(model)
+    findings += find_in_structure(model, store)
     if overlaps:
         findings += find_overlaps(model, store, progress=progress.part(0.7, 1.0))
     order = {Severity.FAULT: 0, Severity.DOUBT: 1, Severity.NOTE: 2}
@@ -93,8 +96,37 @@ Result = tuple[list[tuple[str, Flaw]], int, list[tuple[str, str]]]
 """Flaws with their codes, how many things were examined, and checks that failed with why."""
 
 
+def _kept(limits: CheckLimits) -> str:
+    return f"checks-{_EDITION}-{hashlib.sha1(repr(limits).encode()).hexdigest()[:16]}"
+
+
+_WORTH_SHARING = 1_500_000
+"""Size of the bodies to check, bytes, from which starting a second process pays."""
+
+
+def _check_blobs(blobs: list[str], store: BlobStore, limits: CheckLimits, progress: Progress) -> None:
+    """Check what was not checked yet; where it pays a second process does, from the largest body down."""
+    kept = _kept(limits)
+    sizes = {key: len(store.get(key)) for key in blobs if not store.has(key, kept)}
+    todo = sorted(sizes, key=sizes.__getitem__)
+
+    def tell(done: int, key: str) -> None:
+        progress.at(done / len(todo), f"Checking bodies, {done + 1} of {len(todo)}")
+
+    if sum(sizes.values()) < _WORTH_SHARING:
+        for done, key in enumerate(todo):
+            tell(done, key)
+            _of_blob(store, key, limits)
+    else:
+        share_work(_check_one, todo, (str(store.folder), limits), before_each=tell)
+
+
+def _check_one(key: str, folder: str, limits: CheckLimits) -> None:
+    _of_blob(BlobStore(Path(folder)), key, limits)
+
+
 def _of_blob(store: BlobStore, key: str, limits: CheckLimits) -> Result:
-    kept = f"checks-{_EDITION}-{hashlib.sha1(repr(limits).encode()).hexdigest()[:16]}"
+    kept = _kept(limits)
     if store.has(key, kept):
         listed, count, broken = json.loads(store.get_as(key, kept))
         return (
@@ -102,18 +134,19 @@ def _of_blob(store: BlobStore, key: str, limits: CheckLimits) -> Result:
             count,
             [(code, why) for code, why in broken],
         )
-    found = _checked(store.get(key), limits)
+    found = _checked(store, key, limits)
     plain = ([(code, to_plain(flaw)) for code, flaw in found[0]], found[1], found[2])
     store.put_as(key, kept, json.dumps(plain).encode())
     return found
 
 
-def _checked(blob: bytes, limits: CheckLimits) -> Result:
+def _checked(store: BlobStore, key: str, limits: CheckLimits) -> Result:
+    blob = store.get(key)
     if is_facets(blob):
         mesh = Facets.from_bytes(blob)
         flaws = [(_MESH.code, Flaw(str(f), point=f.at, measured=float(f.count))) for f in mesh.flaws()]
         return flaws, len(mesh.triangles), []
-    body = inspect_shape(shape_from_blob(blob))
+    body = inspect_shape(shape_from_blob(blob), facts_of(store, key))
     flaws, broken = [], []
     for check in all_checks():
         try:

@@ -15,8 +15,9 @@ from OCP.BRepBuilderAPI import (
 from OCP.BRepLib import BRepLib
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
 from OCP.BRepTools import BRepTools_ReShape
-from OCP.Geom import Geom_CylindricalSurface, Geom_Line
+from OCP.Geom import Geom_CylindricalSurface, Geom_Line, Geom_TrimmedCurve
 from OCP.Geom2d import Geom2d_Line
+from OCP.GeomConvert import GeomConvert
 from OCP.gp import gp_Ax3, gp_Dir, gp_Dir2d, gp_Pln, gp_Pnt, gp_Pnt2d, gp_Vec
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopExp import TopExp
@@ -101,14 +102,16 @@ def touching_cavity(gap: float) -> TopoDS_Shape:
 
 
 def edge_too_short_for_its_end(by: float) -> TopoDS_Shape:
-    """A block with one edge that stops short of its neighbours by a length, mm."""
+    """A block with one edge whose curve stops short of its neighbours by a length, mm."""
     shape = block(10, 20, 30)
-
     edge = edges_of(shape)[0]
     first, last = BRep_Tool.Range_s(edge)
-    BRep_Builder().Range(edge, first, last - by)
-    vertex = TopExp.LastVertex_s(edge)
-    BRep_Builder().UpdateVertex(TopoDS.Vertex(vertex), by * 1.01)
+    line = BRep_Tool.Curve_s(edge, 0.0, 0.0)
+    shorter = GeomConvert.CurveToBSplineCurve_s(Geom_TrimmedCurve(line, first, last - by))
+    builder = BRep_Builder()
+    builder.UpdateEdge(edge, shorter, by * 1.01)
+    builder.Range(edge, first, last - by)
+    builder.UpdateVertex(TopExp.LastVertex_s(edge), by * 1.01)
     return shape
 
 

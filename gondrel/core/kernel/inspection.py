@@ -9,6 +9,7 @@ import itertools
 import math
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,19 +18,28 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepCheck import BRepCheck_Analyzer, BRepCheck_Face, BRepCheck_Status, BRepCheck_Wire
 from OCP.BRepGProp import BRepGProp
 from OCP.GCPnts import GCPnts_AbscissaPoint
-from OCP.Geom import Geom_BSplineCurve, Geom_BSplineSurface, Geom_Plane
-from OCP.gp import gp_Pln, gp_Pnt, gp_Vec
+from OCP.Geom import (
+    Geom_BSplineCurve,
+    Geom_BSplineSurface,
+    Geom_ElementarySurface,
+    Geom_Plane,
+    Geom_Surface,
+)
+from OCP.GeomAbs import GeomAbs_CurveType
+from OCP.gp import gp_Pnt, gp_Vec
 from OCP.GProp import GProp_GProps
 from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
-from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopExp import TopExp, TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
 from gondrel.core.kernel.boundary_in import is_inside_out
 from gondrel.core.kernel.calls import kernel_call
+from gondrel.core.kernel.gaps import feet_beyond
 from gondrel.core.kernel.measure import measure, surface_kind
 from gondrel.core.kernel.shape import edges_of, faces_of, kind_of, vertices_of
+from gondrel.core.kernel.split import basis_of
+from gondrel.core.kernel.tolerances import gap_between
 from gondrel.core.model.body import BodyFacts, BodyKind
 
 __all__ = [
@@ -43,8 +53,15 @@ __all__ = [
 
 Point = tuple[float, float, float]
 
+_CURVES = {
+    kind: kind.name.removeprefix("GeomAbs_").removesuffix("Curve").lower()
+    for kind in GeomAbs_CurveType.__members__.values()
+}
 _SAMPLES = 21
 _LENGTH_ERROR = 1e-7
+_NEAR_ENOUGH = 1e-4
+"""Gap below which it is not measured more exactly, mm."""
+
 _LAID = 1e-6
 """Distance below which an edge is taken to lie on a surface, mm."""
 
@@ -126,11 +143,19 @@ class SplineLook:
 
 
 class Inspection:
-    """A body's figures, each worked out when first asked for."""
+    """A body's figures, each worked out when first asked for.
 
-    def __init__(self, shape: TopoDS_Shape) -> None:
+    Args:
+        facts: its measures where they are known already.
+
+    `memo` is a place for what others work out once for several checks.
+    """
+
+    def __init__(self, shape: TopoDS_Shape, facts: BodyFacts | None = None) -> None:
         self.shape = shape
+        self._facts = facts
         self.kind: BodyKind = kind_of(shape)
+        self.memo: dict[str, Any] = {}
 
     @cached_property
     def face_shapes(self) -> list[TopoDS_Face]:
@@ -138,9 +163,20 @@ class Inspection:
         return list(faces_of(self.shape))
 
     @cached_property
+    def surfaces(self) -> list[Geom_Surface | None]:
+        """The surfaces of the faces, by index, without trimming wrappers."""
+        found = [BRep_Tool.Surface_s(face) for face in self.face_shapes]
+        return [basis_of(surface) if surface is not None else None for surface in found]
+
+    @cached_property
     def facts(self) -> BodyFacts:
         """Volume, area, box and counts."""
-        return measure(self.shape)
+        return self._facts if self._facts is not None else measure(self.shape)
+
+    @cached_property
+    def edge_shapes(self) -> list[TopoDS_Edge]:
+        """The edges themselves, by index."""
+        return list(edges_of(self.shape))
 
     @cached_property
     def vertices(self) -> list[tuple[Point, float]]:
@@ -171,7 +207,7 @@ class Inspection:
                     uses[index - 1].append((place, forward))
                 explorer.Next()
         looks = []
-        for index, edge in enumerate(edges_of(self.shape)):
+        for index, edge in enumerate(self.edge_shapes):
             ends = [
                 corners.FindIndex(v) - 1 for v in (TopExp.FirstVertex_s(edge), TopExp.LastVertex_s(edge))
             ]
@@ -181,11 +217,16 @@ class Inspection:
             points = (middle, middle)
             if not degenerate:
                 curve = BRepAdaptor_Curve(edge)
-                kind = curve.GetType().name.removeprefix("GeomAbs_").removesuffix("Curve").lower()
-                length = float(GCPnts_AbscissaPoint.Length_s(curve, _LENGTH_ERROR))
+                kind = _CURVES.get(curve.GetType(), "other")
                 first, last = curve.FirstParameter(), curve.LastParameter()
-                middle = _point(curve.Value((first + last) / 2))
-                points = (_point(curve.Value(first)), _point(curve.Value(last)))
+                middle = curve.Value((first + last) / 2).Coord()
+                points = (curve.Value(first).Coord(), curve.Value(last).Coord())
+                if kind == "line":
+                    length = math.dist(*points)
+                elif kind == "circle":
+                    length = abs(last - first) * float(curve.Circle().Radius())
+                else:
+                    length = float(GCPnts_AbscissaPoint.Length_s(curve, _LENGTH_ERROR))
                 off = max(
                     (
                         math.dist(point, self.vertices[v][0])
@@ -206,41 +247,49 @@ class Inspection:
     def faces(self) -> list[FaceLook]:
         """Every face."""
         with kernel_call("looking at faces"):
-            analyzer = BRepCheck_Analyzer(self.shape, True)
+            analyzer = BRepCheck_Analyzer(self.shape, True, True)
             return [self._face(place, face, analyzer) for place, face in enumerate(self.face_shapes)]
 
     def _face(self, place: int, face: TopoDS_Face, analyzer: BRepCheck_Analyzer) -> FaceLook:
-        area, outline = GProp_GProps(), GProp_GProps()
+        area = GProp_GProps()
         BRepGProp.SurfaceProperties_s(face, area)
-        BRepGProp.LinearProperties_s(face, outline)
         valid = bool(analyzer.IsValid(face))
         return FaceLook(
             index=place,
             kind=surface_kind(face),
             area=float(area.Mass()),
-            perimeter=float(outline.Mass()),
+            perimeter=self._perimeters[place],
             middle=_point(area.CentreOfMass()),
             is_valid=valid,
             flaw="" if valid else _loop_flaw(face),
         )
 
+    @cached_property
+    def _perimeters(self) -> list[float]:
+        found = [0.0] * len(self.face_shapes)
+        for edge in self.edges:
+            for face, _ in edge.uses:
+                found[face] += edge.length
+        return found
+
     def cosine(self, one: int, other: int) -> float:
         """Cosine of the angle between the normals of two plane faces; 0 when one of them is not plane."""
-        surfaces = [BRep_Tool.Surface_s(self.face_shapes[face]) for face in (one, other)]
-        if not all(isinstance(surface, Geom_Plane) for surface in surfaces):
+        first, second = self.surfaces[one], self.surfaces[other]
+        if not isinstance(first, Geom_Plane) or not isinstance(second, Geom_Plane):
             return 0.0
-        a, b = (surface.Pln().Axis().Direction() for surface in surfaces)
-        return float(a.Dot(b))
+        return float(first.Pln().Axis().Direction().Dot(second.Pln().Axis().Direction()))
 
     @cached_property
     def is_valid(self) -> bool:
         """Whether the kernel's own check of the whole finds nothing."""
         with kernel_call("checking a body"):
-            return bool(BRepCheck_Analyzer(self.shape, True).IsValid())
+            return bool(BRepCheck_Analyzer(self.shape, True, True).IsValid())
 
     @cached_property
     def is_inside_out(self) -> bool:
-        """Whether a solid's material lies outside its skin."""
+        """Whether a solid's material lies outside its skin: the volume of a closed one is negative then."""
+        if self.kind is BodyKind.SOLID and all(len(e.uses) == 2 or e.is_degenerate for e in self.edges):
+            return self.facts.volume < 0.0
         with kernel_call("looking which side the material is on"):
             return self.kind is BodyKind.SOLID and is_inside_out(self.shape)
 
@@ -254,41 +303,42 @@ class Inspection:
             return self._gaps()
 
     def _gaps(self) -> list[Gap]:
-        order = ShapeMap()
-        TopExp.MapShapes_s(self.shape, TopAbs_ShapeEnum.TopAbs_EDGE, order)
-        found = []
-        for place, face in enumerate(self.face_shapes):
-            surface = BRep_Tool.Surface_s(face)
-            if surface is None:
-                continue
-            project = ShapeAnalysis_Surface(surface)
-            plane = surface.Pln() if isinstance(surface, Geom_Plane) else None
-            seen: set[int] = set()
-            explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
-            while explorer.More():
-                edge = TopoDS.Edge(explorer.Current())
-                explorer.Next()
-                index = order.FindIndex(edge)
-                if index in seen or BRep_Tool.Degenerated_s(edge):
-                    continue
-                seen.add(index)
-                curve = BRepAdaptor_Curve(edge)
-                worst, at = 0.0, gp_Pnt()
-                feet: list[Point] = []
-                for t in np.linspace(curve.FirstParameter(), curve.LastParameter(), _SAMPLES).tolist():
-                    point = curve.Value(t)
-                    if plane is not None:
-                        away = float(plane.Distance(point))
-                        feet.append(_point(point) if away < _LAID else _foot(plane, point))
-                    else:
-                        flat = project.ValueOfUV(point, 1e-7)
-                        away = float(project.Gap())
-                        feet.append(_point(point) if away < _LAID else _point(project.Value(flat)))
-                    if away > worst:
-                        worst, at = away, point
-                laid = np.array(feet) if worst >= _LAID else None
-                found.append(Gap(index - 1, place, worst, _point(at), laid))
+        pairs = [
+            (edge.index, face)
+            for edge in self.edges
+            if not edge.is_degenerate
+            for face in dict.fromkeys(face for face, _ in edge.uses)
+        ]
+        surfaces = self.surfaces
+        near = {
+            (edge, face): away
+            for edge, face in pairs
+            if surfaces[face] is not None
+            and not isinstance(surfaces[face], Geom_ElementarySurface)
+            and (away := self._by_its_curve(edge, face, surfaces[face])) is not None
+            and away < _NEAR_ENOUGH
+        }
+        rest = np.array([pair for pair in pairs if pair not in near], int).reshape(-1, 2)
+        found = [Gap(e, f, away, self.edges[e].middle) for (e, f), away in near.items() if away >= _LAID]
+        for row, feet in feet_beyond(surfaces, rest, self.samples, _LAID):
+            edge, face = (int(v) for v in rest[row])
+            points = self.samples[edge]
+            away = np.linalg.norm(points - feet, axis=1)
+            worst = int(np.argmax(away))
+            x, y, z = (float(v) for v in points[worst])
+            found.append(Gap(edge, face, float(away[worst]), (x, y, z), feet))
         return found
+
+    def _by_its_curve(self, edge: int, face: int, surface: Geom_Surface) -> float | None:
+        """How far an edge lies off a surface by its curve in the surface's parameters: never less than by
+        the nearest points; None without such a curve."""
+        shape = self.edge_shapes[edge]
+        flat = BRep_Tool.CurveOnSurface_s(shape, self.face_shapes[face], 0.0, 0.0)
+        if flat is None:
+            return None
+        curve = BRep_Tool.Curve_s(shape, 0.0, 0.0)
+        first, last = BRep_Tool.Range_s(shape)
+        return gap_between(curve, flat, surface, first, last, samples=_SAMPLES)
 
     @cached_property
     def along_edges(self) -> dict[int, list[Gap]]:
@@ -298,11 +348,32 @@ class Inspection:
             found.setdefault(gap.edge, []).append(gap)
         return found
 
+    @cached_property
+    def samples(self) -> NDArray[np.float64]:
+        """Points evenly spread along every edge, (edges, points, 3), mm; degenerated ones are points."""
+        ends = np.array([edge.end_points for edge in self.edges]).reshape(-1, 2, 3)
+        shares = np.linspace(0.0, 1.0, _SAMPLES)[None, :, None]
+        found = ends[:, :1] + shares * (ends[:, 1:] - ends[:, :1])
+        with kernel_call("looking along edges"):
+            for edge in self.edges:
+                if edge.kind in ("line", "point"):
+                    continue
+                curve = BRepAdaptor_Curve(self.edge_shapes[edge.index])
+                ts = np.linspace(curve.FirstParameter(), curve.LastParameter(), _SAMPLES)
+                if edge.kind == "circle":
+                    circle = curve.Circle()
+                    frame, radius = circle.Position(), circle.Radius()
+                    x, y = np.array(frame.XDirection().Coord()), np.array(frame.YDirection().Coord())
+                    round_ = np.outer(np.cos(ts), x) + np.outer(np.sin(ts), y)
+                    found[edge.index] = np.array(frame.Location().Coord()) + radius * round_
+                else:
+                    found[edge.index] = [curve.Value(t).Coord() for t in ts.tolist()]
+        return np.asarray(found, np.float64)
+
     def along(self, edge: int) -> NDArray[np.float64]:
-        """Points evenly spread along an edge, as those of the gaps, (n, 3), mm."""
-        curve = BRepAdaptor_Curve(edges_of(self.shape)[edge])
-        ts = np.linspace(curve.FirstParameter(), curve.LastParameter(), _SAMPLES).tolist()
-        return np.array([_point(curve.Value(t)) for t in ts])
+        """Points evenly spread along an edge, (n, 3), mm."""
+        found: NDArray[np.float64] = self.samples[edge]
+        return found
 
     @cached_property
     def splines(self) -> list[SplineLook]:
@@ -310,7 +381,7 @@ class Inspection:
         with kernel_call("looking at splines"):
             found = []
             for place, face in enumerate(self.face_shapes):
-                surface = BRep_Tool.Surface_s(face)
+                surface = self.surfaces[place]
                 if isinstance(surface, Geom_BSplineSurface):
                     u = (surface.UKnots(), surface.UMultiplicities(), surface.UDegree())
                     v = (surface.VKnots(), surface.VMultiplicities(), surface.VDegree())
@@ -321,7 +392,7 @@ class Inspection:
                             kink, at, min(_closest(u[0]), _closest(v[0])), _point(_middle_of(face)),
                         )
                     )  # fmt: skip
-            for place, edge in enumerate(edges_of(self.shape)):
+            for place, edge in enumerate(self.edge_shapes):
                 curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
                 if isinstance(curve, Geom_BSplineCurve):
                     kink, at = _curve_kink(curve)
@@ -334,9 +405,9 @@ class Inspection:
             return found
 
 
-def inspect_shape(shape: TopoDS_Shape) -> Inspection:
+def inspect_shape(shape: TopoDS_Shape, facts: BodyFacts | None = None) -> Inspection:
     """The inspection of a shape. Raises KernelRefused when it holds no geometry."""
-    return Inspection(shape)
+    return Inspection(shape, facts)
 
 
 def _curve_kink(curve: Geom_BSplineCurve) -> tuple[float, Point]:
@@ -372,16 +443,6 @@ def _surface_kink(surface: Geom_BSplineSurface, face: TopoDS_Face) -> tuple[floa
             if isinstance(curve, Geom_BSplineCurve):
                 worst = max(worst, _curve_kink(curve))
     return worst
-
-
-def _foot(plane: gp_Pln, point: gp_Pnt) -> Point:
-    normal = plane.Axis().Direction()
-    away = gp_Vec(plane.Location(), point).Dot(gp_Vec(normal))
-    return (
-        float(point.X() - away * normal.X()),
-        float(point.Y() - away * normal.Y()),
-        float(point.Z() - away * normal.Z()),
-    )
 
 
 def _closest(knots: object) -> float:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -128,7 +129,7 @@ def _at_curve(curve: Geom_BSplineCurve, p: Floats, first: float, last: float) ->
 
 
 def _settled(
-    at: At, one: Floats, other: Floats, span: float | Floats
+    at: At, one: Floats, other: Floats, span: float | Floats, met: float = _MET
 ) -> tuple[Floats, Floats, Point] | None:
     """Two places brought together by Gauss-Newton steps; None when they stay apart."""
     count = len(one)
@@ -136,7 +137,7 @@ def _settled(
         p, dp = at(one)
         q, dq = at(other)
         away = q - p
-        if np.linalg.norm(away) < _MET / 100:
+        if np.linalg.norm(away) < met / 100:
             break
         step, *_ = np.linalg.lstsq(np.hstack([dp, -dq]), away, rcond=1e-10)
         limit = 0.1 * np.asarray(span)
@@ -144,9 +145,12 @@ def _settled(
         other = other + np.clip(step[count:], -limit, limit)
     p, _ = at(one)
     q, _ = at(other)
-    if np.linalg.norm(q - p) > _MET:
+    if np.linalg.norm(q - p) > met:
         return None
     return one, other, tuple((0.5 * (p + q)).tolist())
+
+
+Grid = tuple[Floats, Floats, Floats, NDArray[np.bool_]]
 
 
 def _bounds(face: TopoDS_Face) -> tuple[float, float, float, float]:
@@ -154,9 +158,7 @@ def _bounds(face: TopoDS_Face) -> tuple[float, float, float, float]:
     return u1, u2, v1, v2
 
 
-def _surface_grid(
-    surface: Geom_BSplineSurface, face: TopoDS_Face
-) -> tuple[Floats, Floats, Floats, NDArray[np.bool_]]:
+def _surface_grid(surface: Geom_BSplineSurface, face: TopoDS_Face) -> Grid:
     """Parameters (n, n, 2), points and du, dv (n, n, 2, 3), and which of them lie within the face."""
     u1, u2, v1, v2 = _bounds(face)
     inside = IntTools_FClass2d(face, 1e-9)
@@ -176,9 +178,9 @@ def _surface_grid(
     return at, points, ways, within
 
 
-def surface_evenness(surface: Geom_BSplineSurface, face: TopoDS_Face) -> Evenness:
+def surface_evenness(surface: Geom_BSplineSurface, face: TopoDS_Face, grid: Grid | None = None) -> Evenness:
     """How evenly the part of a surface within a face is run through, and whether its normal turns over."""
-    _, points, ways, within = _surface_grid(surface, face)
+    _, points, ways, within = grid or _surface_grid(surface, face)
     sizes = np.linalg.norm(ways, axis=3)
     inner = within.copy()
     inner[[0, -1], :] = inner[:, [0, -1]] = False  # a pole at the border is told by its edge
@@ -220,34 +222,52 @@ def _least_turn(points: Floats, ways: Floats, inner: NDArray[np.bool_]) -> tuple
     return least, at
 
 
-def surface_crossing(surface: Geom_BSplineSurface, face: TopoDS_Face) -> Point | None:
+def surface_crossing(
+    surface: Geom_BSplineSurface, face: TopoDS_Face, grid: Grid | None = None
+) -> Point | None:
     """A point in which the part of a surface within a face crosses itself, mm; None when it does not."""
-    at, points, _, within = _surface_grid(surface, face)
+    at, points, ways, within = grid or _surface_grid(surface, face)
     u1, u2, v1, v2 = _bounds(face)
     span = np.array([u2 - u1, v2 - v1])
-    steps = max(
-        float(np.linalg.norm(np.diff(points, axis=0), axis=2).max()),
-        float(np.linalg.norm(np.diff(points, axis=1), axis=2).max()),
-    )
     flat, where = points[within], at[within]
+    speeds = np.linalg.norm(ways[within], axis=2)
     if len(flat) < 2:
         return None
     closed = _closed_in(points)
-    tried = 0
-    for i, j in cKDTree(flat).query_pairs(0.75 * steps):
+    reach = 0.75 * float((speeds * span / _GRID).max())
+    pairs = cKDTree(flat).query_pairs(reach, output_type="ndarray")
+    inside = IntTools_FClass2d(face, 1e-9)
+    met = min(_MET, 1e-5 * float(np.linalg.norm(np.ptp(flat, axis=0))))
+    at_surface = partial(_at_surface, surface, low=(u1, v1), high=(u2, v2))
+    for i, j in pairs[_turned_back(flat, where, speeds, span, closed, pairs)][:_MOST_TRIED]:
         if not _are_apart(where[i], where[j], span, closed, 3.5 / _GRID):
             continue
-        tried += 1
-        if tried > 400:
-            return None
-        met = _settled(
-            lambda p: _at_surface(surface, p, (u1, v1), (u2, v2)), where[i].copy(), where[j].copy(), span
-        )
-        if met is not None and _are_apart(met[0], met[1], span, closed, 1.5 / _GRID):
-            inside = IntTools_FClass2d(face, 1e-9)
-            if all(inside.Perform(gp_Pnt2d(*map(float, p))) == TopAbs_State.TopAbs_IN for p in met[:2]):
-                return met[2]
+        found = _settled(at_surface, where[i].copy(), where[j].copy(), span, met)
+        if found is not None and _are_apart(found[0], found[1], span, closed, 1.5 / _GRID):
+            ends = [inside.Perform(gp_Pnt2d(*map(float, p))) for p in found[:2]]
+            if all(end == TopAbs_State.TopAbs_IN for end in ends):
+                return found[2]
     return None
+
+
+_MOST_TRIED = 200
+
+
+def _turned_back(
+    points: Floats,
+    where: Floats,
+    speeds: Floats,
+    span: Floats,
+    closed: tuple[bool, bool],
+    pairs: NDArray[np.int64],
+) -> NDArray[np.bool_]:
+    """Pairs that lie much nearer in space than the way between them along the surface is long."""
+    one, other = pairs[:, 0], pairs[:, 1]
+    steps = np.abs(where[one] - where[other])
+    steps = np.where(closed, np.minimum(steps, span - steps), steps)
+    ways = np.hypot(*(steps * 0.5 * (speeds[one] + speeds[other])).T)
+    found: NDArray[np.bool_] = np.linalg.norm(points[one] - points[other], axis=1) < 0.4 * ways
+    return found
 
 
 def _closed_in(points: Floats) -> tuple[bool, bool]:
@@ -282,7 +302,7 @@ def _edge_splines(shape: TopoDS_Shape) -> Iterator[tuple[int, Geom_BSplineCurve,
 
 def _face_splines(body: Inspection) -> Iterator[tuple[int, Geom_BSplineSurface, TopoDS_Face]]:
     for place, face in enumerate(body.face_shapes):
-        surface = BRep_Tool.Surface_s(face)
+        surface = body.surfaces[place]
         if isinstance(surface, Geom_BSplineSurface):
             yield place, surface, face
 
@@ -303,7 +323,8 @@ def crossings_of_surfaces(body: Inspection) -> list[tuple[int, Point]]:
         return [
             (place, at)
             for place, surface, face in _face_splines(body)
-            if not is_gentle(surface) and (at := surface_crossing(surface, face)) is not None
+            if (grid := _grid(body, place, surface, face)) is not None
+            and (at := surface_crossing(surface, face, grid)) is not None
         ]
 
 
@@ -312,12 +333,21 @@ def folds_of_surfaces(body: Inspection) -> list[tuple[int, Point]]:
     with kernel_call("looking for folds"):
         found = []
         for place, surface, face in _face_splines(body):
-            if is_gentle(surface):
+            grid = _grid(body, place, surface, face)
+            if grid is None:
                 continue
-            even = surface_evenness(surface, face)
+            even = surface_evenness(surface, face, grid)
             if even.turn < _OVER:
                 found.append((place, even.turn_at))
         return found
+
+
+def _grid(body: Inspection, place: int, surface: Geom_BSplineSurface, face: TopoDS_Face) -> Grid | None:
+    """Samples of a spline face, taken once; None where its net shows that all is well with it."""
+    grids: dict[int, Grid | None] = body.memo.setdefault("grids", {})
+    if place not in grids:
+        grids[place] = None if is_gentle(surface) else _surface_grid(surface, face)
+    return grids[place]
 
 
 @dataclass(frozen=True, slots=True)
@@ -339,7 +369,10 @@ def uneven_splines(body: Inspection, most: float) -> list[Uneven]:
             if even.ratio > most:
                 found.append(Uneven(place, False, even.ratio, even.slow_at))
         for place, surface, face in _face_splines(body):
-            even = surface_evenness(surface, face)
+            grid = _grid(body, place, surface, face)
+            if grid is None:
+                continue
+            even = surface_evenness(surface, face, grid)
             if even.ratio > most:
                 found.append(Uneven(place, True, even.ratio, even.slow_at))
         return found
@@ -372,9 +405,12 @@ def is_gentle(surface: Geom_BSplineSurface) -> bool:
     if (du @ inward[0]).min() <= 0 or (dv @ inward[1]).min() <= 0:
         return False
     crosses = np.cross(du[:, None], dv[None]) @ normal
-    return bool(crosses.min() > 0)
+    sizes = np.linalg.norm(du, axis=1), np.linalg.norm(dv, axis=1)
+    is_even = all(s.min() > _EVEN * s.max() for s in sizes)
+    return is_even and bool(crosses.min() > 0)
 
 
 _MOST_PAIRS = 40_000
+_EVEN = 0.05
 _OVER = -0.2
 """Cosine between normals of neighbouring samples below which a surface folds."""

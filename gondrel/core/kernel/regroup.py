@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 
 from OCP.BRep import BRep_Tool
 from OCP.Geom import Geom_BSplineCurve, Geom_BSplineSurface
@@ -25,12 +25,18 @@ _SAME_ANGLE = 1e-6
 _FLAT = 1e-6
 
 
-def merge_faces(shape: TopoDS_Shape, looks: Mapping[int, object], tolerance: float) -> Made:
+def merge_faces(
+    shape: TopoDS_Shape,
+    looks: Mapping[int, object],
+    tolerance: float,
+    only: Collection[int] | None = None,
+) -> Made:
     """A body with neighbouring faces that lie on the same surface made one, and their edges likewise.
 
     Args:
         looks: what faces (by index) look like; faces of different looks stay apart.
         tolerance: how far surfaces may lie off one another and still be the same, mm.
+        only: faces (by index) that are merged with their neighbours; none for all.
 
     Raises:
         KernelRefused: when nothing can be merged, or the kernel fails.
@@ -43,13 +49,14 @@ def merge_faces(shape: TopoDS_Shape, looks: Mapping[int, object], tolerance: flo
         tool.SetAngularTolerance(_SAME_ANGLE)
         order = ShapeMap()
         TopExp.MapShapes_s(made, TopAbs_ShapeEnum.TopAbs_EDGE, order)
-        seen: dict[int, object] = {}
+        beside: dict[int, list[int]] = {}
         for place, face in enumerate(faces):
             for edge in edges_of(face):
-                key = order.FindIndex(edge)
-                look = looks.get(place)
-                if seen.setdefault(key, look) != look:
-                    tool.KeepShape(edge)
+                beside.setdefault(order.FindIndex(edge), []).append(place)
+        for key, places in beside.items():
+            is_wanted = only is None or bool(set(places) & set(only))
+            if not is_wanted or len({looks.get(place) for place in places}) > 1:
+                tool.KeepShape(order.FindKey(key))
         tool.Build()
         merged = tool.Shape()
         if len(faces_of(merged)) == len(faces):

@@ -8,13 +8,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
-from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
+from OCP.Geom import Geom_CylindricalSurface
+from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Face
 
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.inspection import Inspection
-from gondrel.core.kernel.shape import edges_of
 
 __all__ = ["Helix", "RoundFace", "helices_of", "round_faces_of"]
 
@@ -53,8 +53,16 @@ class Helix:
 
 def round_faces_of(body: Inspection) -> list[RoundFace]:
     """Every cylindrical face of a body."""
-    with kernel_call("looking at cylinders"):
-        return [found for n, face in enumerate(body.face_shapes) if (found := _round(n, face)) is not None]
+    if "round faces" not in body.memo:
+        with kernel_call("looking at cylinders"):
+            found = [
+                _round(number, face)
+                for number, face in enumerate(body.face_shapes)
+                if isinstance(body.surfaces[number], Geom_CylindricalSurface)
+            ]
+            body.memo["round faces"] = [face for face in found if face is not None]
+    known: list[RoundFace] = body.memo["round faces"]
+    return known
 
 
 def _round(number: int, face: TopoDS_Face) -> RoundFace | None:
@@ -84,14 +92,12 @@ def helices_of(body: Inspection) -> Iterator[Helix]:
     """
     with kernel_call("looking for helices"):
         axes = _axes(body)
-        shapes = edges_of(body.shape)
+        shapes = body.edge_shapes
         found = []
         for edge in body.edges:
-            if edge.is_degenerate or not edge.uses or edge.length <= 0.0:
+            if edge.kind in ("line", "circle", "point") or not edge.uses or edge.length <= 0.0:
                 continue
             curve = BRepAdaptor_Curve(shapes[edge.index])
-            if curve.GetType() in (GeomAbs_CurveType.GeomAbs_Line, GeomAbs_CurveType.GeomAbs_Circle):
-                continue
             ts = np.linspace(curve.FirstParameter(), curve.LastParameter(), _SAMPLES)
             points = np.array([curve.Value(float(t)).Coord() for t in ts])
             own = _own_axis(points)

@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from gondrel.core.model.provenance import FileFacts, Note
 from gondrel.core.model.units import BY_KEY
 
-__all__ = ["card_doubts", "size_doubt"]
+__all__ = ["card_doubts", "size_doubt", "size_factor"]
 
 _LEAST = 3
 _OLD_YEARS = 15
@@ -33,7 +33,13 @@ _NAMES = {25.4: "inch", 1000.0: "metre", 10.0: "centimetre"}
 
 
 def size_doubt(diameters: Sequence[float], extent: float, unit: str) -> str:
-    """Why the unit of a file is doubtful, with the evidence; empty when it is not.
+    """Why the unit of a file is doubtful, with the evidence; empty when it is not. As size_factor."""
+    found = size_factor(diameters, extent, unit)
+    return found[1] if found is not None else ""
+
+
+def size_factor(diameters: Sequence[float], extent: float, unit: str) -> tuple[float, str] | None:
+    """By how much a model should be larger to have usual sizes, and why; None when it has them.
 
     Args:
         diameters: different diameters in the file, mm by the unit it says; extent: largest extent, mm;
@@ -44,11 +50,11 @@ def size_doubt(diameters: Sequence[float], extent: float, unit: str) -> str:
     """
     found = sorted({round(d, 9) for d in diameters if d > 0})
     if len(found) < _LEAST:
-        return ""
+        return None
     now = _share(found, unit == "inch")
     is_huge = extent > _HUGE
     if now > 0.5 and not is_huge:
-        return ""
+        return None
     for factor in _FACTORS:
         scaled = [d * factor for d in found]
         as_inches = factor == 25.4 or (factor not in (1 / 25.4,) and unit == "inch")
@@ -62,12 +68,12 @@ def size_doubt(diameters: Sequence[float], extent: float, unit: str) -> str:
         examples = ", ".join(f"{d:.4g}" for d in found[:4])
         after = ", ".join(f"{d:.4g}" for d in scaled[:4])
         real = _NAMES.get(factor, "") or f"{BY_KEY.get(unit, BY_KEY['mm']).mm * factor:.4g} mm"
-        return (
+        return factor, (
             f"the unit may be wrong: as it stands it is {extent:.4g} mm long and {_counted(now, found)} "
             f"are standard sizes (diameters {examples} mm); {factor:.4g} times larger (taken as {real}) "
             f"it is {size:.4g} mm long and {_counted(then, found)} are ({after} mm)"
         )
-    return ""
+    return None
 
 
 def _counted(share: float, found: Sequence[float]) -> str:

@@ -1,5 +1,6 @@
-"""Progress and cancellation of long work; knows no thread, process or widget."""
+"""Progress and cancellation of long work, and a second process for it; knows no thread or widget."""
 
+from gondrel.core.work.beside import share_work
 from gondrel.core.work.progress import SILENT, Cancelled, Progress
 
-__all__ = ["SILENT", "Cancelled", "Progress"]
+__all__ = ["SILENT", "Cancelled", "Progress", "share_work"]

@@ -105,15 +105,16 @@ def test_slivers_are_removed_and_colours_stay(demo_file, store_folder) -> None:
     alone = Model((replace(spindle, bodies=(body,)),), (spindle.id,))
     before = facts_of(store, body.blob)
     mended, (told,) = mend_model(alone, store, safe=True)
-    assert (told.code, told.outcome) == ("R105", "mended") and told.deviation < 0.01
+    assert (told.code, told.outcome) == ("R105", "mended") and told.deviation < 1e-6
     ((_, now),) = mended.bodies()
     after = facts_of(store, now.blob)
-    assert after.faces == before.faces - 4
-    assert after.volume == pytest.approx(before.volume, rel=1e-6)
+    assert after.faces == before.faces - 7, "the slivers and the faces they parted are one"
+    assert after.volume == pytest.approx(before.volume, rel=1e-12)
     ((index, colour),) = now.face_colours
     same = inspect_shape(shape_from_blob(store.get(now.blob))).faces[index]
     assert colour == red and same.area == pytest.approx(wide.area, rel=1e-3)
-    assert not check_model(mended, store).findings
+    left = [f for f in check_model(mended, store).findings if f.severity is not Severity.NOTE]
+    assert [f.code for f in left] == ["G305"], "the face itself is 0.009 mm wide where the flats end"
 
 
 def test_safe_mends_add_no_face(tmp_path) -> None:

@@ -18,14 +18,16 @@ __all__ = ["CHECK"]
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """The widest gap along each edge, seen across it from surface to surface."""
     for number, gaps in body.along_edges.items():
-        if len(gaps) != 2 or all(gap.feet is None for gap in gaps):
+        faces = tuple(dict.fromkeys(face for face, _ in body.edges[number].uses))
+        if len(faces) != 2 or all(gap.feet is None for gap in gaps):
             continue
         along = body.along(number)
-        feet = [gap.feet if gap.feet is not None else along for gap in gaps]
+        laid = {gap.face: gap.feet for gap in gaps if gap.feet is not None}
+        feet = [laid.get(face, along) for face in faces]
         away = np.linalg.norm(feet[0] - feet[1], axis=1)
         worst = int(np.argmax(away))
         if away[worst] > limits.gap:
-            one, other = (gap.face for gap in gaps)
+            one, other = faces
             text = f"face {one + 1} and face {other + 1} lie {away[worst]:.4g} mm apart there"
             x, y, z = (float(v) for v in along[worst])
             yield Flaw(
