@@ -217,7 +217,7 @@ def _samples(face: TopoDS_Face) -> tuple[NDArray[np.float64], NDArray[np.float64
     location = TopLoc_Location()
     triangulation = BRep_Tool.Triangulation_s(face, location)
     if triangulation is None or triangulation.NbNodes() == 0:
-        return np.zeros((0, 3)), np.zeros((0, 3))
+        return _along_edges(face), np.zeros((0, 3))  # its loops make no sense; they are still there
     points = [triangulation.Node(i) for i in range(1, triangulation.NbNodes() + 1)]
     if not location.IsIdentity():
         transform = location.Transformation()
@@ -232,6 +232,16 @@ def _samples(face: TopoDS_Face) -> tuple[NDArray[np.float64], NDArray[np.float64
         u, v = (sum(c) / 3 for c in zip(*(c.Coord() for c in corners), strict=True))
         middles.append(surface.Value(u, v).Coord())
     return nodes, np.array(middles)
+
+
+def _along_edges(face: TopoDS_Face) -> NDArray[np.float64]:
+    points = []
+    for edge in edges_of(face):
+        if not BRep_Tool.Degenerated_s(edge):
+            curve = BRepAdaptor_Curve(edge)
+            ends = curve.FirstParameter(), curve.LastParameter()
+            points += [curve.Value(t).Coord() for t in np.linspace(*ends, _PER_EDGE).tolist()]
+    return np.array(points).reshape(-1, 3)
 
 
 def _spread(count: int, most: int) -> list[int]:

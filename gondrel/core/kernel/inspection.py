@@ -62,6 +62,7 @@ _LENGTH_ERROR = 1e-7
 _NEAR_ENOUGH = 1e-4
 """Gap below which it is not measured more exactly, mm."""
 
+_NO_AREA = 1e-10
 _LAID = 1e-6
 """Distance below which an edge is taken to lie on a surface, mm."""
 
@@ -259,10 +260,20 @@ class Inspection:
             kind=surface_kind(face),
             area=float(area.Mass()),
             perimeter=self._perimeters[place],
-            middle=_point(area.CentreOfMass()),
+            middle=self._middle_of(place, area),
             is_valid=valid,
             flaw="" if valid else _loop_flaw(face),
         )
+
+    def _middle_of(self, place: int, area: GProp_GProps) -> Point:
+        """The centroid of a face; where it has next to no area, the middle of its edges."""
+        around = self._perimeters[place]
+        if abs(area.Mass()) > _NO_AREA * around * around:
+            return _point(area.CentreOfMass())
+        edges = [e for e in self.edges if place in {face for face, _ in e.uses}]
+        points = [self.along(edge.index).mean(axis=0) for edge in edges] or [np.zeros(3)]
+        x, y, z = (float(v) for v in np.mean(points, axis=0))
+        return x, y, z
 
     @cached_property
     def _perimeters(self) -> list[float]:

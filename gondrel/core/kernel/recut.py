@@ -41,12 +41,18 @@ _EXACT = 1e-5
 
 
 def widest_gap(shape: TopoDS_Shape) -> float:
-    """The largest distance of an edge from a surface it bounds, mm. Raises KernelRefused."""
-    return max((gap.distance for gap in inspect_shape(shape).gaps), default=0.0)
+    """The largest distance of an edge from a surface it bounds or a vertex it ends in, mm.
+
+    Raises:
+        KernelRefused: when the kernel fails over the body.
+    """
+    body = inspect_shape(shape)
+    return max([gap.distance for gap in body.gaps] + [edge.off_ends for edge in body.edges], default=0.0)
 
 
 def recut_edges(shape: TopoDS_Shape, gap: float) -> Made:
-    """A body whose edges that lie off a surface by more than a gap (mm) run where its surfaces meet.
+    """A body whose edges that lie off a surface, or end before their vertices, by more than a gap (mm) run
+    where its surfaces meet.
 
     Surfaces stay as they are; so do edges whose surfaces run into one another smoothly.
 
@@ -54,7 +60,7 @@ def recut_edges(shape: TopoDS_Shape, gap: float) -> Made:
         KernelRefused: when no edge lies off, when surfaces do not meet, or the kernel fails.
     """
     laid = _Laid(boundary_of(shape).boundary)
-    off = {number for number in laid.used() if laid.gap(number) > gap}
+    off = {number for number in laid.used() if max(laid.gap(number), laid.short_of_ends(number)) > gap}
     if not off:
         raise KernelRefused("no edge lies off its surfaces")
     return _made(laid.again(off))
@@ -163,6 +169,18 @@ class _Laid:
             float(np.linalg.norm(Foot(self.surfaces[face]).at(point)[0] - point))
             for face in self.edges.faces_of_edge[number]
             for point in points
+        )
+
+    def short_of_ends(self, number: int) -> float:
+        """How far an edge ends from its vertices at most, mm."""
+        edge, points = self.boundary.edges[number], _points(self.edges, number)
+        return max(
+            (
+                float(np.linalg.norm(point - self.boundary.vertices[end].point))
+                for point, end in ((points[0], edge.start), (points[-1], edge.end))
+                if end is not None
+            ),
+            default=0.0,
         )
 
     def again(self, numbers: Collection[int]) -> Boundary:

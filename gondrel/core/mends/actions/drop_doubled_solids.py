@@ -14,7 +14,7 @@ __all__ = ["MEND"]
 def run(work: ModelWork) -> Changed:
     """The model with one of each such pair. Raises KernelRefused when both are parts of their own."""
     product = work.model.product(work.product)
-    twins = {f.other for f in work.findings if f.code == "A510" and f.other}
+    twins = {f.other for f in work.findings if f.code == "A510" and f.other != f.body}
     bodies = tuple(b for b in product.bodies if b.id not in twins)
     model, dropped = work.model, len(product.bodies) - len(bodies)
     if dropped:

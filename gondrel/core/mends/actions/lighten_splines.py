@@ -2,21 +2,29 @@
 
 from __future__ import annotations
 
+from gondrel.core.kernel.mending import Made
 from gondrel.core.kernel.regroup import lighten_splines
-from gondrel.core.mends.base import BodyMend
+from gondrel.core.mends.base import BodyMend, BodyWork
 
 __all__ = ["MEND"]
 
-_DEGREE = 8
-"""Degree of the lighter splines at most; common practice among modellers, without a source."""
+
+def run(work: BodyWork) -> Made:
+    """The body with lighter splines. Raises KernelRefused."""
+    limits = work.limits
+    return lighten_splines(work.shapes[0], limits.degree, limits.poles, limits.knots, work.tolerance)
+
 
 MEND = BodyMend(
     code="R113",
     name="lighten-splines",
     title="Make splines lighter",
-    what="Splines of high degree or with crowded knots are laid anew within the tolerance.",
+    what=(
+        "Splines of too high a degree are laid anew with a lower one, and crowded knots are removed, "
+        "within the tolerance."
+    ),
     cures=("G402", "G403"),
     order=65,
     is_safe=True,
-    run=lambda work: lighten_splines(work.shapes[0], _DEGREE, work.limits.poles, work.tolerance),
+    run=run,
 )

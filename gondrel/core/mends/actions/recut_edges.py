@@ -12,11 +12,11 @@ MEND = BodyMend(
     name="recut-edges",
     title="Rebuild edges where surfaces meet",
     what=(
-        "Edges that lie off a surface, and the vertices at their ends, are worked out again from "
-        "the surfaces, which stay as they are. They may move by one and a half times the widest "
-        "gap."
+        "Edges that lie off a surface or end too early, and the vertices at their ends, are worked "
+        "out again from the surfaces, which stay as they are. They may move by one and a half times "
+        "the widest gap."
     ),
-    cures=("G201", "G205"),
+    cures=("G201", "G205", "G202", "G204"),
     order=45,
     run=lambda work: recut_edges(work.shapes[0], work.limits.gap),
     reach=lambda work: max(10 * work.tolerance, 1.5 * widest_gap(work.shapes[0])),

@@ -15,7 +15,7 @@ MEND = BodyMend(
         "The faces pointed at are taken away and their neighbours extended until they meet; of two "
         "parallel neighbours the smaller goes too."
     ),
-    cures=("G302", "G305", "G306"),
+    cures=("G302", "G306"),
     order=97,
     is_asked=True,
     run=lambda work: remove_steps(work.shapes[0], work.marked[0]),
