@@ -36,7 +36,8 @@ class DeviationMap:
     def show(self, meshes: Mapping[str, BodyMesh], legend: Legend) -> None:
         """Colour what is known by now; bodies without a counterpart keep their own colours."""
         fields: list[dict[str, np.ndarray]] = [{}, {}]
-        for theirs, ours in self.session.body_pairs().items():
+        beside = self.session.beside
+        for theirs, ours in (beside.pairs if beside is not None else {}).items():
             for pane, key, other in ((RECEIVED, ours, theirs), (RETURNED, theirs, ours)):
                 field = self._field(meshes.get(key), key, other)
                 if field is not None:

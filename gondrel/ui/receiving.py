@@ -16,6 +16,7 @@ from gondrel.core.model.graft import apart_from
 from gondrel.core.reports.figures import count_of
 from gondrel.core.service.crossing import SUFFIX, Crossing, Source
 from gondrel.core.service.messages import Difference
+from gondrel.ui.presenters.rows import chain_of_product
 
 if TYPE_CHECKING:
     from gondrel.ui.session import Session
@@ -204,7 +205,7 @@ class Receiving(QObject):
             history = History.begin(model, f"Receive {name}")
             crossing = Crossing(Path(name).stem, history, sources=(source,))
             session.take_crossing(crossing, None, dirty=True)
-            hidden = {_row(p.id) for p in model.products if p.is_reference}
+            hidden = {chain_of_product(p.id) for p in model.products if p.is_reference}
             if hidden:
                 session.set_hidden(hidden)
             self.states.clear()
@@ -216,7 +217,7 @@ class Receiving(QObject):
             sources = (*session.crossing.sources, Source(model.provenance, added))
             session.crossing = replace(session.crossing, sources=sources)
             session.edit(lambda _: (what, merged))
-            hidden = {_row(p.id) for p in added.products if p.is_reference}
+            hidden = {chain_of_product(p.id) for p in added.products if p.is_reference}
             session.set_hidden(session.hidden | hidden)
         self.watch()
 
@@ -385,7 +386,3 @@ class Receiving(QObject):
 
         args = (session.model, str(session.store.folder))
         session.run_job("gondrel.core.service.mend_mesh:mend_meshes", args, "mending meshes", take)
-
-
-def _row(product: str) -> tuple[frozenset[str], ...]:
-    return (frozenset({f"product:{product}"}),)

@@ -15,12 +15,13 @@ from gondrel.core.errors import GondrelError
 from gondrel.core.model.store import write_whole
 from gondrel.core.reports.contract import proof_object
 from gondrel.core.reports.document import Picture, ReportSource, make_html
+from gondrel.core.reports.findings import make_findings_html
 from gondrel.ui.theme import font
 
 if TYPE_CHECKING:
     from gondrel.ui.window import MainWindow
 
-__all__ = ["ask_and_save", "html_of", "save_proof", "save_report"]
+__all__ = ["ask_and_save", "html_of", "save_findings", "save_proof", "save_report"]
 
 _MARGIN_MM = 16.0
 _DOTS = 96
@@ -71,9 +72,37 @@ def html_of(window: MainWindow) -> str:
             organisation=kept.organisation,
             made=f"{datetime.now():%Y-%m-%d %H:%M}",
             problems=[str(error) for error in session.problems.values()],
+            checked=session.checking.report,
+            mended=session.checking.mended,
         ),
         session.figures,
     )
+
+
+def save_findings(window: MainWindow, path: Path) -> None:
+    """Save what the checks found as the suffix says: html or pdf for people, json for programs.
+
+    An error is told.
+    """
+    checking, model = window.session.checking, window.session.model
+    if checking.report is None or model is None:
+        window.say("Nothing was checked yet")
+        return
+    kept = window.settings.now
+    made = f"{datetime.now():%Y-%m-%d %H:%M}"
+    by = ", ".join(text for text in (kept.author, kept.organisation) if text)
+    title = f"Findings: {window.session.crossing.name}"
+    helps = {code: (each.why, each.cure) for code, each in checking.helps.items()}
+    html = make_findings_html(title, model, checking.report, helps, f"{made}, {by}" if by else made)
+    try:
+        if path.suffix == ".json":
+            write_whole(path, checking.as_json())
+        else:
+            write_whole(path, _pdf(html) if path.suffix == ".pdf" else html.encode("utf-8"))
+    except GondrelError as error:
+        window.session.tell_error(error)
+        return
+    window.say(f"Saved {path.name}")
 
 
 def _pictures(window: MainWindow) -> list[Picture]:

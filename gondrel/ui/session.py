@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
@@ -15,24 +15,27 @@ from gondrel.core.arrange.beside import with_new_product
 from gondrel.core.arrange.properties import Edit
 from gondrel.core.errors import GondrelError
 from gondrel.core.model import BodyFacts, FileFacts, History, Model
+from gondrel.core.model.findings import Mended
 from gondrel.core.model.notes import with_measured_notes
 from gondrel.core.model.store import BlobStore
 from gondrel.core.reports.figures import Figures
 from gondrel.core.service.crossing import Crossing
 from gondrel.core.service.messages import BodyDetail, Forecast, Sent, TargetChoice
 from gondrel.jobs.messages import Job
+from gondrel.ui.beside import Beside, returned_beside
 from gondrel.ui.checking import Checking
 from gondrel.ui.keeping import Keeping
-from gondrel.ui.presenters.rows import Chain, products_of
+from gondrel.ui.presenters.rows import Chain, chain_of_product, products_of
 from gondrel.ui.receiving import Receiving
 from gondrel.ui.settings import SettingsStore
 from gondrel.ui.tasks import Tasks
 from gondrel.ui.turns import Turns
 
-__all__ = ["RECEIVED", "RETURNED", "STATIONS", "LogEntry", "Session"]
+__all__ = ["MEND", "RECEIVED", "RETURNED", "STATIONS", "LogEntry", "Session"]
 
 STATIONS = ("Receive", "Check", "Mend", "Arrange", "Send", "Prove")
 RECEIVED, RETURNED = 0, 1
+MEND = 2
 _RECEIVE = "gondrel.core.service.receive"
 _SEND = "gondrel.core.service.send"
 _LOG_LENGTH = 500
@@ -99,6 +102,7 @@ class Session(QObject):
         self.log: list[LogEntry] = []
         self.loading = ""
         self._asked: set[str] = set()
+        self._returned: tuple[int, int, Beside] | None = None
         self.keeping = Keeping(self)
         self.receiving = Receiving(self)
         self.checking = Checking(self)
@@ -163,8 +167,7 @@ class Session(QObject):
             self.receiving.check_sources()
         if crossing.sent is not None:
             self.facts.update(crossing.sent.facts)
-            self.mesh(crossing.sent.returned.blobs())
-            self._map_deviation()
+            self._compare_returned()
 
     def _show_model(self) -> None:
         model = self.model
@@ -297,8 +300,7 @@ class Session(QObject):
             self.crossing = replace(self.crossing, sent=sent)
             self.keeping.touch()
             self.sent_changed.emit()
-            self.mesh(sent.returned.blobs())
-            self._map_deviation()
+            self._compare_returned()
             self.turns.ask(show)
 
         def show() -> None:
@@ -308,18 +310,31 @@ class Session(QObject):
         args = (self.model, out, self.kind, self.send_settings(), self._folder.name)
         self._run(f"{_SEND}:send_values", args, f"sending {Path(out).name}", take)
 
-    def body_pairs(self) -> dict[str, str]:
-        """Hash of each returned body to the hash of the received one it was matched with."""
-        model, sent = self.model, self.sent
-        if model is None or sent is None:
-            return {}
-        ours = {body.id: body.blob for _, body in model.bodies()}
-        theirs = {body.id: body.blob for _, body in sent.returned.bodies()}
-        return {theirs[b]: ours[a] for a, b in sent.proof.pairs if a in ours and b in theirs}
+    @property
+    def beside(self) -> Beside | None:
+        """What stands in the second pane: at the Mend station what is looked at there, else what came
+        back."""
+        if self.station == MEND and self.checking.beside is not None:
+            return self.checking.beside
+        if self.sent is None or self.model is None:
+            return None
+        if self._returned is None or self._returned[:2] != (id(self.sent), id(self.model)):
+            self._returned = (id(self.sent), id(self.model), returned_beside(self.model, self.sent))
+        return self._returned[2]
 
-    def _map_deviation(self) -> None:
-        """Have the deviation of bodies that did not come back identical mapped on their meshes."""
-        pairs = tuple((one, other) for other, one in self.body_pairs().items() if one != other)
+    def _compare_returned(self) -> None:
+        if self.sent is not None and self.model is not None:
+            beside = returned_beside(self.model, self.sent)
+            self.compare(beside.pairs, beside.model)
+
+    def compare(self, pairs: Mapping[str, str], model: Model) -> None:
+        """Have the bodies of another model tessellated and the deviation of pairs mapped."""
+        self.mesh(model.blobs())
+        self._map_deviation(pairs)
+
+    def _map_deviation(self, given: Mapping[str, str]) -> None:
+        """Have the deviation of bodies that are not identical mapped on their meshes."""
+        pairs = tuple((one, other) for other, one in given.items() if one != other)
         if not pairs:
             return
 
@@ -336,7 +351,7 @@ class Session(QObject):
         """Ids of the products of the selected rows, each once."""
         return products_of(self.model, self.selection) if self.model is not None else ()
 
-    def edit(self, make: Callable[[Model], Edit]) -> bool:
+    def edit(self, make: Callable[[Model], Edit], mended: tuple[Mended, ...] = ()) -> bool:
         """Make an edit of the model the next step of the history; an error is told. True when done."""
         if self.model is None:
             return False
@@ -346,7 +361,7 @@ class Session(QObject):
             self.tell_error(error)
             return False
         if model != self.model:
-            self.crossing = self.crossing.edited(what, model)
+            self.crossing = self.crossing.edited(what, model, mended)
             self._edited()
             self.notice.emit(what)
         return True
@@ -360,7 +375,7 @@ class Session(QObject):
         name = f"Prepared part {count}"
         self.edit(lambda model: (f"Prepare {name}", with_new_product(model, "", name)))
         if self.model is not None:
-            self.select(((frozenset({f"product:{self.model.roots[-1]}"}),),))
+            self.select((chain_of_product(self.model.roots[-1]),))
         self.go(3)
 
     def undo(self) -> None:

@@ -9,11 +9,11 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from gondrel.core.model import Model
 from gondrel.core.model.findings import Finding
+from gondrel.ui.beside import Beside, partners_of
 from gondrel.ui.deviation_map import DeviationMap
 from gondrel.ui.divider import Divider
 from gondrel.ui.finding_pointer import FindingPointer
 from gondrel.ui.legend import Legend
-from gondrel.ui.presenters.detail import edge_line, face_line
 from gondrel.ui.presenters.rows import Chain, covers
 from gondrel.ui.scene import camera as moves
 from gondrel.ui.scene.bodies import Hit, Look, PlacedBody
@@ -22,6 +22,7 @@ from gondrel.ui.scene.canvas import Canvas
 from gondrel.ui.scene.loader import MeshLoader
 from gondrel.ui.scene.marks import edge_mark, face_mark, nearest_edge
 from gondrel.ui.session import RECEIVED, RETURNED, Session
+from gondrel.ui.stage_line import line_at
 from gondrel.ui.theme import palette
 from gondrel.ui.view_picker import ViewPicker
 from gondrel.ui.welcome import Welcome
@@ -70,6 +71,7 @@ class StageView(QWidget):
         self.ancestors: list[dict[tuple[str, ...], tuple[str, ...]]] = [{}, {}]
         self.meshes: dict[str, BodyMesh] = {}
         self.is_mapped = False
+        self.shown_beside: Beside | None = None
         self.picked_part = ""
         self._fitted = False
         self._growing = QTimer(self, singleShot=True, interval=_GROW_MS)
@@ -106,7 +108,9 @@ class StageView(QWidget):
         canvas.hovered.connect(self._hovered)
         canvas.moved.connect(lambda: self._view_told.isActive() or self._view_told.start())
         session.model_changed.connect(self._take_model)
-        session.sent_changed.connect(self._take_returned)
+        session.sent_changed.connect(self._take_beside)
+        session.checking.beside_changed.connect(self._take_beside)
+        session.station_changed.connect(lambda _: self._take_beside())
         session.mesh_ready.connect(self._take_mesh)
         session.field_ready.connect(lambda one, other: self._refresh_map())
         session.facts_changed.connect(self._refresh_map)
@@ -174,19 +178,19 @@ class StageView(QWidget):
         cut = round(self.width() * self.canvas.divider)
         self.divider.setVisible(two)
         self.divider.setGeometry(cut - 7, 0, 14, self.height())
-        sent = self.session.sent
+        beside = self.shown_beside
         self.captions[0].setVisible(has_model)
         self.captions[1].setVisible(two)
-        if sent is not None:
-            name = sent.path.rsplit("/", 1)[-1]
+        ours, theirs = beside.captions if beside is not None else ("RECEIVED", "RETURNED")
+        if beside is not None:
             room = max(self.width() - cut - 200, 60) if not self.canvas.swapped else cut - 130
-            shown = self.fontMetrics().elidedText(name, Qt.TextElideMode.ElideMiddle, room)
-            text = f"RETURNED  <span style='font-weight:400; letter-spacing:0px'>from {shown}</span>"
+            shown = self.fontMetrics().elidedText(beside.detail, Qt.TextElideMode.ElideMiddle, room)
+            text = f"{theirs}  <span style='font-weight:400; letter-spacing:0px'>{shown}</span>"
             self.captions[1].setText(text)
         crowd = self.canvas.scenes[RECEIVED].count if self.canvas.is_crowded(RECEIVED) else 0
         told = f"{crowd:,} bodies in place, small ones drawn as boxes" if crowd else ""
         plain = f"<span style='font-weight:400; letter-spacing:0px'>{told}</span>"
-        self.captions[0].setText(f"RECEIVED &nbsp;{plain}" if told else "RECEIVED")
+        self.captions[0].setText(f"{ours} &nbsp;{plain}" if told else ours)
         left, right = (1, 0) if self.canvas.swapped else (0, 1)
         for pane, x in ((left, 16), (right, cut + 18)):
             self.captions[pane].adjustSize()
@@ -234,18 +238,38 @@ class StageView(QWidget):
         self._refresh_map()
         self._panes()
 
-    def _take_returned(self) -> None:
-        sent = self.session.sent
+    def _take_beside(self) -> None:
+        """Show in the second pane what stands beside the model now; a mend comes with its deviation."""
+        beside = self.session.beside
+        if beside is self.shown_beside:
+            return
+        was_mapped_for_mend = self.shown_beside is not None and not self.shown_beside.is_proof
+        self.shown_beside = beside
         self.canvas.clear(RETURNED)
-        if sent is not None:
-            self._plan(RETURNED, sent.returned)
+        if beside is not None:
+            self._plan(RETURNED, beside.model)
             self._take_ready(RETURNED)
         was_two = self.canvas.two
-        self.canvas.set_two(sent is not None)
+        self.canvas.set_two(beside is not None)
+        self.hold_swap(False)
+        if beside is not None and not beside.is_proof:
+            self.is_mapped = True
+        elif was_mapped_for_mend or beside is None:
+            self.is_mapped = False
         self._panes()
         self._refresh_map()
-        if was_two != self.canvas.two:
+        if beside is not None and not beside.is_proof:
+            self._fit_products(beside.products)
+        elif was_two != self.canvas.two:
             self.canvas.fit()
+
+    def _fit_products(self, products: frozenset[str]) -> None:
+        """Fit the first place of each of some products."""
+        first: dict[str, Any] = {}
+        for placed in self.canvas.scenes[RECEIVED].placed:
+            if placed.product in products and placed.is_shown:
+                first.setdefault(placed.product, placed.box)
+        self.canvas.fit(list(first.values())[:1] or None)
 
     def _take_ready(self, pane: int) -> None:
         """Take the meshes that are there already; let go of those that no pane shows."""
@@ -353,6 +377,7 @@ class StageView(QWidget):
 
     def _selection_changed(self) -> None:
         self.picked_part = ""
+        self.session.checking.pick_face("", -1)
         for pane in (RECEIVED, RETURNED):
             self.canvas.mark(pane, ())
         self.dress()
@@ -369,7 +394,9 @@ class StageView(QWidget):
         hidden, faint = tuple(session.hidden), tuple(session.faint)
         marked = session.focused if pane == RECEIVED else session.focused_returned
         quiet = not session.focused or self._marks_most(pane, marked)
-        partners = self._partners() if pane == RETURNED and session.selection else set()
+        partners: frozenset[str] = frozenset()
+        if pane == RETURNED and session.selection and self.shown_beside is not None:
+            partners = partners_of(self.shown_beside, session.sent, session.selected_products())
         for placed in placed_bodies:
             ours = pane == RECEIVED
             placed.show(not (ours and hidden and self._is_in(pane, placed, hidden)))
@@ -385,7 +412,7 @@ class StageView(QWidget):
             elif quiet:
                 look = Look(None, opacity, field)
             elif placed.product in marked:
-                look = Look(_MARKED)
+                look = Look(None, opacity, field) if field else Look(_MARKED)
             else:
                 look = Look(None, _FADED)
             scene.dress(placed, look)
@@ -393,20 +420,6 @@ class StageView(QWidget):
     def _marks_most(self, pane: int, marked: frozenset[str]) -> bool:
         owners = {placed.product for placed in self.canvas.scenes[pane].placed}
         return not owners & marked or len(owners & marked) > _MOST * len(owners)
-
-    def _partners(self) -> set[str]:
-        """Products of the returned model that the selected rows came back as."""
-        sent = self.session.sent
-        if sent is None:
-            return set()
-        chosen = set(self.session.selected_products())
-        found = set()
-        for entry in sent.proof.ledger.entries:
-            for compared in entry.items:
-                ours, theirs = compared.item.products, compared.returned_products
-                if ours and theirs and ours[0] in chosen:
-                    found.add(theirs[0])
-        return found
 
     def _picked(self, found: tuple[int, Hit | None], add: bool) -> None:
         pane, hit = found
@@ -426,6 +439,8 @@ class StageView(QWidget):
     def _mark_part(self, pane: int, hit: Hit) -> None:
         """Mark the edge near a hit, or its face, and say what it is."""
         edge = self._edge_near(hit)
+        of_ours = pane == RECEIVED and edge is None
+        self.session.checking.pick_face(hit.placed.body.id if of_ours else "", hit.face)
         if edge is not None:
             actor = edge_mark(hit.placed, edge, _MARKED)
         else:
@@ -456,19 +471,10 @@ class StageView(QWidget):
         self._tell(self._say(found[0], found[1], self._edge_near(found[1])))
 
     def _say(self, pane: int, hit: Hit, edge: int | None) -> str:
-        """What is at a hit: the body, the face or edge, the place, and the deviation where mapped."""
-        body, show = hit.placed.body, self.session.figures
-        sent = self.session.sent
-        model = self.session.model if pane == RECEIVED or sent is None else sent.returned
-        product = model.by_id.get(hit.placed.product) if model is not None else None
-        name = product.label if product is not None else body.name or "body"
-        detail = self.session.details.get(body.blob)
-        what = face_line(detail, hit.face, show) if edge is None else edge_line(detail, edge, show)
-        parts = [name, what, show.point(*(float(v) for v in hit.point))]
+        beside = self.shown_beside
+        model = self.session.model if pane == RECEIVED or beside is None else beside.model
         deviation = self.map.probe(hit) if self.is_mapped else None
-        if deviation is not None:
-            parts.append(f"deviation {show.deviation(deviation)}")
-        return "   \u00b7   ".join(parts)
+        return line_at(self.session, model, hit, edge, deviation)
 
     def _tell(self, text: str) -> None:
         room = self.width() - 28
@@ -486,5 +492,6 @@ class StageView(QWidget):
     def hold_swap(self, swapped: bool) -> None:
         """Show received in the place of returned and the other way round."""
         if self.canvas.two:
-            self.canvas.swap(swapped)
+            before = self.shown_beside is not None and self.shown_beside.is_before
+            self.canvas.swap(swapped != before)
             self._panes()

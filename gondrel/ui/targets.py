@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from gondrel.ui.presenters.rows import Chain
+from gondrel.ui.presenters.rows import Chain, chain_of_product
 from gondrel.ui.presenters.search import Found
 from gondrel.ui.search import Target
 
@@ -32,7 +32,7 @@ def targets_of(window: MainWindow) -> list[Target]:
     targets += [Target(Found(name, "setting"), window.show_settings) for name in _SETTINGS]
     model = window.session.model
     for product in model.products[:_MOST_ITEMS] if model is not None else ():
-        chain = (frozenset({f"product:{product.id}"}),)
+        chain = chain_of_product(product.id)
         found = Found(product.label, product.number or "item", f"{product.number} {product.revision}")
         targets.append(Target(found, lambda c=chain: _go_to(window, c)))
     return targets

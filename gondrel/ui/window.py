@@ -36,6 +36,7 @@ from gondrel.ui.presenters.cells import (
     proof_cells,
     summary,
 )
+from gondrel.ui.presenters.rows import chain_of_product
 from gondrel.ui.presenters.text import subtitle
 from gondrel.ui.receiving import BESIDE, NEW, SUFFIXES
 from gondrel.ui.route_band import RouteBand
@@ -161,8 +162,11 @@ class MainWindow(QMainWindow):
         self.ledger.chosen.connect(self._cell)
         self.receive.open_wanted.connect(self.choose_file)
         self.receive.opened.connect(self._finding)
-        self.check.next_wanted.connect(lambda: session.go(4))
+        self.check.next_wanted.connect(self._after_check)
+        self.mend.next_wanted.connect(lambda: session.go(4))
         self.check.chosen.connect(self._point_at)
+        self.check.part_chosen.connect(lambda product: session.select((chain_of_product(product),)))
+        self.check.save_wanted.connect(lambda path: reporting.save_findings(self, Path(path)))
         self.mend.opened.connect(self._finding)
         session.checking.changed.connect(self.refresh_soon)
         self.receive.next_wanted.connect(lambda: session.go(4))
@@ -333,6 +337,12 @@ class MainWindow(QMainWindow):
             entries = [e for e in session.forecast.of(thing) if e.fate != "carried"] if thing else []
             session.focus(frozenset(e.item.products[0] for e in entries if e.item.products))
         self.ledger.set_current(thing)
+
+    def _after_check(self) -> None:
+        """Go on to Mend where there is something to mend without being asked, else to Send."""
+        report = self.session.checking.report
+        mendable = report is not None and any(not m.is_asked for m in report.mends)
+        self.session.go(2 if mendable else 4)
 
     def _point_at(self, finding: Any) -> None:
         """Fly to what a check found and point at it; the rest fades."""

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable
 
 from gondrel.core.checks.runner import check_model
 from gondrel.core.errors import GondrelError
@@ -11,7 +10,7 @@ from gondrel.core.mends.base import BodyMend, ModelMend, ModelWork
 from gondrel.core.mends.catalogue import all_mends
 from gondrel.core.mends.trial import Trial, figures_of
 from gondrel.core.model.body import Body, BodyKind
-from gondrel.core.model.findings import CheckLimits, Finding, Mended, PlannedMend
+from gondrel.core.model.findings import CheckLimits, Finding, Mended, MendWish, PlannedMend
 from gondrel.core.model.product import Product
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -41,68 +40,56 @@ def plan_mends(findings: Iterable[Finding]) -> tuple[PlannedMend, ...]:
     return tuple(planned)
 
 
-@dataclass(frozen=True, slots=True)
-class _Wish:
-    only: frozenset[str]
-    safe: bool
-    products: frozenset[str]
-
-    def wants(self, mend: BodyMend | ModelMend) -> bool:
-        if self.safe and not mend.is_safe:
-            return False
-        if self.only:
-            return bool({mend.code, *mend.cures} & self.only)
-        return not mend.is_asked
-
-    def covers(self, product: str) -> bool:
-        return not self.products or product in self.products
-
-
 def mend_model(
     model: Model,
     store: BlobStore,
+    wish: MendWish | None = None,
     *,
-    only: Collection[str] = (),
-    safe: bool = False,
-    tolerance: float = 1e-3,
     limits: CheckLimits | None = None,
-    products: Collection[str] = (),
-    smooth: bool = False,
     progress: Progress = SILENT,
 ) -> tuple[Model, tuple[Mended, ...]]:
-    """The model mended, and what came of every mend that was tried.
-
-    Args:
-        only: codes of mends or of the checks they cure; none for all but those done only when asked for.
-        safe: only mends that keep the shape that is there. tolerance: how far apart edges are that
-            belong together, mm. products: ids of the products to mend, none for all.
-        smooth: whether faces that close rims run on from their neighbours.
-    """
-    wish = _Wish(frozenset(only), safe, frozenset(products))
-    limits = limits or CheckLimits()
+    """The model mended, and what came of every mend that was tried."""
+    wish, limits = wish or MendWish(), limits or CheckLimits()
     told: list[Mended] = []
-    wanted = [mend for mend in all_mends() if wish.wants(mend)]
+    wanted = [mend for mend in all_mends() if _wants(wish, mend)]
     of_model = [mend for mend in wanted if isinstance(mend, ModelMend)]
     model = _structure(model, store, wish, [m for m in of_model if m.order < _FIRST], limits, told)
-    trial = Trial(store, limits, tolerance, smooth)
+    trial = Trial(store, limits, wish)
     for product in progress.each(list(model.products), "Mending"):
-        if not wish.covers(product.id):
+        if not _covers(wish, product.id):
             continue
         for mend in wanted:
             if not isinstance(mend, BodyMend):
                 continue
             now = model.product(product.id)
-            groups = [_skins(now)] if mend.takes_all else [(body,) for body in _skins(now)]
-            if not mend.takes_all:
-                groups += [(b,) for b in now.bodies if b.kind is BodyKind.WIRE]
-            for group in groups:
-                mended = trial.tried(now, mend, group) if group else None
+            for group in _groups(now, mend):
+                mended = trial.tried(now, mend, group)
                 if mended is not None:
                     outcome, now = mended
                     told.append(outcome)
                     model = model.with_product(now)
     model = _structure(model, store, wish, [m for m in of_model if m.order >= _FIRST], limits, told)
     return model, tuple(told)
+
+
+def _wants(wish: MendWish, mend: BodyMend | ModelMend) -> bool:
+    if wish.safe and not mend.is_safe:
+        return False
+    if wish.only:
+        return bool({mend.code, *mend.cures} & set(wish.only))
+    return not mend.is_asked
+
+
+def _covers(wish: MendWish, product: str) -> bool:
+    return not wish.products or product in wish.products
+
+
+def _groups(product: Product, mend: BodyMend) -> list[tuple[Body, ...]]:
+    """The bodies that a mend works on together."""
+    skins = _skins(product)
+    if mend.takes_all:
+        return [skins] if skins else []
+    return [(body,) for body in (*skins, *(b for b in product.bodies if b.kind is BodyKind.WIRE))]
 
 
 def _skins(product: Product) -> tuple[Body, ...]:
@@ -112,7 +99,7 @@ def _skins(product: Product) -> tuple[Body, ...]:
 def _structure(
     model: Model,
     store: BlobStore,
-    wish: _Wish,
+    wish: MendWish,
     mends: list[ModelMend],
     limits: CheckLimits,
     told: list[Mended],
@@ -122,7 +109,7 @@ def _structure(
         found = check_model(model, store, limits, overlaps=bool(set(mend.cures) & _OVERLAPS)).findings
         cured = [f for f in found if f.code in mend.cures]
         for key in dict.fromkeys(f.product for f in cured):
-            if key and not wish.covers(key):
+            if key and not _covers(wish, key):
                 continue
             work = ModelWork(model, store, key, tuple(f for f in cured if f.product == key), limits)
             model, outcome = _changed(model, mend, work)

@@ -13,7 +13,7 @@ from gondrel.core.kernel.shape import Shape, faces_of, shape_from_blob, shape_to
 from gondrel.core.kernel.within import faces_beneath
 from gondrel.core.mends.base import BodyMend, BodyWork
 from gondrel.core.model.body import Body, BodyKind, Rgba
-from gondrel.core.model.findings import CheckLimits, Finding, Mended, Severity
+from gondrel.core.model.findings import CheckLimits, Finding, Mended, MendWish, Severity
 from gondrel.core.model.product import Product
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -32,21 +32,20 @@ Figures = tuple[tuple[str, float], ...]
 class Trial:
     """Tries mends on bodies of a product.
 
-    Args:
-        tolerance: how far apart edges are that belong together, mm; smooth: as in BodyWork.
+    Faults and doubts are judged by some limits; how far mends may go is in the wish.
     """
 
     store: BlobStore
     limits: CheckLimits
-    tolerance: float
-    smooth: bool = False
+    wish: MendWish
 
     def tried(
         self, product: Product, mend: BodyMend, group: tuple[Body, ...]
     ) -> tuple[Mended, Product] | None:
         """What came of a mend on some bodies of a product; None when there is nothing it cures."""
         found = self._found(product, group, mend)
-        if not any(f.code in mend.cures for f in found):
+        by_hand = {body: places for body, places in self.wish.faces if body in {b.id for b in group}}
+        if not by_hand and not any(f.code in mend.cures for f in found):
             return None
         before = [f.code for f in found]
         figures = figures_of(self.store, group, found)
@@ -73,37 +72,39 @@ class Trial:
         still = self._found(changed, bodies, mend)
         now = [f.code for f in still]
         after = figures_of(self.store, bodies, still)
-        bound = mend.reach(work) if mend.reach is not None else 10 * self.tolerance
-        if off > bound:
+        bound = mend.reach(work) if mend.reach is not None else 10 * self.wish.tolerance
+        if off > bound and not by_hand:
             return told("refused", f"it would move what is there by {off:.3g} mm", after, off), product
         change = self._volume_change(group, before, bodies)
         if mend.is_safe and change > _SAME_VOLUME:
             return told("refused", f"it would change the volume by {change:.2%}", after, off), product
-        left = [code for code in now if code in mend.cures]
+        left = [] if by_hand else [code for code in now if code in mend.cures]
         worse = [c for c in now if now.count(c) > before.count(c) and c not in mend.cures and c[0] in "TG"]
         faults = _faults(still), _faults(found)
         if faults[0] > faults[1] or (worse and faults[0] >= faults[1] and left):
             return told("refused", "it would make things worse", after, off), product
-        if now == before:
+        if now == before and not by_hand:
             return told("unchanged", "nothing of it could be mended so", after, off), product
         lost = sum(len(b.face_colours) for b in group) - sum(len(b.face_colours) for b in bodies)
-        why = f"moved what is there by {off:.2g} mm at most"
+        why = f"what was there lies within {off:.2g} mm of what is now"
         if lost > 0 and after[3][1] >= figures[3][1]:
             why += f"; {lost} coloured faces are gone with their colour"
         return told("improved" if left else "mended", why, after, off), changed
 
     def _work(self, mend: BodyMend, group: tuple[Body, ...], found: Iterable[Finding]) -> BodyWork:
-        marked = {body.id: set[int]() for body in group}
+        asked = set(mend.cures) & set(self.wish.only) or set(mend.cures)
+        by_hand = dict(self.wish.faces)
+        marked = {body.id: set(by_hand.get(body.id, ())) for body in group}
         for finding in found:
-            if finding.code in mend.cures and finding.face >= 0 and finding.body in marked:
+            if not by_hand and finding.code in asked and finding.face >= 0 and finding.body in marked:
                 marked[finding.body].add(finding.face)
         return BodyWork(
             [shape_from_blob(self.store.get(b.blob)) for b in group],
-            self.tolerance,
+            self.wish.tolerance,
             self.limits,
             [frozenset(marked[b.id]) for b in group],
             [dict(b.face_colours) for b in group],
-            self.smooth,
+            self.wish.smooth,
         )
 
     def _volume_change(self, group: tuple[Body, ...], codes: list[str], bodies: tuple[Body, ...]) -> float:

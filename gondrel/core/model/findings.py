@@ -7,7 +7,7 @@ from enum import Enum
 
 from gondrel.core.model.product import Placement
 
-__all__ = ["CheckLimits", "CheckReport", "Finding", "Mended", "PlannedMend", "Severity"]
+__all__ = ["CheckLimits", "CheckReport", "Finding", "MendWish", "Mended", "PlannedMend", "Severity"]
 
 
 class Severity(Enum):
@@ -72,25 +72,6 @@ class Finding:
 
 
 @dataclass(frozen=True, slots=True)
-class CheckReport:
-    """The outcome of all checks on a model.
-
-    Args:
-        examined: how many things were looked at, by product id; 0 is never called clean.
-        failed: checks that could not run, with why, by code and product label.
-    """
-
-    findings: tuple[Finding, ...]
-    examined: tuple[tuple[str, int], ...] = ()
-    failed: tuple[tuple[str, str], ...] = ()
-    limits: CheckLimits = CheckLimits()
-
-    def count(self, severity: Severity) -> int:
-        """How many findings of a severity."""
-        return sum(f.severity is severity for f in self.findings)
-
-
-@dataclass(frozen=True, slots=True)
 class PlannedMend:
     """A mend that there is for what was found.
 
@@ -108,6 +89,49 @@ class PlannedMend:
     cures: tuple[str, ...]
     count: int
     products: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class CheckReport:
+    """The outcome of all checks on a model.
+
+    Args:
+        examined: how many things were looked at, by product id; 0 is never called clean.
+        failed: checks that could not run, with why, by code and product label.
+        mends: those there are for what was found, in the order in which they are tried.
+    """
+
+    findings: tuple[Finding, ...]
+    examined: tuple[tuple[str, int], ...] = ()
+    failed: tuple[tuple[str, str], ...] = ()
+    limits: CheckLimits = CheckLimits()
+    mends: tuple[PlannedMend, ...] = ()
+
+    def count(self, severity: Severity) -> int:
+        """How many findings of a severity."""
+        return sum(f.severity is severity for f in self.findings)
+
+
+@dataclass(frozen=True, slots=True)
+class MendWish:
+    """What is to be mended, and how far mends may go.
+
+    Args:
+        only: codes of mends or of the checks they cure; none for all but those done only when asked for.
+        safe: only mends that keep the shape that is there.
+        tolerance: how far apart edges are that belong together, mm.
+        products: ids of the products to mend, none for all.
+        smooth: whether faces that close rims run on from their neighbours without an edge.
+        faces: ids of bodies with the indices of their faces that a mend of faces is to work on, whether
+            or not a check points at them.
+    """
+
+    only: tuple[str, ...] = ()
+    safe: bool = False
+    tolerance: float = 1e-3
+    products: tuple[str, ...] = ()
+    smooth: bool = False
+    faces: tuple[tuple[str, tuple[int, ...]], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

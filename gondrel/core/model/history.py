@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from gondrel.core.model.findings import Mended
 from gondrel.core.model.snapshot import Model
 
 __all__ = ["History", "Step"]
@@ -11,10 +12,11 @@ __all__ = ["History", "Step"]
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """A snapshot and the name of the edit that made it."""
+    """A snapshot and the name of the edit that made it; mended: what came of the mends of that edit."""
 
     name: str
     model: Model
+    mended: tuple[Mended, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,10 +56,15 @@ class History:
         """Whether there is an undone step to do again."""
         return self.at + 1 < len(self.steps)
 
-    def did(self, name: str, model: Model) -> History:
+    def did(self, name: str, model: Model, mended: tuple[Mended, ...] = ()) -> History:
         """The history after an edit; undone steps are dropped."""
-        kept = (*self.steps[: self.at + 1], Step(name, model))
+        kept = (*self.steps[: self.at + 1], Step(name, model, mended))
         return History(kept, len(kept) - 1)
+
+    @property
+    def mended(self) -> tuple[Mended, ...]:
+        """What came of all mends up to the current step."""
+        return tuple(each for step in self.steps[: self.at + 1] for each in step.mended)
 
     def undo(self) -> History:
         """One step back, or the same history at its beginning."""

@@ -155,7 +155,8 @@ def check_object(model: Model, report: CheckReport) -> Json:
     """The output of ``gondrel check``. The model must have been read from a file."""
     assert model.provenance is not None
     names = {body.id: body.name or product.label for product, body in model.bodies()}
-    found = [_finding(model, names, finding) for finding in report.findings]
+    cures = {code: [m.code for m in report.mends if code in m.cures] for code in _codes(report)}
+    found = [_finding(model, names, cures, finding) for finding in report.findings]
     troubled = {f.body for f in report.findings if f.body and f.severity is not Severity.NOTE}
     bodies = [body.id for _, body in model.bodies()]
     return {
@@ -189,7 +190,13 @@ def mended_object(mended: Mended) -> Json:
     }
 
 
-def _finding(model: Model, names: Mapping[str, str], finding: Finding) -> Json:
+def _codes(report: CheckReport) -> set[str]:
+    return {finding.code for finding in report.findings}
+
+
+def _finding(
+    model: Model, names: Mapping[str, str], cures: Mapping[str, list[str]], finding: Finding
+) -> Json:
     where: Json = {}
     for key in ("face", "edge", "vertex"):
         if getattr(finding, key) >= 0:
@@ -205,7 +212,7 @@ def _finding(model: Model, names: Mapping[str, str], finding: Finding) -> Json:
         "body": names.get(finding.body, ""),
         "text": finding.text,
         "where": where,
-        "mends": [],
+        "mends": cures[finding.code],
     }
     if finding.measured is not None:
         told["measure"] = {"value": finding.measured, "unit": finding.unit, "limit": finding.limit}

@@ -15,24 +15,14 @@ from html import escape
 from gondrel.core.carriage.forecast import Forecast
 from gondrel.core.carriage.ledger import Compared, Proof
 from gondrel.core.model.body import BodyFacts
+from gondrel.core.model.findings import CheckReport, Mended
 from gondrel.core.model.mass import totals_of
 from gondrel.core.model.snapshot import Model
 from gondrel.core.reports.figures import Figures, relative, size_of_file
+from gondrel.core.reports.findings import checked_lines, mended_lines
+from gondrel.core.reports.markup import MOST, STYLE, folded, table, verdict
 
 __all__ = ["Picture", "ReportSource", "make_html"]
-
-_SIGNS = {"carried": "\u2713", "altered": "\u25d0", "lost": "\u25c6", "added": "+", "unproved": "?"}
-_COLOURS = {"carried": "#2F6F4F", "altered": "#9A640F", "lost": "#A63D40", "added": "#1D5C7A"}
-_MOST = 60
-
-_STYLE = """
-body { font-family: Inter, Helvetica, Arial, sans-serif; font-size: 10pt; color: #1F2A33; margin: 32px; }
-h1 { font-size: 19pt; margin-bottom: 2px; } h2 { font-size: 13pt; margin-top: 22px; }
-table { border-collapse: collapse; width: 100%; } td, th { text-align: left; padding: 3px 8px 3px 0;
-vertical-align: top; border-bottom: 1px solid #DEDACE; } th { color: #66727A; font-weight: 600; }
-td.figure { text-align: right; } .quiet { color: #66727A; } img { max-width: 100%; }
-@media print { body { margin: 0; } h2 { page-break-after: avoid; } tr { page-break-inside: avoid; } }
-"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,6 +41,7 @@ class ReportSource:
         sent_path: the file that was sent, "" before the first send.
         facts: measures of the bodies of the model by hash.
         problems: what went wrong with single bodies, in words.
+        checked: what checks found on the model, None when it was not checked; mended: what came of mends.
     """
 
     title: str
@@ -65,33 +56,26 @@ class ReportSource:
     organisation: str = ""
     made: str = ""
     problems: Sequence[str] = ()
+    checked: CheckReport | None = None
+    mended: Sequence[Mended] = ()
 
 
 def make_html(source: ReportSource, figures: Figures) -> str:
     """The report as the text of one HTML file."""
     parts = [
         "<!DOCTYPE html><html><head><meta charset='utf-8'>",
-        f"<title>{escape(source.title)}</title><style>{_STYLE}</style></head><body>",
+        f"<title>{escape(source.title)}</title><style>{STYLE}</style></head><body>",
         *_head(source),
         *_pictures(source),
         *_received(source, figures),
+        *mended_lines(source.mended),
+        *checked_lines(source.checked, source.model, "What is known to be wrong with it"),
         *_forecast(source),
         *_proof(source, figures),
         *_parts(source, figures),
         "</body></html>",
     ]
     return "\n".join(parts)
-
-
-def _table(rows: Sequence[Sequence[str]], header: Sequence[str] = ()) -> str:
-    head = "<tr>" + "".join(f"<th>{escape(h)}</th>" for h in header) + "</tr>" if header else ""
-    body = "".join("<tr>" + "".join(f"<td>{cell}</td>" for cell in row) + "</tr>" for row in rows)
-    return f"<table width='100%'>{head}{body}</table>"
-
-
-def _verdict(word: str) -> str:
-    colour = _COLOURS.get(word, "#66727A")
-    return f"<span style='color:{colour}'><b>{_SIGNS.get(word, '?')} {escape(word)}</b></span>"
 
 
 def _head(source: ReportSource) -> list[str]:
@@ -110,7 +94,7 @@ def _head(source: ReportSource) -> list[str]:
     unsaid = len(proof.unannounced)
     announced = "all of it was announced before sending" if not unsaid else f"{unsaid} not announced"
     tail = f"; {announced}" if lost or altered or unsaid else ""
-    lines.append(f"<p>{_verdict(proof.verdict)} &nbsp; {escape(said + tail)}.</p>")
+    lines.append(f"<p>{verdict(proof.verdict)} &nbsp; {escape(said + tail)}.</p>")
     return lines
 
 
@@ -123,7 +107,7 @@ def _pictures(source: ReportSource) -> list[str]:
         width = 560 // len(source.pictures)
         image = f"<img width='{width}' alt='{escape(picture.caption)}' src='data:image/png;base64,{data}'>"
         cells.append(f"{image}<br><span class='quiet'>{escape(picture.caption)}</span>")
-    return [_table([cells])]
+    return [table([cells])]
 
 
 def _received(source: ReportSource, figures: Figures) -> list[str]:
@@ -151,19 +135,15 @@ def _received(source: ReportSource, figures: Figures) -> list[str]:
         if total is not None and total.bbox is not None:
             what = f"{figures.volume(total.volume)}, {figures.box(total.bbox)}"
             rows.append((f"Size of {model.product(root).label}", what))
-    lines = ["<h2>What was received</h2>", _table([(label, escape(value)) for label, value in rows])]
+    lines = ["<h2>What was received</h2>", table([(label, escape(value)) for label, value in rows])]
     notes = [f"{n.where + ': ' if n.where else ''}{n.text}" for n in model.notes]
     notes += source.problems
     if notes:
-        shown = "".join(f"<li>{escape(text)}</li>" for text in _folded(notes))
+        some, more = folded(notes)
+        some += [f"and {more} more"] if more else []
+        shown = "".join(f"<li>{escape(text)}</li>" for text in some)
         lines.append(f"<p>Notes on reading:</p><ul>{shown}</ul>")
     return lines
-
-
-def _folded(lines: Sequence[str]) -> list[str]:
-    if len(lines) <= _MOST:
-        return list(lines)
-    return [*lines[:_MOST], f"and {len(lines) - _MOST} more"]
 
 
 def _forecast(source: ReportSource) -> list[str]:
@@ -175,11 +155,11 @@ def _forecast(source: ReportSource) -> list[str]:
             count = sum(item.weight for item in items)
             named = escape(", ".join(item.path for item in items[:6]))
             more = f" and {len(items) - 6} more" if len(items) > 6 else ""
-            rows.append((escape(thing), _verdict(fate), str(count), escape(why), named + more))
+            rows.append((escape(thing), verdict(fate), str(count), escape(why), named + more))
     lines = [f"<h2>Forecast for {escape(source.forecast.target)}</h2>"]
     if not rows:
         return [*lines, "<p>Everything this model has was expected to be carried.</p>"]
-    return [*lines, _table(rows, ("Thing", "Fate", "Count", "Why", "Items"))]
+    return [*lines, table(rows, ("Thing", "Fate", "Count", "Why", "Items"))]
 
 
 def _proof(source: ReportSource, figures: Figures) -> list[str]:
@@ -194,8 +174,8 @@ def _proof(source: ReportSource, figures: Figures) -> list[str]:
         if entry.items:
             said = {True: "", False: "not announced", None: ""}[entry.announced]
             rows.append((escape(entry.thing), escape(entry.before), escape(entry.after),
-                         _verdict(entry.verdict), said))  # fmt: skip
-    lines.append(_table(rows, ("Thing", "Before", "After", "Verdict", "")))
+                         verdict(entry.verdict), said))  # fmt: skip
+    lines.append(table(rows, ("Thing", "Before", "After", "Verdict", "")))
     lines.append(
         f"<p>Largest deviation {figures.deviation(proof.max_deviation)}; largest volume error "
         f"{relative(proof.max_volume_error)} relative; largest shift {figures.deviation(proof.max_shift)}. "
@@ -205,10 +185,10 @@ def _proof(source: ReportSource, figures: Figures) -> list[str]:
     troubled = [c for e in proof.ledger.entries for c in e.items if c.verdict not in ("carried",)]
     if troubled:
         lines.append("<h2>What did not come across, and why</h2>")
-        shown = [_compared(c) for c in troubled[: _MOST * 5]]
-        lines.append(_table(shown, ("Item", "Before", "After", "Verdict", "Why")))
-        if len(troubled) > _MOST * 5:
-            lines.append(f"<p>and {len(troubled) - _MOST * 5} more items</p>")
+        shown = [_compared(c) for c in troubled[: MOST * 5]]
+        lines.append(table(shown, ("Item", "Before", "After", "Verdict", "Why")))
+        if len(troubled) > MOST * 5:
+            lines.append(f"<p>and {len(troubled) - MOST * 5} more items</p>")
     return lines
 
 
@@ -217,7 +197,7 @@ def _compared(compared: Compared) -> tuple[str, ...]:
     why = ", ".join(t for t in (compared.detail, said) if t)
     item = f"{compared.item.path} ({compared.item.aspect})"
     return (escape(item), escape(compared.item.text), escape(compared.after or "nothing"),
-            _verdict(compared.verdict), escape(why))  # fmt: skip
+            verdict(compared.verdict), escape(why))  # fmt: skip
 
 
 def _parts(source: ReportSource, figures: Figures) -> list[str]:
@@ -235,4 +215,4 @@ def _parts(source: ReportSource, figures: Figures) -> list[str]:
                      escape(product.material.name if product.material else ""),
                      escape(figures.mass(total, density))))  # fmt: skip
     header = ("Part", "Number", "Rev", "Qty", "Volume", "Area", "Material", "Mass")
-    return ["<h2>Parts</h2>", _table(rows, header)] if rows else []
+    return ["<h2>Parts</h2>", table(rows, header)] if rows else []

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import fields
+from dataclasses import fields, replace
 from pathlib import Path
 
 from gondrel.core.checks.overlap import OVERLAP_TITLES
 from gondrel.core.checks.runner import all_checks, check_model
 from gondrel.core.checks.structure import STRUCTURE_CODES
+from gondrel.core.mends.planner import plan_mends
 from gondrel.core.model.findings import CheckLimits, CheckReport
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -37,8 +38,9 @@ def limits_from(values: Mapping[str, str]) -> CheckLimits:
 def check(
     model: Model, values: Mapping[str, str], store_folder: str, *, progress: Progress = SILENT
 ) -> CheckReport:
-    """Check a model by limits given as text. Raises UsageError."""
-    return check_model(model, BlobStore(Path(store_folder)), limits_from(values), progress=progress)
+    """Check a model by limits given as text, and plan the mends there are. Raises UsageError."""
+    report = check_model(model, BlobStore(Path(store_folder)), limits_from(values), progress=progress)
+    return replace(report, mends=plan_mends(report.findings))
 
 
 def check_helps(*, progress: Progress = SILENT) -> tuple[CheckHelp, ...]:

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from gondrel.core.errors import InputError
+from gondrel.core.model.findings import MendWish
 from gondrel.core.model.notes import with_measured_notes
 from gondrel.core.reports.contract import (
     check_object,
@@ -18,16 +19,17 @@ from gondrel.core.reports.contract import (
 )
 from gondrel.core.service.check import check, limits_from
 from gondrel.core.service.intake import receive_by
-from gondrel.core.service.mend import mend
+from gondrel.core.service.mend import mend, named_faces
 from gondrel.core.service.prove import prove_files
 from gondrel.core.service.receive import measure_all
 from gondrel.core.service.recipes import recipe_named, recipes
 from gondrel.core.service.send import forecast_for, kind_of_suffix, send, settings_from
-from gondrel.core.service.values import number_of
+from gondrel.core.service.values import flag_of, number_of
 from gondrel.core.work import SILENT, Progress
 
+_CHECK = "check."
 _RECEIVE = "receive."
-"""How the key of a receive setting begins where it stands among send settings."""
+"""How the keys of check and receive settings begin where they stand among others."""
 
 __all__ = ["check_command", "inspect_command", "mend_command", "prove_command", "send_command"]
 
@@ -114,15 +116,20 @@ def mend_command(
     """The object of ``gondrel mend``. Raises InputError, OutputError, UsageError, KernelError."""
     received = {k.removeprefix(_RECEIVE): v for k, v in settings.items() if k.startswith(_RECEIVE)}
     values = {k: v for k, v in settings.items() if not k.startswith(_RECEIVE)}
+    limits = {k.removeprefix(_CHECK): v for k, v in values.items() if k.startswith(_CHECK)}
     tolerance = number_of(values, "within", 1e-3, least=1e-7)
-    chosen = settings_from({k: v for k, v in values.items() if k != "within"})
+    smooth = flag_of(values, "smooth", False)
+    own = ("within", "smooth", "faces")
+    chosen = settings_from({k: v for k, v in values.items() if k not in own and not k.startswith(_CHECK)})
     kind = kind_of_suffix(out)
     if Path(out).resolve() == Path(path).resolve():
         raise InputError("the file to send must not be the file received", file=out)
     model = receive_by(path, store, received, progress=progress.part(0.0, 0.2))
-    before = check(model, {}, store, progress=progress.part(0.2, 0.4))
-    mended, told = mend(model, only, safe, tolerance, store, progress=progress.part(0.4, 0.7))
-    after = check(mended, {}, store, progress=progress.part(0.7, 0.8))
+    faces = named_faces(model, values["faces"]) if "faces" in values else ()
+    wish = MendWish(tuple(only) or (("R114",) if faces else ()), safe, tolerance, (), smooth, faces)
+    before = check(model, limits, store, progress=progress.part(0.2, 0.4))
+    mended, told = mend(model, wish, limits, store, progress=progress.part(0.4, 0.7))
+    after = check(mended, limits, store, progress=progress.part(0.7, 0.8))
     sent = send(mended, out, kind, chosen, store, progress=progress.part(0.8, 1.0))
     return {
         "mends": [mended_object(each) for each in told],

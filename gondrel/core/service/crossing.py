@@ -15,6 +15,7 @@ from typing import Any
 
 from gondrel.core.errors import MalformedFile, UnsupportedContent, WriteFailed
 from gondrel.core.model.codec import from_plain, to_plain
+from gondrel.core.model.findings import Mended
 from gondrel.core.model.history import History
 from gondrel.core.model.provenance import Provenance
 from gondrel.core.model.snapshot import Model
@@ -73,9 +74,9 @@ class Crossing:
         """The current model, None before anything was received."""
         return self.history.current.model if self.history.steps else None
 
-    def edited(self, what: str, model: Model) -> Crossing:
-        """The crossing after an edit of the model."""
-        return replace(self, history=self.history.did(what, model))
+    def edited(self, what: str, model: Model, mended: tuple[Mended, ...] = ()) -> Crossing:
+        """The crossing after an edit of the model, with what came of its mends."""
+        return replace(self, history=self.history.did(what, model, mended))
 
     def blobs(self) -> tuple[str, ...]:
         """Hashes of every body of every snapshot and of the returned model."""

@@ -2,39 +2,43 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Mapping
 from pathlib import Path
 
+from gondrel.core.errors import UsageError
+from gondrel.core.mends.catalogue import all_mends
 from gondrel.core.mends.planner import mend_model
-from gondrel.core.model.findings import Mended
+from gondrel.core.model.findings import Mended, MendWish
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
+from gondrel.core.service.check import limits_from
 from gondrel.core.service.mend_mesh import mend_meshes
+from gondrel.core.service.messages import MendHelp
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["mend"]
+__all__ = ["mend", "mend_helps", "named_faces"]
+
+_MESHES = frozenset(("F701", "R201"))
 
 
 def mend(
     model: Model,
-    only: Collection[str],
-    safe: bool,
-    tolerance: float,
+    wish: MendWish,
+    values: Mapping[str, str],
     store_folder: str,
     *,
     progress: Progress = SILENT,
 ) -> tuple[Model, tuple[Mended, ...]]:
-    """The model mended, and what came of every mend that was tried; meshes too where all are asked for.
+    """The model mended, and what came of every mend that was tried; meshes too where they are asked for.
 
     Args:
-        only: codes of mends or of the checks they cure, none for all; safe: only what keeps the shape.
-        tolerance: how far apart edges are that belong together, mm.
+        values: limits of the checks by which it is judged, as KEY=VALUE pairs.
 
     Raises:
-        KernelRefused: when a body can't be measured.
+        KernelRefused: when a body can't be measured. UsageError: for an unknown limit.
     """
     told: tuple[Mended, ...] = ()
-    if not only or "F701" in only or "R201" in only:
+    if not wish.only or _MESHES & set(wish.only):
         model, texts = mend_meshes(model, store_folder, progress=progress.part(0.0, 0.2))
         told = tuple(
             Mended(
@@ -43,11 +47,36 @@ def mend(
             for text in texts
         )
     mended, more = mend_model(
-        model,
-        BlobStore(Path(store_folder)),
-        only=only,
-        safe=safe,
-        tolerance=tolerance,
+        model, BlobStore(Path(store_folder)), wish, limits=limits_from(values),
         progress=progress.part(0.2, 1.0),
-    )
+    )  # fmt: skip
     return mended, (*told, *more)
+
+
+def named_faces(model: Model, text: str) -> tuple[tuple[str, tuple[int, ...]], ...]:
+    """Faces told as ``NAME:NUMBER,NUMBER``: of the body, or the part with one body, of that name; from 1.
+
+    Raises:
+        UsageError: when it is told otherwise, or nothing or more than one thing has the name.
+    """
+    name, mark, numbers = text.rpartition(":")
+    listed = numbers.split(",")
+    if not mark or not all(n.strip().isdigit() and int(n) > 0 for n in listed):
+        raise UsageError(f"faces are told as NAME:NUMBER,NUMBER, not {text!r}")
+    found = [b.id for _, b in model.bodies() if b.name == name]
+    found = found or [p.bodies[0].id for p in model.products if p.label == name and len(p.bodies) == 1]
+    if len(found) != 1:
+        raise UsageError(f"{len(found)} bodies are called {name!r}; the faces of one can be told")
+    return ((found[0], tuple(int(n) - 1 for n in listed)),)
+
+
+def mend_helps(*, progress: Progress = SILENT) -> tuple[MendHelp, ...]:
+    """What each mend does and for what it is."""
+    helps = [
+        MendHelp(m.code, m.title, m.what, m.cures, m.is_safe, m.is_asked) for m in all_mends()
+    ]  # fmt: skip
+    mesh = MendHelp(
+        "R201", "Mend mesh", "Facets said twice go, all are turned alike, holes are closed with facets.",
+        ("F701",), False, False,
+    )  # fmt: skip
+    return (*helps, mesh)

@@ -25,6 +25,7 @@ __all__ = [
     "Foreseen",
     "Item",
     "Ledger",
+    "MendHelp",
     "Proof",
     "Sent",
     "TargetChoice",
@@ -41,6 +42,18 @@ class CheckHelp:
     why: str
     cure: str
     source: str
+
+
+@dataclass(frozen=True, slots=True)
+class MendHelp:
+    """What a mend does, for people; cures: codes of the findings it is for."""
+
+    code: str
+    title: str
+    what: str
+    cures: tuple[str, ...]
+    is_safe: bool
+    is_asked: bool
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,7 +9,7 @@ from gondrel.core.model import Model
 from gondrel.core.model.findings import CheckReport, Finding, Severity
 from gondrel.core.reports.figures import count_of
 
-__all__ = ["Group", "groups_of", "line_of", "summary_of"]
+__all__ = ["Group", "PartLine", "groups_of", "known_line", "line_of", "parts_of", "summary_of"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,7 +46,7 @@ def _group(found: list[Finding]) -> Group:
     found = sorted(found, key=lambda f: f.measured or 0.0, reverse=not smaller_is_worse)
     text = count_of(len(found), "place")
     worst = found[0]
-    if worst.measured is not None and worst.unit:
+    if worst.measured is not None and worst.unit and first.severity is not Severity.NOTE:
         unit = {"mm2": "mm\u00b2", "mm3": "mm\u00b3", "deg": "\u00b0"}.get(worst.unit, worst.unit)
         text += f", worst {worst.measured:.4g} {unit}"
         if worst.limit is not None:
@@ -81,3 +81,50 @@ def summary_of(report: CheckReport, model: Model) -> list[tuple[str, str]]:
     if report.failed:
         pairs.append(("Not run", count_of(len(report.failed), "check")))
     return pairs
+
+
+@dataclass(frozen=True, slots=True)
+class PartLine:
+    """How one part came out: its product, whether something grave was found, and in words."""
+
+    product: str
+    severity: Severity | None
+    text: str
+
+
+def parts_of(report: CheckReport, model: Model) -> list[PartLine]:
+    """Every part that was examined, the worst first; one of which nothing was examined is not clean."""
+    examined = dict(report.examined)
+    found: dict[str, list[Finding]] = {}
+    for finding in report.findings:
+        found.setdefault(finding.product, []).append(finding)
+    lines = []
+    for product in model.products:
+        count = examined.get(product.id, 0)
+        if not product.bodies:
+            continue
+        counts = {s: sum(f.severity is s for f in found.get(product.id, ())) for s in Severity}
+        worst = next((s for s in (Severity.FAULT, Severity.DOUBT) if counts[s]), None)
+        told = ", ".join(count_of(counts[s], s.value) for s in Severity if counts[s])
+        state = told if worst else "not examined" if not count else f"clean{', ' + told if told else ''}"
+        text = f"{product.label}: {state}, {count_of(count, 'thing')} examined"
+        lines.append(PartLine(product.id, worst if count else Severity.DOUBT, text))
+    order = {Severity.FAULT: 0, Severity.DOUBT: 1, None: 2}
+    return sorted(lines, key=lambda line: order[line.severity])
+
+
+def known_line(report: CheckReport | None) -> str:
+    """What the receiver is told of faults that are known and remain.
+
+    Example:
+        >>> known_line(None)
+        'Not checked before sending; the report says so.'
+    """
+    if report is None:
+        return "Not checked before sending; the report says so."
+    counts = [
+        count_of(report.count(s), s.value) for s in (Severity.FAULT, Severity.DOUBT) if report.count(s)
+    ]
+    if not counts:
+        return "Checked: no fault and no doubt remains."
+    return f"Known to remain: {', '.join(counts)}; the report tells the receiver."

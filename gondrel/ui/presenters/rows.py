@@ -17,6 +17,7 @@ __all__ = [
     "build_structure",
     "build_where_used",
     "cell_text",
+    "chain_of_product",
     "matches",
     "products_of",
     "states_of",
@@ -116,7 +117,7 @@ def build_structure(model: Model) -> list[Row]:
     return rows
 
 
-def _chains_of(product_id: str) -> Chain:
+def chain_of_product(product_id: str) -> Chain:
     """One chain that stands for every place of a product: the occurrences that lead to it."""
     return (frozenset({_PRODUCT + product_id}),)
 
@@ -124,7 +125,7 @@ def _chains_of(product_id: str) -> Chain:
 def build_flat(model: Model) -> list[Row]:
     """Every product once, with its quantity in the whole."""
     rows = [
-        Row(p, _chains_of(p.id), model.quantities[p.id], None, model, "flat", n)
+        Row(p, chain_of_product(p.id), model.quantities[p.id], None, model, "flat", n)
         for n, p in enumerate(model.products)
     ]
     _tell_apart(rows)
@@ -136,7 +137,7 @@ def build_where_used(model: Model) -> list[Row]:
     rows = []
     for product in model.products:
         if product.bodies:
-            chain = _chains_of(product.id)
+            chain = chain_of_product(product.id)
             row = Row(product, chain, model.quantities[product.id], None, model, "used", len(rows))
             rows.append(row)
     _tell_apart(rows)
@@ -148,7 +149,7 @@ def _users(model: Model, product: Product, parent: Row) -> list[Row]:
         owner.id for owner, occurrence in model.occurrences() if occurrence.product == product.id
     )
     rows = [
-        Row(model.product(owner), _chains_of(owner), count, parent, model, "used", n)
+        Row(model.product(owner), chain_of_product(owner), count, parent, model, "used", n)
         for n, (owner, count) in enumerate(counts.items())
     ]
     _tell_apart(rows)

@@ -10,23 +10,26 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QListWidget, 
 
 from gondrel.core.model.findings import Finding as Found
 from gondrel.core.model.findings import Severity
-from gondrel.core.model.store import write_whole
 from gondrel.ui.finding_pointer import SEVERITY_VERDICT
 from gondrel.ui.presenters.cells import Finding
-from gondrel.ui.presenters.findings import Group, groups_of, line_of, summary_of
+from gondrel.ui.presenters.findings import Group, groups_of, line_of, parts_of, summary_of
 from gondrel.ui.session import Session
-from gondrel.ui.sheets.base import FindingCard, SheetView, quiet, rule
+from gondrel.ui.sheets.base import FindingCard, SheetView, head, quiet, rule
 
 __all__ = ["CheckSheet"]
 
 _LIMITS = (("", "0.01 mm"), ("0.001", "0.001 mm"), ("0.05", "0.05 mm"), ("0.1", "0.1 mm"))
 _MOST_LISTED = 200
+_SIGNS = {Severity.FAULT: "\u25c6", Severity.DOUBT: "\u25d0", None: "\u2713"}
+"""Marks of a part by the worst that was found on it, as those of the verdicts."""
 
 
 class CheckSheet(SheetView):
     """Checks run here and what they found."""
 
     chosen = Signal(object)
+    part_chosen = Signal(str)
+    save_wanted = Signal(str)
     next_wanted = Signal()
 
     def __init__(self, session: Session, parent: Any = None) -> None:
@@ -36,6 +39,7 @@ class CheckSheet(SheetView):
         self.shown = dict.fromkeys(Severity, True)
         self.pills: dict[Severity, QPushButton] = {}
         self.lists: dict[str, QListWidget] = {}
+        self.parts: QListWidget | None = None
         self.limit = QComboBox()
         self.limit.setAccessibleName("What still counts as sound")
         for value, text in _LIMITS:
@@ -78,7 +82,9 @@ class CheckSheet(SheetView):
         self.limit.setParent(None)
         self.clear()
         self.lists.clear()
-        self.main.setText("Go on to Send" if report is not None else "Check this model")
+        mends = report is not None and any(not m.is_asked for m in report.mends)
+        onward = "Go on to Mend" if mends else "Go on to Send"
+        self.main.setText(onward if report is not None else "Check this model")
         row = QHBoxLayout()
         row.addWidget(quiet("Sound within"))
         row.addWidget(self.limit)
@@ -112,6 +118,31 @@ class CheckSheet(SheetView):
             self._group(group, labels)
         for code, why in report.failed[:10]:
             self._card("altered", f"{code} could not run", why, "")
+        self._parts()
+
+    def _parts(self) -> None:
+        """Every part with how it came out; a click on one selects it, which filters the list above."""
+        session, report = self.session, self.session.checking.report
+        assert report is not None and session.model is not None
+        lines = parts_of(report, session.model)
+        if len(lines) < 2:
+            return
+        self.add(head("Part by part"))
+        listed = QListWidget()
+        listed.setAccessibleName("Parts and how they came out")
+        listed.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        for line in lines[:_MOST_LISTED]:
+            sign = _SIGNS[line.severity]
+            item = QListWidgetItem(f"{sign} {line.text}")
+            item.setToolTip(line.text)
+            item.setData(Qt.ItemDataRole.UserRole, line.product)
+            listed.addItem(item)
+        listed.setFixedHeight(min(len(lines), 8) * 18 + 10)
+        listed.itemClicked.connect(
+            lambda item: self.part_chosen.emit(str(item.data(Qt.ItemDataRole.UserRole)))
+        )
+        self.parts = listed
+        self.add(listed)
 
     def _filters(self) -> None:
         report = self.session.checking.report
@@ -174,10 +205,10 @@ class CheckSheet(SheetView):
             self.chosen.emit(finding)
 
     def save_findings(self) -> None:
-        """Save the findings as JSON of the command line contract."""
-        proposal = f"{self.session.crossing.name} findings.json"
-        path, _ = QFileDialog.getSaveFileName(self, "Save findings", proposal, "Findings (*.json)")
-        data = self.session.checking.as_json()
-        if path and data:
-            write_whole(Path(path), data)
-            self.session.notice.emit(f"Saved {Path(path).name}")
+        """Ask where to, and have the findings saved: a page for people, or JSON for programs."""
+        kinds = {"HTML page (*.html)": ".html", "PDF (*.pdf)": ".pdf", "JSON (*.json)": ".json"}
+        proposal = f"{self.session.crossing.name} findings.html"
+        path, kind = QFileDialog.getSaveFileName(self, "Save findings", proposal, ";;".join(kinds))
+        if path:
+            known = Path(path).suffix in kinds.values()
+            self.save_wanted.emit(path if known else path + kinds.get(kind, ".html"))

@@ -12,6 +12,7 @@ from gondrel.core.reports.figures import relative, size_of_file
 from gondrel.core.service.messages import Sent
 from gondrel.ui.marks import draw_mark
 from gondrel.ui.presenters.cells import TITLES, findings_of, summary
+from gondrel.ui.presenters.findings import known_line
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, head, plain, quiet, rule
 from gondrel.ui.theme import verdict_colour
@@ -50,6 +51,7 @@ class ProveSheet(SheetView):
         self.foot.addWidget(self.again)
         session.sent_changed.connect(self.later)
         session.settings.changed.connect(self.later)
+        session.checking.changed.connect(self.later)
 
     def _main(self) -> None:
         if self.session.sent is None:
@@ -111,6 +113,7 @@ class ProveSheet(SheetView):
         card = sent.returned.provenance.file if sent.returned.provenance else None
         if card is not None:
             self.add(quiet(f"{card.label} \u00b7 {size_of_file(sent.bytes)} \u00b7 {card.length_unit}"))
+        self.add(quiet(known_line(self.session.checking.report)))
 
     def _figures(self, sent: Sent) -> None:
         self.add(head("Worst figures"))

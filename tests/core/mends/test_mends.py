@@ -21,7 +21,7 @@ from gondrel.core.kernel.inspection import inspect_shape
 from gondrel.core.kernel.shape import faces_of, kind_of, shape_from_blob, shape_to_blob, shell_of
 from gondrel.core.mends.planner import mend_model
 from gondrel.core.model import Body, BodyKind, Model, Product, Rgba
-from gondrel.core.model.findings import Severity
+from gondrel.core.model.findings import MendWish, Severity
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import receive
 from gondrel.core.service.send import send, settings_from
@@ -104,7 +104,7 @@ def test_slivers_are_removed_and_colours_stay(demo_file, store_folder) -> None:
     body = replace(spindle.bodies[0], face_colours=((wide.index, red),))
     alone = Model((replace(spindle, bodies=(body,)),), (spindle.id,))
     before = facts_of(store, body.blob)
-    mended, (told,) = mend_model(alone, store, safe=True)
+    mended, (told,) = mend_model(alone, store, MendWish(safe=True))
     assert (told.code, told.outcome) == ("R105", "mended") and told.deviation < 1e-6
     ((_, now),) = mended.bodies()
     after = facts_of(store, now.blob)
@@ -120,11 +120,11 @@ def test_slivers_are_removed_and_colours_stay(demo_file, store_folder) -> None:
 def test_safe_mends_add_no_face(tmp_path) -> None:
     store = BlobStore(tmp_path)
     model = model_of(store, solid_of(faces_of(BLOCK)[:5]))
-    mended, told = mend_model(model, store, safe=True)
+    mended, told = mend_model(model, store, MendWish(safe=True))
     assert "R104" not in {each.code for each in told}
     ((_, body),) = mended.bodies()
     assert facts_of(store, body.blob).faces == 5
-    _, only = mend_model(model, store, only=["R104"])
+    _, only = mend_model(model, store, MendWish(only=("R104",)))
     assert {each.code for each in only} == {"R104"}
 
 
