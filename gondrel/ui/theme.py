@@ -185,7 +185,8 @@ QLabel[role="line"] {{ color: {p.ink}; font-size: 11px; background: {p.sheet}; b
 QLabel[role="card-title"] {{ font-size: 13px; font-weight: 500; }}
 QLabel[role="card-text"] {{ font-size: 12px; }}
 QLabel[role="note"] {{ color: {p.quiet}; font-size: 11px; }}
-QLabel[role="chip"] {{ color: {p.quiet}; font-size: 11px; font-weight: 600; letter-spacing: 1px; }}
+QLabel[role="chip"] {{ color: {p.quiet}; font-size: 11px; font-weight: 600; letter-spacing: 1px;
+  background: {p.sheet}; border-radius: 4px; padding: 2px 6px; }}
 QFrame[role="rule"] {{ background: {p.line}; max-height: 1px; min-height: 1px; border: none; }}
 QLineEdit, QComboBox {{ background: {p.field}; border: 1px solid transparent; border-radius: 5px;
   padding: 5px 8px; color: {p.ink}; selection-background-color: {p.accent}; }}

@@ -107,7 +107,7 @@ def parts_of(report: CheckReport, model: Model) -> list[PartLine]:
         worst = next((s for s in (Severity.FAULT, Severity.DOUBT) if counts[s]), None)
         told = ", ".join(count_of(counts[s], s.value) for s in Severity if counts[s])
         state = told if worst else "not examined" if not count else f"clean{', ' + told if told else ''}"
-        text = f"{product.label}: {state}, {count_of(count, 'thing')} examined"
+        text = f"{product.label}: {state}, {count:,} examined"
         lines.append(PartLine(product.id, worst if count else Severity.DOUBT, text))
     order = {Severity.FAULT: 0, Severity.DOUBT: 1, None: 2}
     return sorted(lines, key=lambda line: order[line.severity])

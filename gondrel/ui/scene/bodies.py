@@ -119,6 +119,8 @@ class Scene:
         self._mappers: dict[tuple[str, str], list[vtkPolyDataMapper]] = {}
         self.count = 0
         self._edge_looks = (edge_look(False), edge_look(True))
+        self._faded_edges = edge_look(False)
+        self._faded_edges.SetOpacity(0.07)
         self.fields: dict[str, np.ndarray] = {}
         self.scale: Scale | None = None
         self._boxes: np.ndarray | None = None
@@ -183,10 +185,8 @@ class Scene:
         for actor in (*placed.surfaces, *placed.edges):
             actor.SetUserMatrix(transform)
             actor.SetVisibility(visible)
-        look = self._edge_looks[placed.colour.alpha == 1.0]
         for actor, mapper in zip(placed.edges, self._mappers_of(mesh, placed.body, "lines"), strict=True):
             actor.SetMapper(mapper)
-            actor.SetProperty(look)
         self._paint(placed)
 
     def dress(self, placed: PlacedBody, look: Look = _OWN) -> bool:
@@ -217,6 +217,9 @@ class Scene:
         ):
             actor.SetMapper(mapper)
             actor.SetProperty(prop)
+        own = self._edge_looks[placed.colour.alpha == 1.0]
+        for actor in placed.edges:
+            actor.SetProperty(self._faded_edges if look.opacity < _FADES else own)
 
     def point_colours(self, placed: PlacedBody) -> np.ndarray:
         """(n, 3) uint8 colours of an instance's nodes as it is drawn now."""
@@ -311,6 +314,10 @@ def _mapper(piece: vtkPolyData, kind: str) -> vtkPolyDataMapper:
         mapper.SetResolveCoincidentTopologyToPolygonOffset()
         mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(1.0, 1.0)
     return mapper
+
+
+_FADES = 0.25
+"""Opacity of a surface below which its edges step back too."""
 
 
 def edge_look(opaque: bool) -> vtkProperty:

@@ -15,6 +15,7 @@ from gondrel.ui.presenters.cells import Finding
 from gondrel.ui.presenters.findings import Group, groups_of, line_of, parts_of, summary_of
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, head, quiet, rule
+from gondrel.ui.sheets.limits import LimitsForm
 
 __all__ = ["CheckSheet"]
 
@@ -45,6 +46,13 @@ class CheckSheet(SheetView):
         for value, text in _LIMITS:
             self.limit.addItem(text, value)
         self.limit.currentIndexChanged.connect(self._limit)
+        self.form = LimitsForm()
+        self.form.edited.connect(self._form)
+        self.more = QPushButton("All limits")
+        self.more.setProperty("role", "pill")
+        self.more.setCheckable(True)
+        self.more.toggled.connect(self.form.setVisible)
+        self.form.hide()
         self.add_progress(session.tasks)
         self.main = self.add_main("Check")
         self.main.clicked.connect(self._main)
@@ -63,7 +71,12 @@ class CheckSheet(SheetView):
 
     def _limit(self) -> None:
         value = str(self.limit.currentData())
-        self.session.checking.values = dict.fromkeys(("gap", "short", "tolerance"), value) if value else {}
+        values = dict.fromkeys(("gap", "short", "tolerance"), value) if value else {}
+        self.form.show_values(values)
+        self._form(values)
+
+    def _form(self, values: dict[str, str]) -> None:
+        self.session.checking.values = values
         if self.session.checking.report is not None:
             self.session.checking.check()
 
@@ -79,7 +92,8 @@ class CheckSheet(SheetView):
     def refresh(self) -> None:
         """Show what was found, or what checking does."""
         session, report = self.session, self.session.checking.report
-        self.limit.setParent(None)
+        for kept in (self.limit, self.more, self.form):
+            kept.setParent(None)
         self.clear()
         self.lists.clear()
         mends = report is not None and any(not m.is_asked for m in report.mends)
@@ -88,7 +102,10 @@ class CheckSheet(SheetView):
         row = QHBoxLayout()
         row.addWidget(quiet("Sound within"))
         row.addWidget(self.limit)
+        row.addWidget(self.more)
         self.column.addLayout(row)
+        self.add(self.form)
+        self.form.setVisible(self.more.isChecked())
         if report is None or session.model is None:
             text = (
                 "Looks at every body as it was received: holes in skins, gaps, tiny edges and faces, "

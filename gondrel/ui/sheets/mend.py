@@ -184,6 +184,13 @@ class MendSheet(SheetView):
                 self.add(head(title))
                 for mend in group:
                     self._planned(mend)
+            if group is usual and len(usual) > 1:
+                everything = QPushButton("Do all of these")
+                everything.clicked.connect(
+                    lambda: self.session.checking.try_mend("Mend all", self._wish(), keep=True)
+                )
+                self.does["all"] = everything
+                self.add(everything)
         if products:
             self.add(quiet(f"On {count_of(len(products), 'selected part')} only; select nothing for all."))
 
