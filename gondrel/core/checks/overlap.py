@@ -63,12 +63,19 @@ def find_overlaps(model: Model, store: BlobStore, *, progress: Progress = SILENT
         shared = _shared(store, shapes, one, other)
         if shared is not None and shared.volume > _LEAST:
             code = _code(shared.volume, *(facts_of(store, p.body.blob).volume for p in (one, other)))
-            text = f"it and {other.label} share {shared.volume:,.4g} mm\u00b3"
+            text = f"{_said(one, other)} share {shared.volume:,.4g} mm\u00b3"
             yield Finding(
                 code, OVERLAP_TITLES[code], Severity.DOUBT, text, one.product, one.body.id,
                 point=shared.at, measured=shared.volume, limit=_LEAST, unit="mm3", other=other.body.id,
                 relative=_relative(one, other),
             )  # fmt: skip
+
+
+def _said(one: _Placed, other: _Placed) -> str:
+    """Both solids in words; two of one part by their own names."""
+    if one.product == other.product and one.body.id != other.body.id:
+        return f"{one.body.name or 'a body'} and {other.body.name or 'another'}"
+    return f"it and {other.label}"
 
 
 def _code(shared: float, one: float, other: float) -> str:

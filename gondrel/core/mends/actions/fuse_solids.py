@@ -17,11 +17,12 @@ def run(work: ModelWork) -> Changed:
     """The product with its overlapping solids as one. Raises KernelRefused."""
     product = work.model.product(work.product)
     bodies = {body.id: body for body in product.bodies}
+    own = set(bodies)
     into: dict[str, str] = {}
     for finding in work.findings:
         if finding.code not in MEND.cures:
             continue
-        if finding.body not in bodies or finding.other not in bodies:
+        if not {finding.body, finding.other} <= own:
             raise KernelRefused("they belong to different parts, and would be one then")
         one, other = (_now(into, b) for b in (finding.body, finding.other))
         if one == other:
