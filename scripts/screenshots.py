@@ -34,6 +34,7 @@ from gondrel.core.model import (  # noqa: E402
     Product,
     Rgba,
 )
+from gondrel.core.model.findings import MendWish  # noqa: E402
 from gondrel.core.service.crossing import Crossing  # noqa: E402
 from gondrel.core.service.send import send, settings_from  # noqa: E402
 from gondrel.ui.application import open_window  # noqa: E402
@@ -71,13 +72,13 @@ def fresh() -> Any:
 
 
 def stations(window: Any) -> None:
-    """Each station in both themes."""
+    """Each station, and one in the dark theme."""
     session = window.session
     pinion = next(p.id for p in session.model.products if p.name.startswith("Spur wheel"))
     for theme in ("light", "dark"):
         window.settings.change(theme=theme)
         for number, name in enumerate(STATIONS):
-            if theme == "dark" and name in ("Check", "Mend", "Arrange"):
+            if theme == "dark" and name != "Prove":
                 continue
             session.go(number)
             if name == "Check" and theme == "light":
@@ -108,10 +109,30 @@ def bell(window: Any) -> None:
     session.go(2)
     session.checking.check()
     wait(lambda: session.checking.report is not None)
-    session.checking.mend(safe=False, tolerance=0.001)
+    keep(window, "R104")
+    session.checking.look_back()
+    wait(lambda: not session.tasks.running)
+    shot(window, "mend-before")
+
+
+def keep(window: Any, code: str) -> None:
+    """Try one kind of mend and keep it."""
+    session = window.session
+    session.checking.try_mend("Mend", MendWish(only=(code,)), keep=True)
     wait(lambda: session.checking.mended and session.checking.report is not None)
     wait(lambda: not session.tasks.running)
-    shot(window, "mend")
+
+
+def look(window: Any) -> None:
+    """A mend of the demo that is looked at and not kept: what the pawl set takes out of its neighbours."""
+    session = window.session
+    session.go(2)
+    session.checking.check()
+    wait(lambda: session.checking.report is not None and not session.tasks.running)
+    session.checking.try_mend("Separate", MendWish(only=("R303",)), keep=False)
+    wait(lambda: session.checking.preview is not None and not session.tasks.running)
+    shot(window, "mend-look")
+    session.checking.drop()
 
 
 def check(window: Any) -> None:
@@ -226,6 +247,7 @@ def main() -> None:
     session.send(f"{STATE}/paddle-gear-ap203.stp")
     wait(lambda: session.sent is not None and not session.tasks.running)
     stations(window)
+    look(window)
     session.go(5)
     window.actions_by_key["map"].trigger()
     shot(window, "deviation")

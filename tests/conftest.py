@@ -27,16 +27,6 @@ def outside(path: str) -> Path:
     raise FileNotFoundError(f"{path}: run ./test, which installs gmsh-doc and occt-misc")
 
 
-@pytest.hookimpl(tryfirst=True)
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Windows are tested first, one after another in one process: two on a display take each other's
-    focus."""
-    for item in items:
-        if item.get_closest_marker("window"):
-            item.add_marker(pytest.mark.xdist_group("window"))
-    items.sort(key=lambda item: item.get_closest_marker("window") is None)
-
-
 @pytest.fixture(scope="session")
 def as1(tmp_path_factory: pytest.TempPathFactory) -> str:
     target = tmp_path_factory.mktemp("as1") / "as1-tu-203.stp"

@@ -8,5 +8,7 @@ from tests.conftest import ROOT
 
 
 def test_the_page_is_up_to_date() -> None:
-    made = runpy.run_path(str(ROOT / "scripts" / "document_checks.py"))["page"]()
-    assert (ROOT / "docs" / "checks.md").read_text("utf-8") == made
+    script = runpy.run_path(str(ROOT / "scripts" / "document_checks.py"))
+    for name in ("checks", "mends"):
+        made = script[f"{name}_page"]()
+        assert (ROOT / "docs" / f"{name}.md").read_text("utf-8") == made
