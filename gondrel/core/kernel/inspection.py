@@ -49,6 +49,7 @@ __all__ = [
     "Inspection",
     "SplineLook",
     "inspect_shape",
+    "points_along",
 ]
 
 Point = tuple[float, float, float]
@@ -367,18 +368,8 @@ class Inspection:
         found = ends[:, :1] + shares * (ends[:, 1:] - ends[:, :1])
         with kernel_call("looking along edges"):
             for edge in self.edges:
-                if edge.kind in ("line", "point"):
-                    continue
-                curve = BRepAdaptor_Curve(self.edge_shapes[edge.index])
-                ts = np.linspace(curve.FirstParameter(), curve.LastParameter(), _SAMPLES)
-                if edge.kind == "circle":
-                    circle = curve.Circle()
-                    frame, radius = circle.Position(), circle.Radius()
-                    x, y = np.array(frame.XDirection().Coord()), np.array(frame.YDirection().Coord())
-                    round_ = np.outer(np.cos(ts), x) + np.outer(np.sin(ts), y)
-                    found[edge.index] = np.array(frame.Location().Coord()) + radius * round_
-                else:
-                    found[edge.index] = [curve.Value(t).Coord() for t in ts.tolist()]
+                if edge.kind not in ("line", "point"):
+                    found[edge.index] = points_along(self.edge_shapes[edge.index], _SAMPLES)
         return np.asarray(found, np.float64)
 
     def along(self, edge: int) -> NDArray[np.float64]:
@@ -414,6 +405,20 @@ class Inspection:
                         )
                     )  # fmt: skip
             return found
+
+
+def points_along(edge: TopoDS_Edge, count: int) -> NDArray[np.float64]:
+    """Points along an edge, evenly by its parameter, (count, 3), mm. Call it inside kernel_call."""
+    curve = BRepAdaptor_Curve(edge)
+    ts = np.linspace(curve.FirstParameter(), curve.LastParameter(), count)
+    if curve.GetType() != GeomAbs_CurveType.GeomAbs_Circle:
+        return np.array([curve.Value(t).Coord() for t in ts.tolist()])
+    circle = curve.Circle()
+    frame, radius = circle.Position(), circle.Radius()
+    x, y = np.array(frame.XDirection().Coord()), np.array(frame.YDirection().Coord())
+    round_ = np.outer(np.cos(ts), x) + np.outer(np.sin(ts), y)
+    found: NDArray[np.float64] = np.array(frame.Location().Coord()) + radius * round_
+    return found
 
 
 def inspect_shape(shape: TopoDS_Shape, facts: BodyFacts | None = None) -> Inspection:

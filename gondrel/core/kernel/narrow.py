@@ -7,18 +7,20 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from scipy.spatial import cKDTree
 
 from gondrel.core.kernel.calls import kernel_call
-from gondrel.core.kernel.inspection import Inspection
+from gondrel.core.kernel.inspection import Inspection, points_along
 
 __all__ = ["Neck", "necks_of"]
 
 Floats = NDArray[np.float64]
+Pair = tuple[int, int, int]
+"""A face and two of its edges."""
+
 _CLOSELY = 321
-_FEW = 40
+_PAIRS_AT_ONCE = 2_000
 _MOST_AT_ONCE = 2_000_000
 
 
@@ -49,17 +51,33 @@ def _necks(body: Inspection, limit: float) -> Iterator[Neck]:
             for face, _ in edge.uses:
                 if edge.index not in around.setdefault(face, []):
                     around[face].append(edge.index)
-    for face, i, j in _near(around, _boxes(body), limit):
-        one, other = body.edges[i], body.edges[j]
-        if {*one.ends} & {*other.ends} or min(one.length, other.length) < limit:
+    pairs = [
+        (face, i, j)
+        for face, i, j in _near(around, _boxes(body), limit)
+        if not {*body.edges[i].ends} & {*body.edges[j].ends}
+        and min(body.edges[i].length, body.edges[j].length) >= limit
+    ]
+    for face, i, j in _not_apart(body, pairs, limit):
+        if _are_apart(_closely(body, i), _closely(body, j), limit):
             continue
-        if _surely_apart(body, one.index, other.index, limit):
-            continue
-        found = BRepExtrema_DistShapeShape(shapes[one.index], shapes[other.index])
+        found = BRepExtrema_DistShapeShape(shapes[i], shapes[j])
         if found.IsDone() and found.NbSolution() and found.Value() < limit:
             at = found.PointOnShape1(1)
             where = (float(at.X()), float(at.Y()), float(at.Z()))
-            yield Neck(face, (one.index, other.index), float(found.Value()), where)
+            yield Neck(face, (i, j), float(found.Value()), where)
+
+
+def _not_apart(body: Inspection, pairs: list[Pair], limit: float) -> Iterator[Pair]:
+    """Those pairs of edges that points along them do not show to lie apart; looked at together."""
+    points = body.samples
+    between = np.linalg.norm(np.diff(points, axis=1), axis=2).max(axis=1, initial=0.0)
+    for start in range(0, len(pairs), _PAIRS_AT_ONCE):
+        some = pairs[start : start + _PAIRS_AT_ONCE]
+        one, other = np.array([p[1] for p in some]), np.array([p[2] for p in some])
+        away = points[one][:, :, None] - points[other][:, None]
+        nearest = np.sqrt(np.einsum("nijk,nijk->nij", away, away).min(axis=(1, 2)))
+        for place in np.flatnonzero(nearest <= limit + between[one] + between[other]).tolist():
+            yield some[place]
 
 
 def _near(around: dict[int, list[int]], boxes: Floats, limit: float) -> Iterator[tuple[int, int, int]]:
@@ -91,28 +109,14 @@ def _boxes(body: Inspection) -> Floats:
     return np.concatenate([points.min(axis=1) - wider, points.max(axis=1) + wider], axis=1)
 
 
-def _surely_apart(body: Inspection, one: int, other: int, limit: float) -> bool:
-    """Whether points along two edges lie further apart than the limit and what is between the points."""
-    coarse = [body.along(number) for number in (one, other)]
-    if _are_apart(coarse[0], coarse[1], limit):
-        return True
-    return _are_apart(_closely(body, one), _closely(body, other), limit)
-
-
 def _are_apart(one: Floats, other: Floats, limit: float) -> bool:
     between = sum(float(np.linalg.norm(np.diff(p, axis=0), axis=1).max()) for p in (one, other))
-    if len(one) > _FEW:
-        nearest = float(cKDTree(one).query(other)[0].min())
-    else:
-        nearest = float(np.sqrt(((one[:, None] - other[None]) ** 2).sum(axis=2).min()))
-    return nearest > limit + between
+    return float(cKDTree(one).query(other)[0].min()) > limit + between
 
 
 def _closely(body: Inspection, edge: int) -> Floats:
     """Many points along an edge, (n, 3), mm; taken once."""
     taken: dict[int, Floats] = body.memo.setdefault("closely", {})
     if edge not in taken:
-        curve = BRepAdaptor_Curve(body.edge_shapes[edge])
-        ts = np.linspace(curve.FirstParameter(), curve.LastParameter(), _CLOSELY).tolist()
-        taken[edge] = np.array([curve.Value(t).Coord() for t in ts])
+        taken[edge] = points_along(body.edge_shapes[edge], _CLOSELY)
     return taken[edge]
