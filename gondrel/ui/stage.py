@@ -85,7 +85,7 @@ class StageView(QWidget):
         self.line.setProperty("role", "line")
         self.line.setTextFormat(Qt.TextFormat.PlainText)
         self.hint = self._caption("hold Space to swap in place")
-        self.hint.setProperty("role", "note")
+        self.hint.setProperty("role", "line")
         self.divider = Divider(self)
         self.divider.moved.connect(self._move_divider)
         self.tools = self._tool_bar()

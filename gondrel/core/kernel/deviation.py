@@ -22,7 +22,7 @@ from scipy.spatial import cKDTree
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call
-from gondrel.core.kernel.measure import diagonal_of
+from gondrel.core.kernel.measure import box_of, diagonal_of
 from gondrel.core.kernel.shape import edges_of, faces_of
 
 __all__ = ["ACCURACY", "METHOD", "Deviation", "deviation_field", "measure_deviation", "one_way_deviation"]
@@ -141,6 +141,7 @@ class _Sampled:
         self.owner = np.concatenate([np.zeros(0), *(np.full(len(p), i) for i, p in enumerate(dense))])
         cloud = np.concatenate(dense) if dense else np.zeros((0, 3))
         self.tree = cKDTree(cloud) if len(cloud) else None
+        self.boxes = np.array([box_of(face) for face in self.faces]).reshape(-1, 6)
         self.surfaces: dict[int, tuple[ShapeAnalysis_Surface, IntTools_FClass2d]] = {}
 
     def farthest_from(self, other: _Sampled) -> Deviation:
@@ -168,11 +169,24 @@ class _Sampled:
                 for point, row in zip(points, near, strict=True)
             ]
         )
+        for index in np.flatnonzero(found > _DOUBT).tolist():
+            found[index] = self.among_all(points[index], float(found[index]))
         for index in np.argsort(found)[::-1][:_MOST_EXACT]:
             if found[index] <= _DOUBT:
                 break
             found[index] = self.exact(points[index])
         return found
+
+    def among_all(self, point: NDArray[np.float64], best: float) -> float:
+        """The distance to the nearest of all faces whose boxes are nearer than what was found: where a
+        wall is thin, the samples nearest to a point may all be those of its other side."""
+        beyond = np.maximum(self.boxes[:, :3] - point, point - self.boxes[:, 3:]).clip(min=0.0)
+        to_box = np.linalg.norm(beyond, axis=1)
+        for index in np.argsort(to_box).tolist():
+            if to_box[index] >= best or best <= _DOUBT:
+                break
+            best = min(best, self.distance(point, [index]))
+        return best
 
     def distance(self, point: NDArray[np.float64], faces: Sequence[int]) -> float:
         """Distance to the nearest face across from the point; infinite when there is none."""

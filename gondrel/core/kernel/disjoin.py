@@ -20,7 +20,10 @@ def take_out(one: TopoDS_Shape, other: TopoDS_Shape, placement: Placement) -> Ma
     Raises:
         KernelRefused: when nothing would be left, or it would fall into pieces.
     """
-    return _solid(cut(one, moved_copy(other, placement)))
+    try:
+        return _solid(cut(one, moved_copy(other, placement)))
+    except KernelRefused as error:
+        raise KernelRefused(f"what is left would be no single solid: {error.message}") from error
 
 
 def fuse_solids(one: TopoDS_Shape, other: TopoDS_Shape, placement: Placement) -> Made:

@@ -26,7 +26,7 @@ from OCP.Geom import (
     Geom_Surface,
 )
 from OCP.GeomAbs import GeomAbs_CurveType
-from OCP.gp import gp_Pnt, gp_Vec
+from OCP.gp import gp_Pnt
 from OCP.GProp import GProp_GProps
 from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
@@ -36,6 +36,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Wi
 from gondrel.core.kernel.boundary_in import is_inside_out
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.gaps import feet_beyond
+from gondrel.core.kernel.kinks import curve_kink, surface_kink
 from gondrel.core.kernel.measure import measure, surface_kind
 from gondrel.core.kernel.shape import edges_of, faces_of, kind_of, vertices_of
 from gondrel.core.kernel.split import basis_of
@@ -387,7 +388,7 @@ class Inspection:
                 if isinstance(surface, Geom_BSplineSurface):
                     u = (surface.UKnots(), surface.UMultiplicities(), surface.UDegree())
                     v = (surface.VKnots(), surface.VMultiplicities(), surface.VDegree())
-                    kink, at = _surface_kink(surface, face)
+                    kink, at = surface_kink(surface, face)
                     found.append(
                         SplineLook(
                             place, True, max(u[2], v[2]), max(surface.NbUPoles(), surface.NbVPoles()),
@@ -397,7 +398,7 @@ class Inspection:
             for place, edge in enumerate(self.edge_shapes):
                 curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
                 if isinstance(curve, Geom_BSplineCurve):
-                    kink, at = _curve_kink(curve)
+                    kink, at = curve_kink(curve)
                     found.append(
                         SplineLook(
                             place, False, curve.Degree(), curve.NbPoles(), kink, at,
@@ -424,41 +425,6 @@ def points_along(edge: TopoDS_Edge, count: int) -> NDArray[np.float64]:
 def inspect_shape(shape: TopoDS_Shape, facts: BodyFacts | None = None) -> Inspection:
     """The inspection of a shape. Raises KernelRefused when it holds no geometry."""
     return Inspection(shape, facts)
-
-
-def _curve_kink(curve: Geom_BSplineCurve) -> tuple[float, Point]:
-    """The largest angle between the tangents on both sides of an inner knot, degrees, and where."""
-    worst, at = 0.0, (0.0, 0.0, 0.0)
-    for index in range(curve.FirstUKnotIndex() + 1, curve.LastUKnotIndex()):
-        if curve.Multiplicity(index) < curve.Degree():
-            continue
-        point, before, after = gp_Pnt(), gp_Vec(), gp_Vec()
-        curve.LocalD1(curve.Knot(index), index - 1, index, point, before)
-        curve.LocalD1(curve.Knot(index), index, index + 1, point, after)
-        if min(before.Magnitude(), after.Magnitude()) > 0.0:
-            angle = float(np.degrees(before.Angle(after)))
-            if angle > worst:
-                worst, at = angle, _point(point)
-    return worst, at
-
-
-def _surface_kink(surface: Geom_BSplineSurface, face: TopoDS_Face) -> tuple[float, Point]:
-    """As for a curve, along parameter lines spread over the face."""
-    trim = BRepAdaptor_Surface(face, True)
-    worst: tuple[float, Point] = (0.0, (0.0, 0.0, 0.0))
-    across = (
-        (surface.UMultiplicities(), surface.UDegree(), surface.VIso, "V"),
-        (surface.VMultiplicities(), surface.VDegree(), surface.UIso, "U"),
-    )
-    for many, degree, line, other in across:
-        if all(m < degree for m in list(many)[1:-1]):
-            continue
-        low, high = (getattr(trim, f"{end}{other}Parameter")() for end in ("First", "Last"))
-        for share in (0.1, 0.5, 0.9):
-            curve = line(low + share * (high - low))
-            if isinstance(curve, Geom_BSplineCurve):
-                worst = max(worst, _curve_kink(curve))
-    return worst
 
 
 def _closest(knots: object) -> float:

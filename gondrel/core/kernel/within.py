@@ -6,9 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Tool
-from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
@@ -17,7 +15,7 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.calls import kernel_call
-from gondrel.core.kernel.measure import diagonal_of
+from gondrel.core.kernel.measure import box_of, diagonal_of
 from gondrel.core.kernel.shape import faces_of
 
 __all__ = ["face_at", "faces_beneath", "inner_point"]
@@ -37,10 +35,8 @@ def inner_point(face: TopoDS_Face) -> Point:
         BRepMesh_IncrementalMesh(face, max(diagonal_of(face) / 50, 1e-4), False, 0.5, True)
         mesh = BRep_Tool.Triangulation_s(face, TopLoc_Location())
         if mesh is None or not mesh.NbTriangles() or not mesh.HasUVNodes():
-            box = Bnd_Box()
-            BRepBndLib.Add_s(face, box, False)
-            low, high = box.CornerMin(), box.CornerMax()
-            return tuple((a + b) / 2 for a, b in zip(low.Coord(), high.Coord(), strict=True))
+            box = box_of(face)
+            return ((box[0] + box[3]) / 2, (box[1] + box[4]) / 2, (box[2] + box[5]) / 2)
         best: tuple[float, float, float] = (-1.0, 0.0, 0.0)
         for n in range(1, mesh.NbTriangles() + 1):
             corners = mesh.Triangle(n).Get()
@@ -75,7 +71,7 @@ class _Faces:
 
     def __init__(self, shapes: Sequence[TopoDS_Shape]) -> None:
         self.faces = [face for shape in shapes for face in faces_of(shape)]
-        self.boxes: NDArray[np.float64] = np.array([_box(face) for face in self.faces]).reshape(-1, 6)
+        self.boxes: NDArray[np.float64] = np.array([box_of(face) for face in self.faces]).reshape(-1, 6)
 
     def nearest(self, point: Point, within: float) -> int | None:
         with kernel_call("looking for the face at a point"):
@@ -90,9 +86,3 @@ class _Faces:
                 if search.IsDone() and float(search.Value()) < best[0]:
                     best = (float(search.Value()), number)
             return best[1]
-
-
-def _box(face: TopoDS_Face) -> tuple[float, ...]:
-    box = Bnd_Box()
-    BRepBndLib.Add_s(face, box, False)
-    return (*box.CornerMin().Coord(), *box.CornerMax().Coord())

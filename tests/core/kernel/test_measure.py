@@ -88,3 +88,16 @@ def test_a_deviation_field_shows_where_a_wall_was_moved() -> None:
     points = np.array([[30.0, 20.0, 10.0], [30.0, 0.0, 5.0], [30.0, 20.0, 10.25]])
     field = deviation_field(points, build.block(60, 40, 10))
     assert field == pytest.approx([0.0, 0.0, 0.25], abs=1e-6)
+
+
+@pytest.mark.parametrize(("radius", "off"), [(30.0, 0.0), (30.2, 0.2)])
+def test_thin_walls_are_measured_to_their_own_side(radius, off) -> None:
+    """Points of a ball against a hollow one with a wall of 3 mm: the samples nearest to a point may all
+    be those of the inner side, 3 mm away, which once was taken for the deviation."""
+    hollow = build.cut(build.sphere(radius), build.sphere(27.0))
+    chance = np.random.default_rng(3).normal(size=(3000, 3))
+    points = 30.0 * chance / np.linalg.norm(chance, axis=1)[:, None]
+    field = deviation_field(points, hollow)
+    assert field.max() == pytest.approx(off, abs=1e-6) and field.min() == pytest.approx(off, abs=1e-6)
+    same = build.cut(build.sphere(30.0), build.sphere(27.0))
+    assert measure_deviation(hollow, same).value == pytest.approx(off, abs=1e-6)

@@ -21,16 +21,19 @@ __all__ = ["MEND"]
 def run(work: ModelWork) -> Changed:
     """The model with the larger solid of each such pair cut. Raises KernelRefused."""
     model, cut = work.model, 0.0
+    names: dict[str, None] = {}
     for finding in work.findings:
         if finding.code == "A508" and finding.relative is not None:
-            model = _cut(model, work, finding)
+            model, name = _cut(model, work, finding)
+            names[name] = None
             cut += finding.measured or 0.0
     if model is work.model:
         raise KernelRefused("it is not known what it overlaps with; check again")
-    return Changed(model, f"{cut:,.4g} mm\u00b3 were taken out of the larger solid")
+    return Changed(model, f"{cut:,.4g} mm\u00b3 were taken out of {', '.join(names)}")
 
 
-def _cut(model: Model, work: ModelWork, finding: Finding) -> Model:
+def _cut(model: Model, work: ModelWork, finding: Finding) -> tuple[Model, str]:
+    """The model with the larger of two solids cut, and whose that is."""
     assert finding.relative is not None
     placed = {body.id: (product, body) for product, body in model.bodies()}
     one, other = placed[finding.body], placed[finding.other]
@@ -46,7 +49,8 @@ def _cut(model: Model, work: ModelWork, finding: Finding) -> Model:
     ((_, shape),) = take_out(shapes[0], shapes[1], to_other)
     made: Body = replace(body, blob=work.store.put(shape_to_blob(shape)), face_colours=())
     bodies = tuple(made if b.id == body.id else b for b in product.bodies)
-    return model.with_product(replace(product, bodies=bodies))
+    name = body.name if len(product.bodies) > 1 and body.name else product.label
+    return model.with_product(replace(product, bodies=bodies)), name
 
 
 MEND = ModelMend(
