@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from gondrel.core.model import Model
 from gondrel.core.model.findings import CheckReport, Finding, Severity
 from gondrel.core.reports.figures import count_of
+from gondrel.core.reports.findings import Kind, kinds_of
 
 __all__ = ["Group", "PartLine", "groups_of", "known_line", "line_of", "parts_of", "summary_of"]
 
@@ -28,30 +29,23 @@ class Group:
 
 
 def groups_of(
-    report: CheckReport, severities: frozenset[Severity], products: frozenset[str] = frozenset()
+    report: CheckReport,
+    model: Model,
+    severities: frozenset[Severity],
+    products: frozenset[str] = frozenset(),
 ) -> list[Group]:
     """Findings of some severities, of some products or of all, by kind."""
-    kinds: dict[str, list[Finding]] = {}
-    for finding in report.findings:
-        if finding.severity in severities and (not products or finding.product in products):
-            kinds.setdefault(finding.code, []).append(finding)
-    return [_group(found) for found in kinds.values()]
-
-
-def _group(found: list[Finding]) -> Group:
-    first = found[0]
-    smaller_is_worse = first.limit is not None and any(
-        f.measured is not None and f.limit is not None and f.measured < f.limit for f in found
+    wanted = tuple(
+        f for f in report.findings if f.severity in severities and (not products or f.product in products)
     )
-    found = sorted(found, key=lambda f: f.measured or 0.0, reverse=not smaller_is_worse)
-    text = count_of(len(found), "place")
-    worst = found[0]
-    if worst.measured is not None and worst.unit and first.severity is not Severity.NOTE:
-        unit = {"mm2": "mm\u00b2", "mm3": "mm\u00b3", "deg": "\u00b0"}.get(worst.unit, worst.unit)
-        text += f", worst {worst.measured:.4g} {unit}"
-        if worst.limit is not None:
-            text += f" (limit {worst.limit:g})"
-    return Group(first.code, first.title, first.severity, tuple(found), text)
+    return [_group(kind) for kind in kinds_of(replace(report, findings=wanted), model)]
+
+
+def _group(kind: Kind) -> Group:
+    text = count_of(len(kind.findings), "place")
+    if kind.worst and kind.findings[0].unit and kind.severity is not Severity.NOTE:
+        text += f", worst {kind.worst}"
+    return Group(kind.code, kind.title, kind.severity, kind.findings, text)
 
 
 def line_of(finding: Finding, labels: Mapping[str, str]) -> str:

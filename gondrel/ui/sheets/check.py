@@ -125,7 +125,7 @@ class CheckSheet(SheetView):
         self._filters()
         self.add(rule())
         wanted = frozenset(s for s, on in self.shown.items() if on)
-        groups = groups_of(report, wanted, frozenset(session.selected_products()))
+        groups = groups_of(report, session.model, wanted, frozenset(session.selected_products()))
         labels = {p.id: p.label for p in session.model.products}
         if not report.findings:
             self._card("carried", "Clean", "Nothing was found on what was examined", "")
