@@ -20,6 +20,7 @@ from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.analytic import analytic_surface
 from gondrel.core.kernel.boundary_in import BodyMaker, BoundaryEdges
 from gondrel.core.kernel.boundary_out import boundary_of
+from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.geometry_in import CurveMaker
 from gondrel.core.kernel.geometry_out import curve_of, surface_of
 from gondrel.core.kernel.inspection import inspect_shape
@@ -59,11 +60,12 @@ def recut_edges(shape: TopoDS_Shape, gap: float) -> Made:
     Raises:
         KernelRefused: when no edge lies off, when surfaces do not meet, or the kernel fails.
     """
-    laid = _Laid(boundary_of(shape).boundary)
-    off = {number for number in laid.used() if max(laid.gap(number), laid.short_of_ends(number)) > gap}
-    if not off:
-        raise KernelRefused("no edge lies off its surfaces")
-    return _made(laid.again(off))
+    with kernel_call("laying edges anew"):
+        laid = _Laid(boundary_of(shape).boundary)
+        off = {number for number in laid.used() if max(laid.gap(number), laid.short_of_ends(number)) > gap}
+        if not off:
+            raise KernelRefused("no edge lies off its surfaces")
+        return _made(laid.again(off))
 
 
 def to_analytic(shape: TopoDS_Shape, within: float) -> Made:
@@ -76,7 +78,11 @@ def to_analytic(shape: TopoDS_Shape, within: float) -> Made:
     Raises:
         KernelRefused: when no face is such, or the body can't be laid anew.
     """
-    boundary = boundary_of(shape).boundary
+    with kernel_call("replacing splines"):
+        return _analytic(boundary_of(shape).boundary, within)
+
+
+def _analytic(boundary: Boundary, within: float) -> Made:
     faces = list(boundary.faces)
     changed: set[int] = set()
     maker = CurveMaker()

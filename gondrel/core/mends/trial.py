@@ -65,6 +65,8 @@ class Trial:
             )
         except GondrelError as error:
             return told("refused", error.message, figures), product
+        except (ValueError, ArithmeticError, IndexError) as error:
+            return told("refused", f"it can't be worked out for this body ({error})", figures), product
         if not bodies:
             return told("refused", "nothing was left of it", figures), product
         others = tuple(b for b in product.bodies if b not in group)

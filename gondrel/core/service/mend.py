@@ -35,8 +35,13 @@ def mend(
         values: limits of the checks by which it is judged, as KEY=VALUE pairs.
 
     Raises:
-        KernelRefused: when a body can't be measured. UsageError: for an unknown limit.
+        KernelRefused: when a body can't be measured. UsageError: for an unknown limit or code.
     """
+    known = _MESHES.union(*({m.code, *m.cures} for m in all_mends()))
+    if unknown := sorted(set(wish.only) - known):
+        raise UsageError(
+            f"no mend has or cures the code {unknown[0]}", hint=f"one of {', '.join(sorted(known))}"
+        )
     told: tuple[Mended, ...] = ()
     if not wish.only or _MESHES & set(wish.only):
         model, texts = mend_meshes(model, store_folder, progress=progress.part(0.0, 0.2))
