@@ -18,7 +18,7 @@ from OCP.GProp import GProp_GProps
 from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.ShapeAnalysis import ShapeAnalysis_FreeBounds
 from OCP.ShapeBuild import ShapeBuild_ReShape
-from OCP.ShapeFix import ShapeFix_Face, ShapeFix_FixSmallFace, ShapeFix_Shell
+from OCP.ShapeFix import ShapeFix_FixSmallFace, ShapeFix_Shell
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
@@ -39,6 +39,7 @@ __all__ = [
     "filled_rim",
     "join_skins",
     "length_of",
+    "plane_cap",
     "rims_of",
     "turn_alike",
 ]
@@ -48,6 +49,7 @@ Made = list[tuple[BodyKind, TopoDS_Shape]]
 
 _SAME_PLANE = 1e-4
 _SAME_FACE = 1e-4
+_SAME_AREA = 1e-6
 
 
 def copied(shape: TopoDS_Shape) -> TopoDS_Shape:
@@ -130,7 +132,7 @@ def close_rims(shapes: Sequence[TopoDS_Shape], tolerance: float, *, smooth: bool
             else:
                 caps.append(filled_rim(rim, faces_of_rim(rim, joined.bodies) if smooth else None))
         for plane, group in _by_plane(flat):
-            caps.append(_plane_cap(plane, group))
+            caps.append(plane_cap(plane, group))
         skins = [face for body in joined.bodies for face in faces_of(body.shape)]
         closed = join_faces([*skins, *caps], tolerance)
         return [(body.kind, body.shape) for body in closed.bodies]
@@ -170,17 +172,33 @@ def _by_plane(flat: list[tuple[gp_Pln, TopoDS_Wire]]) -> list[tuple[gp_Pln, list
     return groups
 
 
-def _plane_cap(plane: gp_Pln, rims: list[TopoDS_Wire]) -> TopoDS_Face:
-    """A plane face within the longest rim, the others its holes."""
-    rims = sorted(rims, key=length_of, reverse=True)
-    maker = BRepBuilderAPI_MakeFace(plane, rims[0], True)
-    for hole in rims[1:]:
-        maker.Add(TopoDS.Wire(hole.Reversed()))
+def plane_cap(plane: gp_Pln, rims: list[TopoDS_Wire]) -> TopoDS_Face:
+    """A plane face within the longest rim, the others its holes. Raises KernelRefused."""
+    outer, *holes = sorted(rims, key=length_of, reverse=True)
+    made = _plane_face(plane, outer)
+    for hole in holes:
+        within = abs(_area_of(made)) - abs(_area_of(_plane_face(plane, hole)))
+        for wire in (hole, TopoDS.Wire(hole.Reversed())):
+            maker = BRepBuilderAPI_MakeFace(made, wire)
+            if maker.IsDone() and abs(abs(_area_of(maker.Face())) - within) <= _SAME_AREA * abs(within):
+                made = maker.Face()
+                break
+        else:
+            raise KernelRefused("a hole does not lie within the rim it belongs to")
+    return made
+
+
+def _plane_face(plane: gp_Pln, rim: TopoDS_Wire) -> TopoDS_Face:
+    maker = BRepBuilderAPI_MakeFace(plane, rim, True)
     if not maker.IsDone():
         raise KernelRefused("a rim can't be closed by a plane face")
-    fix = ShapeFix_Face(maker.Face())
-    fix.FixOrientation()
-    return fix.Face()
+    return maker.Face()
+
+
+def _area_of(face: TopoDS_Face) -> float:
+    figures = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, figures)
+    return float(figures.Mass())
 
 
 def length_of(wire: TopoDS_Wire) -> float:

@@ -4,18 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 
-from OCP.BRep import BRep_Tool
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Defeaturing
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
+from OCP.BRepCheck import BRepCheck_Analyzer
+from OCP.Geom import Geom_Plane
+from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
-from OCP.ShapeFix import ShapeFix_Face
+from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
+from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call
+from gondrel.core.kernel.complete import Completion
 from gondrel.core.kernel.inspection import inspect_shape
 from gondrel.core.kernel.join import join_faces
-from gondrel.core.kernel.mending import Made, copied, filled_rim, length_of, rims_of
+from gondrel.core.kernel.mending import Made, copied, filled_rim, plane_cap, rims_of
 from gondrel.core.kernel.shape import edges_of, faces_of, kind_of, split_bodies
 from gondrel.core.kernel.within import face_at, inner_point
 
@@ -42,27 +46,55 @@ def rebuild_faces(shape: TopoDS_Shape, numbers: Collection[int], tolerance: floa
             rims = [rim for rim in rims if _lies_near(rim, faces[number], tolerance)] or rims
             if not rims:
                 raise KernelRefused(f"the neighbours of face {number + 1} leave no closed rim")
-            faces[number] = _within(rims, faces[number], tolerance)
+            parts = [face for body in joined.bodies for face in faces_of(body.shape)]
+            faces[number] = _within(rims, faces[number], parts, tolerance)
         closed = join_faces(faces, tolerance)
         return [(body.kind, body.shape) for body in closed.bodies]
 
 
-def _within(rims: Sequence[TopoDS_Wire], old: TopoDS_Face, tolerance: float) -> TopoDS_Face:
-    surface = BRep_Tool.Surface_s(old)
+def _within(
+    rims: Sequence[TopoDS_Wire], old: TopoDS_Face, others: Sequence[TopoDS_Shape], tolerance: float
+) -> TopoDS_Face:
     if not all(_lies_near(rim, old, tolerance) for rim in rims):
         if len(rims) > 1:
             raise KernelRefused("several rims off the old surface can't be filled by one face")
         return filled_rim(rims[0])
-    ordered = sorted(rims, key=length_of, reverse=True)
-    maker = BRepBuilderAPI_MakeFace(surface, ordered[0], True)
-    for hole in ordered[1:]:
-        maker.Add(TopoDS.Wire(hole.Reversed()))
-    if not maker.IsDone():
-        raise KernelRefused("no face can be made within the rim that the others leave")
-    fix = ShapeFix_Face(maker.Face())
-    fix.Perform()
-    fix.FixOrientation()
-    return TopoDS.Face(faces_of(fix.Result())[0])
+    surface = BRep_Tool.Surface_s(old)
+    made = _against(rims, old, others)
+    if BRepCheck_Analyzer(made).IsValid() or not isinstance(surface, Geom_Plane):
+        return made
+    return plane_cap(surface.Pln(), list(rims))
+
+
+def _against(rims: Sequence[TopoDS_Wire], old: TopoDS_Face, others: Sequence[TopoDS_Shape]) -> TopoDS_Face:
+    """A face whose edges each run against their use by the neighbour; seams are made."""
+    known = ShapeMap()
+    uses: dict[int, TopAbs_Orientation] = {}
+    for face in others:
+        explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
+        while explorer.More():
+            edge = explorer.Current()
+            uses[known.Add(edge)] = edge.Orientation()
+            explorer.Next()
+    turned = old.Orientation() == _REVERSED
+    builder, face = BRep_Builder(), TopoDS_Face()
+    builder.MakeFace(face, BRep_Tool.Surface_s(old), BRep_Tool.Tolerance_s(old))
+    for rim in rims:
+        wire = TopoDS_Wire()
+        builder.MakeWire(wire)
+        for edge in edges_of(rim):
+            use = uses.get(known.FindIndex(edge), _FORWARD)
+            against = (use == _FORWARD) == turned
+            builder.Add(wire, edge.Oriented(_FORWARD if against else _REVERSED))
+        wire.Closed(True)
+        builder.Add(face, wire)
+    made = faces_of(Completion().completed(face))
+    if not made:
+        raise KernelRefused("no face can be made within the rims that the others leave")
+    return TopoDS.Face(made[0].Oriented(old.Orientation()))
+
+
+_FORWARD, _REVERSED = TopAbs_Orientation.TopAbs_FORWARD, TopAbs_Orientation.TopAbs_REVERSED
 
 
 def _lies_near(rim: TopoDS_Wire, face: TopoDS_Face, tolerance: float) -> bool:

@@ -10,7 +10,7 @@ from OCP.Geom import Geom_BSplineCurve
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel import broken, flawed
-from gondrel.core.kernel.build import block, cut, cylinder, fillet, fuse, sphere
+from gondrel.core.kernel.build import block, cone, cut, cylinder, fillet, fuse, sphere, turned
 from gondrel.core.kernel.disjoin import fuse_solids, take_out
 from gondrel.core.kernel.inspection import inspect_shape
 from gondrel.core.kernel.intersection import Foot
@@ -35,10 +35,35 @@ def test_an_unsound_face_is_made_within_its_neighbours() -> None:
     assert inspect_shape(made).is_valid and measure(made).volume == pytest.approx(20 * 30 * 10)
 
 
-def test_a_face_with_a_hole_keeps_it() -> None:
-    bored = cut(block(20, 20, 10), cylinder(4, 30, at=(10, 10, -5)))
-    top = next(f.index for f in inspect_shape(bored).faces if f.middle[2] == pytest.approx(10.0))
-    ((_, made),) = rebuild_faces(bored, [top], 1e-3)
+ROUND = {
+    "cylinder": cylinder(5, 20),
+    "bored block": cut(block(20, 20, 10), cylinder(4, 30, at=(10, 10, -5))),
+    "cone": cone(5, 3, 10),
+    "ring": turned(((4.0, 0.0), (6.0, 0.0), (6.0, 3.0), (4.0, 3.0))),
+    "crossed": cut(cylinder(5, 20), cylinder(2, 30, at=(0, -15, 10), axis=(0, 1, 0))),
+}
+
+
+@pytest.mark.parametrize("name", ROUND)
+def test_any_face_is_made_again_as_it_was(name) -> None:
+    """Holes, rims of one edge and seams included: each face of a sound solid in turn."""
+    shape = ROUND[name]
+    for number in range(len(faces_of(shape))):
+        ((_, made),) = rebuild_faces(shape, [number], 1e-3)
+        assert inspect_shape(made).is_valid
+        assert measure(made).volume == pytest.approx(measure(shape).volume, rel=1e-9)
+
+
+WALL = next(f.index for f in inspect_shape(ROUND["bored block"]).faces if f.kind == "cylinder")
+
+
+@pytest.mark.parametrize("number", [n for n in range(7) if n != WALL])
+def test_any_rim_of_a_bored_block_is_closed_flat(number) -> None:
+    bored = ROUND["bored block"]
+    faces = faces_of(bored)
+    open_ = shell_of([face for place, face in enumerate(faces) if place != number])
+    ((_, made),) = close_rims([open_], 1e-3)
+    assert inspect_shape(made).is_valid
     assert measure(made).volume == pytest.approx(4000 - pi * 16 * 10, rel=1e-9)
 
 
