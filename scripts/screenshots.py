@@ -86,6 +86,7 @@ def stations(window: Any) -> None:
             chosen = name == "Arrange" and theme == "light"
             session.select(((frozenset({f"product:{pinion}"}),),) if chosen else ())
             shot(window, name.lower() if theme == "light" else f"{name.lower()}-dark")
+            window.stage.canvas.set_view("home")  # from where a finding was flown to
     window.settings.change(theme="light")
 
 
