@@ -9,6 +9,7 @@ from pathlib import Path
 
 import pytest
 from OCP.gp import gp_Trsf, gp_Vec
+from OCP.Interface import Interface_Static
 from OCP.STEPCAFControl import STEPCAFControl_Controller, STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_StepModelType
 from OCP.TCollection import TCollection_ExtendedString
@@ -34,6 +35,9 @@ pytestmark = pytest.mark.slow
 def _document(parts, name: str) -> TDocStd_Document:
     """An assembly of (name, shape, places)."""
     STEPCAFControl_Controller.Init_s()
+    # the kernel keeps these for a whole process; a test before may have written otherwise
+    for key, value in (("write.step.unit", "MM"), ("write.step.schema", "AP214IS")):
+        assert Interface_Static.SetCVal_s(key, value)
     kind = TCollection_ExtendedString("BinXCAF")
     document = TDocStd_Document(kind)
     XCAFApp_Application.GetApplication_s().NewDocument(kind, document)
