@@ -8,7 +8,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
@@ -22,6 +21,7 @@ from scipy.spatial import cKDTree
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call
+from gondrel.core.kernel.inspection import points_along
 from gondrel.core.kernel.measure import box_of, diagonal_of
 from gondrel.core.kernel.shape import edges_of, faces_of
 
@@ -93,14 +93,10 @@ def one_way_deviation(shape: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> fl
 def _curves_off(shape: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> float:
     """As one_way_deviation for a body of curves: the exact distance of points along them."""
     worst = 0.0
-    for edge in edges_of(shape):
-        if BRep_Tool.Degenerated_s(edge):
-            continue
-        curve = BRepAdaptor_Curve(edge)
-        for t in np.linspace(curve.FirstParameter(), curve.LastParameter(), _PER_EDGE).tolist():
-            vertex = BRepBuilderAPI_MakeVertex(curve.Value(t)).Vertex()
-            found = [BRepExtrema_DistShapeShape(vertex, other) for other in others]
-            worst = max(worst, min((float(f.Value()) for f in found if f.IsDone()), default=0.0))
+    for point in _along_edges(shape).tolist():
+        vertex = BRepBuilderAPI_MakeVertex(gp_Pnt(*point)).Vertex()
+        found = [BRepExtrema_DistShapeShape(vertex, other) for other in others]
+        worst = max(worst, min((float(f.Value()) for f in found if f.IsDone()), default=0.0))
     return worst
 
 
@@ -248,14 +244,12 @@ def _samples(face: TopoDS_Face) -> tuple[NDArray[np.float64], NDArray[np.float64
     return nodes, np.array(middles)
 
 
-def _along_edges(face: TopoDS_Face) -> NDArray[np.float64]:
+def _along_edges(shape: TopoDS_Shape) -> NDArray[np.float64]:
     points = []
-    for edge in edges_of(face):
+    for edge in edges_of(shape):
         if not BRep_Tool.Degenerated_s(edge):
-            curve = BRepAdaptor_Curve(edge)
-            ends = curve.FirstParameter(), curve.LastParameter()
-            points += [curve.Value(t).Coord() for t in np.linspace(*ends, _PER_EDGE).tolist()]
-    return np.array(points).reshape(-1, 3)
+            points.append(points_along(edge, _PER_EDGE))
+    return np.concatenate(points) if points else np.zeros((0, 3))
 
 
 def _spread(count: int, most: int) -> list[int]:

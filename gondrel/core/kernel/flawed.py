@@ -81,14 +81,12 @@ def pinched() -> TopoDS_Shape:
     one, other = block(10, 20, 30), block(5, 5, 5, at=(10, 20, 30))
     corner = next(v for v in vertices_of(one) if _is_at(v, (10, 20, 30)))
     theirs = next(v for v in vertices_of(other) if _is_at(v, (10, 20, 30)))
-
     swap = BRepTools_ReShape()
     swap.Replace(theirs, corner)
     return solid_of([*faces_of(one), *faces_of(swap.Apply(other))])
 
 
 def _is_at(vertex: TopoDS_Shape, point: Point) -> bool:
-
     return bool(BRep_Tool.Pnt_s(TopoDS.Vertex(vertex)).Distance(gp_Pnt(*point)) < 1e-6)
 
 
@@ -141,12 +139,10 @@ def split_block() -> TopoDS_Shape:
     one, other = block(10, 20, 30), block(10, 20, 30, at=(10, 0, 0))
     halves = [f for f in faces_of(one) if abs(_middle(f)[0] - 10) > 1e-6]
     halves += [f for f in faces_of(other) if abs(_middle(f)[0] - 10) > 1e-6]
-
     return join_faces(halves, 1e-6).bodies[0].shape
 
 
 def _middle(face: TopoDS_Shape) -> Point:
-
     return measure(face).centroid
 
 

@@ -108,6 +108,11 @@ class FaceLook:
     is_valid: bool
     flaw: str
 
+    @property
+    def width(self) -> float:
+        """Its mean width, mm: twice the area by the perimeter; 0 without edges."""
+        return 2 * abs(self.area) / self.perimeter if self.perimeter > 0 else 0.0
+
 
 @dataclass(frozen=True, slots=True)
 class Gap:
@@ -276,6 +281,16 @@ class Inspection:
         points = [self.along(edge.index).mean(axis=0) for edge in edges] or [np.zeros(3)]
         x, y, z = (float(v) for v in np.mean(points, axis=0))
         return x, y, z
+
+    def longest_neighbours(self, face: int) -> list[int]:
+        """Other faces at a face's edges, each once, by the longest edge they share."""
+        shared = [
+            (edge.length, other)
+            for edge in self.edges
+            if face in {f for f, _ in edge.uses}
+            for other in {f for f, _ in edge.uses} - {face}
+        ]
+        return list(dict.fromkeys(other for _, other in sorted(shared, reverse=True)))
 
     @cached_property
     def _perimeters(self) -> list[float]:

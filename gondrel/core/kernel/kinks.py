@@ -13,10 +13,6 @@ __all__ = ["curve_kink", "surface_kink"]
 Point = tuple[float, float, float]
 
 
-def _xyz(point: gp_Pnt) -> Point:
-    return (float(point.X()), float(point.Y()), float(point.Z()))
-
-
 def curve_kink(curve: Geom_BSplineCurve) -> tuple[float, Point]:
     """The largest angle between the tangents on both sides of an inner knot, degrees, and where."""
     worst, at = 0.0, (0.0, 0.0, 0.0)
@@ -29,7 +25,7 @@ def curve_kink(curve: Geom_BSplineCurve) -> tuple[float, Point]:
         if min(before.Magnitude(), after.Magnitude()) > 0.0:
             angle = float(np.degrees(before.Angle(after)))
             if angle > worst:
-                worst, at = angle, _xyz(point)
+                worst, at = angle, point.Coord()
     return worst, at
 
 

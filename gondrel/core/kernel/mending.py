@@ -38,7 +38,6 @@ __all__ = [
     "drop_slivers",
     "filled_rim",
     "join_skins",
-    "length_of",
     "plane_cap",
     "rims_of",
     "turn_alike",
@@ -174,7 +173,7 @@ def _by_plane(flat: list[tuple[gp_Pln, TopoDS_Wire]]) -> list[tuple[gp_Pln, list
 
 def plane_cap(plane: gp_Pln, rims: list[TopoDS_Wire]) -> TopoDS_Face:
     """A plane face within the longest rim, the others its holes. Raises KernelRefused."""
-    outer, *holes = sorted(rims, key=length_of, reverse=True)
+    outer, *holes = sorted(rims, key=_length, reverse=True)
     made = _plane_face(plane, outer)
     for hole in holes:
         within = abs(_area_of(made)) - abs(_area_of(_plane_face(plane, hole)))
@@ -201,7 +200,7 @@ def _area_of(face: TopoDS_Face) -> float:
     return float(figures.Mass())
 
 
-def length_of(wire: TopoDS_Wire) -> float:
+def _length(wire: TopoDS_Wire) -> float:
     """The length of a wire, mm."""
     figures = GProp_GProps()
     BRepGProp.LinearProperties_s(wire, figures)

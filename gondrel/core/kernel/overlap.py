@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from OCP.Bnd import Bnd_Box
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
-from OCP.BRepBndLib import BRepBndLib
 from OCP.OCP.collections import List_TopoDS_Shape as ShapeList
 from OCP.TopoDS import TopoDS_Shape
 
 from gondrel.core.kernel.calls import kernel_call
-from gondrel.core.kernel.measure import measure
+from gondrel.core.kernel.measure import box_of, measure
 from gondrel.core.kernel.shape import location_of, split_bodies
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.product import Placement
@@ -62,7 +60,4 @@ def common_volume(one: TopoDS_Shape, other: TopoDS_Shape, placement: Placement) 
 def box_in_place(shape: TopoDS_Shape, placement: Placement) -> Box:
     """The bounding box of a shape in its place, mm; never too small. Raises KernelRefused."""
     with kernel_call("boxing a body"):
-        box = Bnd_Box()
-        BRepBndLib.Add_s(shape.Moved(location_of(placement)), box, False)
-        low, high = box.CornerMin(), box.CornerMax()
-        return (low.X(), low.Y(), low.Z(), high.X(), high.Y(), high.Z())
+        return box_of(shape.Moved(location_of(placement)))

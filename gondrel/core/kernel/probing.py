@@ -67,10 +67,6 @@ class Evenness:
     turn_at: Point = (0.0, 0.0, 0.0)
 
 
-def _xyz(point: gp_Pnt | gp_Vec) -> Point:
-    return point.X(), point.Y(), point.Z()
-
-
 def _curve_samples(curve: Geom_BSplineCurve, first: float, last: float) -> tuple[Floats, Floats, Floats]:
     """Parameters, points and derivatives along a curve; knots are among the parameters."""
     count = min(max(_LEAST, _PER_SPAN * curve.NbPoles()), _MOST)
@@ -79,8 +75,8 @@ def _curve_samples(curve: Geom_BSplineCurve, first: float, last: float) -> tuple
     for t in at.tolist():
         point, speed = gp_Pnt(), gp_Vec()
         curve.D1(t, point, speed)
-        points.append(_xyz(point))
-        speeds.append(_xyz(speed))
+        points.append(point.Coord())
+        speeds.append(speed.Coord())
     return at, np.array(points), np.array(speeds)
 
 
@@ -125,7 +121,7 @@ def _at_curve(curve: Geom_BSplineCurve, p: Floats, first: float, last: float) ->
     point, speed = gp_Pnt(), gp_Vec()
     p[:] = np.clip(p, first, last)
     curve.D1(float(p[0]), point, speed)
-    return np.array(_xyz(point)), np.array(_xyz(speed)).reshape(3, 1)
+    return np.array(point.Coord()), np.array(speed.Coord()).reshape(3, 1)
 
 
 def _settled(
@@ -172,8 +168,8 @@ def _surface_grid(surface: Geom_BSplineSurface, face: TopoDS_Face) -> Grid:
     for i, u in enumerate(us.tolist()):
         for j, v in enumerate(vs.tolist()):
             surface.D1(u, v, point, du, dv)
-            points[i, j] = _xyz(point)
-            ways[i, j] = (_xyz(du), _xyz(dv))
+            points[i, j] = point.Coord()
+            ways[i, j] = (du.Coord(), dv.Coord())
             within[i, j] = inside.Perform(gp_Pnt2d(u, v)) != TopAbs_State.TopAbs_OUT
     return at, points, ways, within
 
@@ -289,7 +285,7 @@ def _at_surface(
     point, du, dv = gp_Pnt(), gp_Vec(), gp_Vec()
     p[:] = np.clip(p, low, high)
     surface.D1(float(p[0]), float(p[1]), point, du, dv)
-    return np.array(_xyz(point)), np.column_stack([_xyz(du), _xyz(dv)])
+    return np.array(point.Coord()), np.column_stack([du.Coord(), dv.Coord()])
 
 
 def _edge_splines(shape: TopoDS_Shape) -> Iterator[tuple[int, Geom_BSplineCurve, float, float]]:

@@ -12,7 +12,6 @@ from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRep import BRep_Tool
 from OCP.Geom import Geom_Surface
 from OCP.TopoDS import TopoDS_Shape
 
@@ -23,7 +22,7 @@ from gondrel.core.kernel.boundary_out import boundary_of
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.geometry_in import CurveMaker
 from gondrel.core.kernel.geometry_out import curve_of, surface_of
-from gondrel.core.kernel.inspection import inspect_shape
+from gondrel.core.kernel.inspection import inspect_shape, points_along
 from gondrel.core.kernel.intersection import Foot, intersection_curve, onto_both
 from gondrel.core.kernel.mending import Made
 from gondrel.core.model.boundary import Boundary, Edge, Face, Fin, Vertex
@@ -143,11 +142,7 @@ def _middle(boundary: Boundary, face: Face) -> NDArray[np.float64]:
 
 
 def _points(edges: BoundaryEdges, number: int) -> NDArray[np.float64]:
-    edge = edges.edge(number)
-    curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
-    first, last = BRep_Tool.Range_s(edge)
-    found = [curve.Value(float(t)) for t in np.linspace(first, last, _SAMPLES)]
-    return np.array([(p.X(), p.Y(), p.Z()) for p in found])
+    return points_along(edges.edge(number), _SAMPLES)
 
 
 def _made(boundary: Boundary) -> Made:

@@ -157,13 +157,7 @@ def remove_steps(shape: TopoDS_Shape, numbers: Collection[int]) -> Made:
 def _smaller_neighbour(shape: TopoDS_Shape, number: int) -> int:
     """Of the two faces that share the longest edges with a face, the one of less area."""
     body = inspect_shape(shape)
-    beside = [
-        (edge.length, face)
-        for edge in body.edges
-        if number in {f for f, _ in edge.uses}
-        for face in {f for f, _ in edge.uses} - {number}
-    ]
-    longest = list(dict.fromkeys(face for _, face in sorted(beside, reverse=True)))[:2]
+    longest = body.longest_neighbours(number)[:2]
     if len(longest) < 2:
         raise KernelRefused("the neighbours do not meet when the face is taken away")
     return min(longest, key=lambda face: body.faces[face].area)

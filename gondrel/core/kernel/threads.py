@@ -7,14 +7,14 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.Geom import Geom_CylindricalSurface
 from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Face
 
 from gondrel.core.kernel.calls import kernel_call
-from gondrel.core.kernel.inspection import Inspection
+from gondrel.core.kernel.inspection import Inspection, points_along
 
 __all__ = ["Helix", "RoundFace", "helices_of", "round_faces_of"]
 
@@ -92,14 +92,11 @@ def helices_of(body: Inspection) -> Iterator[Helix]:
     """
     with kernel_call("looking for helices"):
         axes = _axes(body)
-        shapes = body.edge_shapes
         found = []
         for edge in body.edges:
             if edge.kind in ("line", "circle", "point") or not edge.uses or edge.length <= 0.0:
                 continue
-            curve = BRepAdaptor_Curve(shapes[edge.index])
-            ts = np.linspace(curve.FirstParameter(), curve.LastParameter(), _SAMPLES)
-            points = np.array([curve.Value(float(t)).Coord() for t in ts])
+            points = points_along(body.edge_shapes[edge.index], _SAMPLES)
             own = _own_axis(points)
             for origin, axis in [*axes, *([own] if own is not None else [])]:
                 helix = _helix(points, origin, axis)

@@ -47,11 +47,10 @@ class ModelWork:
 
 @dataclass(frozen=True, slots=True)
 class Changed:
-    """What came of a mend of structure: the model, in words what was done, how far things moved (mm)."""
+    """What came of a mend of structure: the model, and in words what was done."""
 
     model: Model
     what: str
-    deviation: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,7 +8,7 @@ from gondrel.core.checks.runner import check_model
 from gondrel.core.errors import GondrelError
 from gondrel.core.mends.base import BodyMend, ModelMend, ModelWork
 from gondrel.core.mends.catalogue import all_mends
-from gondrel.core.mends.trial import Trial, figures_of
+from gondrel.core.mends.trial import Figures, Trial, faults_of, figures_of
 from gondrel.core.model.body import Body, BodyKind
 from gondrel.core.model.findings import CheckLimits, Finding, Mended, MendWish, PlannedMend
 from gondrel.core.model.product import Product
@@ -106,13 +106,14 @@ def _structure(
 ) -> Model:
     """The model after mends of structure; what came of them is added to what is told."""
     for mend in mends:
-        found = check_model(model, store, limits, overlaps=bool(set(mend.cures) & _OVERLAPS)).findings
+        overlaps = bool(set(mend.cures) & _OVERLAPS)
+        found = check_model(model, store, limits, overlaps=overlaps).findings
         cured = [f for f in found if f.code in mend.cures]
         for key in dict.fromkeys(f.product for f in cured):
             if key and not _covers(wish, key):
                 continue
             work = ModelWork(model, store, key, tuple(f for f in cured if f.product == key), limits)
-            model, outcome = _changed(model, mend, work)
+            model, found, outcome = _changed(mend, work, found, overlaps)
             told.append(outcome)
     return model
 
@@ -120,29 +121,31 @@ def _structure(
 _OVERLAPS = frozenset(("A508", "A509", "A510"))
 
 
-def _changed(model: Model, mend: ModelMend, work: ModelWork) -> tuple[Model, Mended]:
-    product = model.by_id.get(work.product)
-    label = product.label if product is not None else ""
-    before = figures_of(work.store, _bodies(model, work.product), work.findings)
+def _changed(
+    mend: ModelMend, work: ModelWork, found: tuple[Finding, ...], overlaps: bool
+) -> tuple[Model, tuple[Finding, ...], Mended]:
+    """What came of a mend: the model, what is found on the whole of it now, and the record.
 
-    def told(outcome: str, why: str, after: tuple[tuple[str, float], ...], off: float = 0.0) -> Mended:
-        return Mended(mend.code, mend.title, label, label, outcome, why, before, after, off, work.product)
+    Args:
+        found: on the whole model before; overlaps: whether overlaps are looked for.
+    """
+    product = work.model.by_id.get(work.product)
+    label = product.label if product is not None else ""
+    before = figures_of(work.store, _bodies(work.model, work.product), work.findings)
+
+    def told(outcome: str, why: str, after: Figures) -> Mended:
+        return Mended(mend.code, mend.title, label, label, outcome, why, before, after, 0.0, work.product)
 
     try:
         changed = mend.run(work)
-        overlaps = bool(set(mend.cures) & _OVERLAPS)
         now = check_model(changed.model, work.store, work.limits, overlaps=overlaps).findings
     except GondrelError as error:
-        return model, told("refused", error.message, before)
+        return work.model, found, told("refused", error.message, before)
     left = [f for f in now if f.code in mend.cures and f.product == work.product]
     after = figures_of(work.store, _bodies(changed.model, work.product), left)
-    was = check_model(model, work.store, work.limits, overlaps=overlaps)
-    if sum(f.severity.value == "fault" for f in now) > sum(
-        f.severity.value == "fault" for f in was.findings
-    ):
-        return model, told("refused", "it would make things worse", after)
-    outcome = "improved" if left else "mended"
-    return changed.model, told(outcome, changed.what, after, changed.deviation)
+    if faults_of(now) > faults_of(found):
+        return work.model, found, told("refused", "it would make things worse", after)
+    return changed.model, now, told("improved" if left else "mended", changed.what, after)
 
 
 def _bodies(model: Model, product: str) -> tuple[Body, ...]:

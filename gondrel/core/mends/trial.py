@@ -18,7 +18,7 @@ from gondrel.core.model.product import Product
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 
-__all__ = ["Trial", "figures_of"]
+__all__ = ["Figures", "Trial", "faults_of", "figures_of"]
 
 _SAME_VOLUME = 0.01
 """Share of the volume of a sound solid that a mend said to keep the shape may change."""
@@ -82,7 +82,7 @@ class Trial:
             return told("refused", f"it would change the volume by {change:.2%}", after, off), product
         left = [] if by_hand else [code for code in now if code in mend.cures]
         worse = [c for c in now if now.count(c) > before.count(c) and c not in mend.cures and c[0] in "TG"]
-        faults = _faults(still), _faults(found)
+        faults = faults_of(still), faults_of(found)
         if faults[0] > faults[1] or (worse and faults[0] >= faults[1] and left):
             return told("refused", "it would make things worse", after, off), product
         if now == before and not by_hand:
@@ -163,10 +163,11 @@ def figures_of(store: BlobStore, bodies: Iterable[Body], found: Iterable[Finding
         ("volume", sum(f.volume for f in facts)),
         ("area", sum(f.area for f in facts)),
         ("faces", float(sum(f.faces for f in facts))),
-        ("faults", float(_faults(found))),
+        ("faults", float(faults_of(found))),
         ("doubts", float(sum(f.severity is Severity.DOUBT for f in found))),
     )
 
 
-def _faults(found: Iterable[Finding]) -> int:
+def faults_of(found: Iterable[Finding]) -> int:
+    """How many of some findings are faults."""
     return sum(f.severity is Severity.FAULT for f in found)

@@ -11,13 +11,23 @@ from gondrel.core.model.snapshot import Model
 from gondrel.core.reports.figures import count_of
 from gondrel.core.reports.markup import STYLE, folded, table, verdict
 
-__all__ = ["Kind", "checked_lines", "kinds_of", "make_findings_html", "measure_of", "mended_lines"]
+__all__ = [
+    "Kind",
+    "changed_figures",
+    "checked_lines",
+    "kinds_of",
+    "make_findings_html",
+    "measure_of",
+    "mended_lines",
+]
 
 _WORDS = {"fault": "lost", "doubt": "altered", "note": "unproved"}
 """Severities are drawn with the signs of the verdicts of the same weight."""
 
 _UNITS = {"mm2": "mm\u00b2", "mm3": "mm\u00b3", "deg": "\u00b0"}
 _PARTS = 6
+_SAME = 1e-9
+"""Relative difference below which a figure did not change."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,6 +96,16 @@ def checked_lines(report: CheckReport | None, model: Model, heading: str) -> lis
     return [*lines, table(rows, ("", "What", "Places", "Worst", "Parts"))]
 
 
+def changed_figures(mended: Mended) -> list[tuple[str, float, float]]:
+    """The figures that a mend changed, each before and after."""
+    before = dict(mended.before)
+    return [
+        (key, before.get(key, 0.0), value)
+        for key, value in mended.after
+        if abs(value - before.get(key, 0.0)) > _SAME * max(abs(value), 1.0)
+    ]
+
+
 def mended_lines(mended: Sequence[Mended]) -> list[str]:
     """A section on what was mended: markup, one row for each mend that changed something."""
     done = [each for each in mended if each.outcome in ("mended", "improved")]
@@ -93,12 +113,7 @@ def mended_lines(mended: Sequence[Mended]) -> list[str]:
         return []
     rows = []
     for each in done:
-        before = dict(each.before)
-        figures = [
-            f"{key} {before.get(key, 0.0):,.7g} to {value:,.7g}"
-            for key, value in each.after
-            if abs(value - before.get(key, 0.0)) > 1e-9 * max(abs(value), 1.0)
-        ]
+        figures = [f"{key} {a:,.7g} to {b:,.7g}" for key, a, b in changed_figures(each)]
         rows.append((
             escape(f"{each.title} ({each.code})"), escape(each.product), escape(each.outcome),
             escape(each.why), escape(", ".join(figures)),

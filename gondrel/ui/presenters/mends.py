@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from gondrel.core.model.findings import Mended, PlannedMend
 from gondrel.core.reports.figures import count_of
+from gondrel.core.reports.findings import changed_figures
 
 __all__ = ["VERDICTS", "figures_line", "plan_line"]
 
@@ -11,7 +12,6 @@ VERDICTS = {"mended": "carried", "improved": "altered", "unchanged": "unproved",
 """How outcomes are drawn: by the marks of the verdicts of the same weight."""
 
 _UNITS = {"volume": " mm\u00b3", "area": " mm\u00b2"}
-_LEAST = 1e-9
 
 
 def plan_line(mend: PlannedMend) -> str:
@@ -29,12 +29,5 @@ def figures_line(mended: Mended) -> str:
         >>> figures_line(Mended("R1", "", "", "", "mended", "", (("faces", 6.0),), (("faces", 5.0),)))
         'faces 6 to 5'
     """
-    before = dict(mended.before)
-    changed = [
-        (key, before.get(key, 0.0), value)
-        for key, value in mended.after
-        if abs(value - before.get(key, 0.0)) > _LEAST * max(abs(value), 1.0)
-    ]
-    return ", ".join(
-        f"{key} {one:,.7g} to {other:,.7g}{_UNITS.get(key, '')}" for key, one, other in changed
-    )
+    changed = changed_figures(mended)
+    return ", ".join(f"{key} {a:,.7g} to {b:,.7g}{_UNITS.get(key, '')}" for key, a, b in changed)

@@ -21,7 +21,7 @@ def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
             narrowest[neck.face] = (neck.width, neck.at)
     for number, (width, at) in narrowest.items():
         face = body.faces[number]
-        if face.perimeter > 0 and 2 * face.area / face.perimeter >= limits.short:
+        if face.width >= limits.short:
             text = f"it narrows to {width:.3g} mm"
             yield Flaw(text, face=number, point=at, measured=width, limit=limits.short)
 

@@ -15,10 +15,9 @@ __all__ = ["CHECK"]
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """One flaw for each face whose mean width is below the limit."""
     for face in body.faces:
-        width = 2 * abs(face.area) / face.perimeter if face.perimeter > 0 else 0.0
-        if width < limits.short:
-            text = f"it is {width:.3g} mm wide on average, {face.area:.3g} mm\u00b2 in all"
-            yield Flaw(text, face=face.index, point=face.middle, measured=width, limit=limits.short)
+        if face.width < limits.short:
+            text = f"it is {face.width:.3g} mm wide on average, {face.area:.3g} mm\u00b2 in all"
+            yield Flaw(text, face=face.index, point=face.middle, measured=face.width, limit=limits.short)
 
 
 CHECK = Check(

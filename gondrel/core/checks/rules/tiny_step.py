@@ -18,16 +18,10 @@ _PARALLEL = 0.9998
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """One flaw for each narrow face between two planes that look the same way."""
     for face in body.faces:
-        width = 2 * face.area / face.perimeter if face.perimeter > 0 else 0.0
+        width = face.width
         if not 0.0 < width < limits.short:
             continue
-        beside = [
-            (edge.length, other)
-            for edge in body.edges
-            if face.index in {f for f, _ in edge.uses}
-            for other in {f for f, _ in edge.uses} - {face.index}
-        ]
-        longest = list(dict.fromkeys(other for _, other in sorted(beside, reverse=True)))[:2]
+        longest = body.longest_neighbours(face.index)[:2]
         if len(longest) == 2 and abs(body.cosine(longest[0], longest[1])) > _PARALLEL:
             text = f"faces {longest[0] + 1} and {longest[1] + 1} lie {width:.3g} mm apart in height"
             yield Flaw(text, face=face.index, point=face.middle, measured=width, limit=limits.short)

@@ -34,7 +34,7 @@ def run(work: BodyWork) -> Made:
 
 def _has_slivers(shape: object, size: float) -> bool:
     body = inspect_shape(shape)
-    narrow = any(2 * f.area < size * f.perimeter for f in body.faces)
+    narrow = any(f.width < size for f in body.faces)
     return narrow or any(0 < e.length < size and not e.is_degenerate for e in body.edges)
 
 
