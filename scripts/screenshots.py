@@ -134,6 +134,7 @@ def look(window: Any) -> None:
     wait(lambda: session.checking.preview is not None and not session.tasks.running)
     shot(window, "mend-look")
     session.checking.drop()
+    window.stage.canvas.set_view("home")
 
 
 def check(window: Any) -> None:
