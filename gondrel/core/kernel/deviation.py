@@ -23,7 +23,7 @@ from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.inspection import points_along
 from gondrel.core.kernel.measure import box_of, diagonal_of
-from gondrel.core.kernel.shape import edges_of, faces_of
+from gondrel.core.kernel.shape import compound_of, edges_of, faces_of
 
 __all__ = ["ACCURACY", "METHOD", "Deviation", "deviation_field", "measure_deviation", "one_way_deviation"]
 
@@ -211,15 +211,7 @@ class _Sampled:
         return float(shell.Value()) if shell.IsDone() else 0.0
 
     def _skin(self) -> TopoDS_Shape:
-        from OCP.BRep import BRep_Builder
-        from OCP.TopoDS import TopoDS_Compound
-
-        compound = TopoDS_Compound()
-        builder = BRep_Builder()
-        builder.MakeCompound(compound)
-        for face in self.faces:
-            builder.Add(compound, face)
-        return compound
+        return compound_of(self.faces)
 
 
 def _samples(face: TopoDS_Face) -> tuple[NDArray[np.float64], NDArray[np.float64]]:

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import itertools
 import math
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
@@ -29,31 +28,29 @@ from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.gp import gp_Pnt
 from OCP.GProp import GProp_GProps
 from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
-from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
+from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
 from gondrel.core.kernel.boundary_in import is_inside_out
 from gondrel.core.kernel.calls import kernel_call
+from gondrel.core.kernel.forms import KINDS, Forms, forms_of
 from gondrel.core.kernel.gaps import feet_beyond
 from gondrel.core.kernel.kinks import curve_kink, surface_kink
+from gondrel.core.kernel.looks import EdgeLook, FaceLook, Gap, Point, SplineLook
+from gondrel.core.kernel.loops import Uses, uses_of
 from gondrel.core.kernel.measure import measure, surface_kind
-from gondrel.core.kernel.shape import edges_of, faces_of, kind_of, vertices_of
+from gondrel.core.kernel.shape import compound_of, edges_of, faces_of, kind_of, vertices_of
+from gondrel.core.kernel.sound import Soundness, look_for_sound
 from gondrel.core.kernel.split import basis_of
 from gondrel.core.kernel.tolerances import gap_between
 from gondrel.core.model.body import BodyFacts, BodyKind
 
 __all__ = [
-    "EdgeLook",
-    "FaceLook",
-    "Gap",
     "Inspection",
-    "SplineLook",
     "inspect_shape",
     "points_along",
 ]
-
-Point = tuple[float, float, float]
 
 _CURVES = {
     kind: kind.name.removeprefix("GeomAbs_").removesuffix("Curve").lower()
@@ -67,87 +64,6 @@ _NEAR_ENOUGH = 1e-4
 _NO_AREA = 1e-10
 _LAID = 1e-6
 """Distance below which an edge is taken to lie on a surface, mm."""
-
-
-@dataclass(frozen=True, slots=True)
-class EdgeLook:
-    """One edge.
-
-    Args:
-        uses: (face, whether it runs forward there); a seam is used twice by one face.
-        ends: its first and last vertex, equal for a closed one; middle: a point half way.
-        off_ends: how far its curve ends lie from those vertices; end_points: where its curve ends.
-    """
-
-    index: int
-    length: float
-    kind: str
-    uses: tuple[tuple[int, bool], ...]
-    ends: tuple[int, int]
-    middle: Point
-    tolerance: float
-    off_ends: float
-    is_degenerate: bool
-    end_points: tuple[Point, Point] = ((0.0, 0.0, 0.0), (0.0, 0.0, 0.0))
-
-
-@dataclass(frozen=True, slots=True)
-class FaceLook:
-    """One face.
-
-    Args:
-        perimeter: summed length of its edges; middle: a point on or near it; is_valid: whether the
-            kernel's own check finds nothing; flaw: what the kernel finds with its loops, in a word.
-    """
-
-    index: int
-    kind: str
-    area: float
-    perimeter: float
-    middle: Point
-    is_valid: bool
-    flaw: str
-
-    @property
-    def width(self) -> float:
-        """Its mean width, mm: twice the area by the perimeter; 0 without edges."""
-        return 2 * abs(self.area) / self.perimeter if self.perimeter > 0 else 0.0
-
-
-@dataclass(frozen=True, slots=True)
-class Gap:
-    """How far an edge lies off the surface of one of its faces, and where most.
-
-    Args:
-        feet: where points evenly spread along the edge come to lie on the surface, (n, 3), mm; none where
-            the edge lies on it.
-    """
-
-    edge: int
-    face: int
-    distance: float
-    at: Point
-    feet: NDArray[np.float64] | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class SplineLook:
-    """A B-spline curve (of an edge) or surface (of a face).
-
-    Args:
-        kink: largest turn of the tangent inside it, degrees, and kink_at where, mm; closest: least
-            distance of neighbouring knots as a share of the whole range; poles, degree: the largest
-            of both directions.
-    """
-
-    index: int
-    is_face: bool
-    degree: int
-    poles: int
-    kink: float
-    kink_at: Point
-    closest: float
-    middle: Point
 
 
 class Inspection:
@@ -177,6 +93,11 @@ class Inspection:
         return [basis_of(surface) if surface is not None else None for surface in found]
 
     @cached_property
+    def forms(self) -> Forms:
+        """The elementary ones among the surfaces, as plain figures."""
+        return forms_of(self.surfaces)
+
+    @cached_property
     def facts(self) -> BodyFacts:
         """Volume, area, box and counts."""
         return self._facts if self._facts is not None else measure(self.shape)
@@ -189,9 +110,7 @@ class Inspection:
     @cached_property
     def vertices(self) -> list[tuple[Point, float]]:
         """Point and tolerance of each vertex."""
-        return [
-            (_point(BRep_Tool.Pnt_s(v)), float(BRep_Tool.Tolerance_s(v))) for v in vertices_of(self.shape)
-        ]
+        return [(BRep_Tool.Pnt_s(v).Coord(), BRep_Tool.Tolerance_s(v)) for v in vertices_of(self.shape)]
 
     @cached_property
     def edges(self) -> list[EdgeLook]:
@@ -199,29 +118,29 @@ class Inspection:
         with kernel_call("looking at edges"):
             return self._edges()
 
+    @cached_property
+    def uses(self) -> Uses:
+        """Every use of an edge by a face, loop by loop."""
+        order = ShapeMap()
+        with kernel_call("looking at loops"):
+            TopExp.MapShapes_s(self.shape, TopAbs_ShapeEnum.TopAbs_EDGE, order)
+            return uses_of(self.face_shapes, order)
+
     def _edges(self) -> list[EdgeLook]:
-        order, corners = ShapeMap(), ShapeMap()
-        TopExp.MapShapes_s(self.shape, TopAbs_ShapeEnum.TopAbs_EDGE, order)
+        corners = ShapeMap()
         TopExp.MapShapes_s(self.shape, TopAbs_ShapeEnum.TopAbs_VERTEX, corners)
-        uses: list[list[tuple[int, bool]]] = [[] for _ in range(order.Extent())]
-        for place, face in enumerate(self.face_shapes):
-            explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
-            while explorer.More():
-                edge = explorer.Current()
-                forward = edge.Orientation() == TopAbs_Orientation.TopAbs_FORWARD
-                index = order.FindIndex(edge)
-                bounds = forward or edge.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
-                if index and bounds:
-                    uses[index - 1].append((place, forward))
-                explorer.Next()
+        uses: list[list[tuple[int, bool]]] = [[] for _ in self.edge_shapes]
+        found = (self.uses.edge.tolist(), self.uses.face.tolist(), self.uses.forward.tolist())
+        for index, face, forward in zip(*found, strict=True):
+            uses[index].append((face, forward))
+        vertices = self.vertices
         looks = []
         for index, edge in enumerate(self.edge_shapes):
-            ends = [
-                corners.FindIndex(v) - 1 for v in (TopExp.FirstVertex_s(edge), TopExp.LastVertex_s(edge))
-            ]
+            begin, end = TopExp.FirstVertex_s(edge), TopExp.LastVertex_s(edge)
+            ends = corners.FindIndex(begin) - 1, corners.FindIndex(end) - 1
             degenerate = bool(BRep_Tool.Degenerated_s(edge))
             length, kind, off = 0.0, "point", 0.0
-            middle = self.vertices[ends[0]][0] if ends[0] >= 0 else (0.0, 0.0, 0.0)
+            middle = vertices[ends[0]][0] if ends[0] >= 0 else (0.0, 0.0, 0.0)
             points = (middle, middle)
             if not degenerate:
                 curve = BRepAdaptor_Curve(edge)
@@ -232,21 +151,16 @@ class Inspection:
                 if kind == "line":
                     length = math.dist(*points)
                 elif kind == "circle":
-                    length = abs(last - first) * float(curve.Circle().Radius())
+                    length = abs(last - first) * curve.Circle().Radius()
                 else:
                     length = float(GCPnts_AbscissaPoint.Length_s(curve, _LENGTH_ERROR))
-                off = max(
-                    (
-                        math.dist(point, self.vertices[v][0])
-                        for point, v in zip(points, ends, strict=True)
-                        if v >= 0
-                    ),
-                    default=0.0,
-                )
+                for point, vertex in zip(points, ends, strict=True):
+                    if vertex >= 0:
+                        off = max(off, math.dist(point, vertices[vertex][0]))
             looks.append(
                 EdgeLook(
-                    index, length, kind, tuple(uses[index]), (ends[0], ends[1]), middle,
-                    float(BRep_Tool.Tolerance_s(edge)), off, degenerate, points,
+                    index, length, kind, tuple(uses[index]), ends, middle,
+                    BRep_Tool.Tolerance_s(edge), off, degenerate, points,
                 )
             )  # fmt: skip
         return looks
@@ -255,28 +169,48 @@ class Inspection:
     def faces(self) -> list[FaceLook]:
         """Every face."""
         with kernel_call("looking at faces"):
-            analyzer = BRepCheck_Analyzer(self.shape, True, True)
-            return [self._face(place, face, analyzer) for place, face in enumerate(self.face_shapes)]
+            areas = self.soundness.areas
+            rest = compound_of([self.face_shapes[n] for n in np.flatnonzero(np.isnan(areas))])
+            analyzer = BRepCheck_Analyzer(rest, True, True)
+            return [self._face(place, float(area), analyzer) for place, area in enumerate(areas.tolist())]
 
-    def _face(self, place: int, face: TopoDS_Face, analyzer: BRepCheck_Analyzer) -> FaceLook:
-        area = GProp_GProps()
-        BRepGProp.SurfaceProperties_s(face, area)
-        valid = bool(analyzer.IsValid(face))
-        return FaceLook(
-            index=place,
-            kind=surface_kind(face),
-            area=float(area.Mass()),
-            perimeter=self._perimeters[place],
-            middle=self._middle_of(place, area),
-            is_valid=valid,
-            flaw="" if valid else _loop_flaw(face),
+    @cached_property
+    def soundness(self) -> Soundness:
+        """Which faces are plainly sound, with their areas."""
+        return look_for_sound(
+            self.face_shapes, self.forms, self.uses, self.edges, self.vertices, self.samples
         )
 
-    def _middle_of(self, place: int, area: GProp_GProps) -> Point:
-        """The centroid of a face; where it has next to no area, the middle of its edges."""
+    def _face(self, place: int, area: float, analyzer: BRepCheck_Analyzer) -> FaceLook:
+        face, flaw, valid = self.face_shapes[place], "", True
+        form = self.forms.kind[place]
+        if math.isnan(area):
+            area = float(self._properties(place).Mass())
+            valid = bool(analyzer.IsValid(face))
+            flaw = "" if valid else _loop_flaw(face)
+        kind = KINDS[form] if form >= 0 else surface_kind(face)
+        return FaceLook(place, kind, area, self._perimeters[place], valid, flaw)
+
+    def _properties(self, place: int) -> GProp_GProps:
+        """The kernel's area and centroid of a face."""
+        known: dict[int, GProp_GProps] = self.memo.setdefault("properties", {})
+        if place not in known:
+            known[place] = GProp_GProps()
+            BRepGProp.SurfaceProperties_s(self.face_shapes[place], known[place])
+        return known[place]
+
+    def area_of(self, place: int) -> float:
+        """The area of a face by the kernel's integration, mm2."""
+        with kernel_call("measuring a face"):
+            return float(self._properties(place).Mass())
+
+    def middle_of(self, place: int) -> Point:
+        """The centroid of a face, on or near it; the middle of its edges where it has next to no area."""
         around = self._perimeters[place]
-        if abs(area.Mass()) > _NO_AREA * around * around:
-            return _point(area.CentreOfMass())
+        with kernel_call("measuring a face"):
+            area = self._properties(place)
+            if abs(area.Mass()) > _NO_AREA * around * around:
+                return _point(area.CentreOfMass())
         edges = [e for e in self.edges if place in {face for face, _ in e.uses}]
         points = [self.along(edge.index).mean(axis=0) for edge in edges] or [np.zeros(3)]
         x, y, z = (float(v) for v in np.mean(points, axis=0))
@@ -331,11 +265,16 @@ class Inspection:
             return self._gaps()
 
     def _gaps(self) -> list[Gap]:
+        looked_at = self.soundness.off < _LAID
+        lying = set(
+            zip(self.uses.edge[looked_at].tolist(), self.uses.face[looked_at].tolist(), strict=True)
+        )
         pairs = [
-            (edge.index, face)
+            pair
             for edge in self.edges
             if not edge.is_degenerate
-            for face in dict.fromkeys(face for face, _ in edge.uses)
+            for pair in dict.fromkeys((edge.index, face) for face, _ in edge.uses)
+            if pair not in lying
         ]
         surfaces = self.surfaces
         near = {
@@ -383,8 +322,11 @@ class Inspection:
         shares = np.linspace(0.0, 1.0, _SAMPLES)[None, :, None]
         found = ends[:, :1] + shares * (ends[:, 1:] - ends[:, :1])
         with kernel_call("looking along edges"):
+            rows = [edge.index for edge in self.edges if edge.kind == "circle"]
+            if rows:
+                found[rows] = _along_circles([self.edge_shapes[row] for row in rows], shares[0, :, 0])
             for edge in self.edges:
-                if edge.kind not in ("line", "point"):
+                if edge.kind not in ("line", "point", "circle"):
                     found[edge.index] = points_along(self.edge_shapes[edge.index], _SAMPLES)
         return np.asarray(found, np.float64)
 
@@ -410,30 +352,48 @@ class Inspection:
                             kink, at, min(_closest(u[0]), _closest(v[0])), _point(_middle_of(face)),
                         )
                     )  # fmt: skip
-            for place, edge in enumerate(self.edge_shapes):
-                curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
-                if isinstance(curve, Geom_BSplineCurve):
-                    kink, at = curve_kink(curve)
-                    found.append(
-                        SplineLook(
-                            place, False, curve.Degree(), curve.NbPoles(), kink, at,
-                            _closest(curve.Knots()), self.edges[place].middle,
-                        )
-                    )  # fmt: skip
+            for place, curve in self.spline_curves.items():
+                kink, at = curve_kink(curve)
+                found.append(
+                    SplineLook(
+                        place, False, curve.Degree(), curve.NbPoles(), kink, at,
+                        _closest(curve.Knots()), self.edges[place].middle,
+                    )
+                )  # fmt: skip
             return found
+
+    @cached_property
+    def spline_curves(self) -> dict[int, Geom_BSplineCurve]:
+        """The curves of those edges that lie on B-splines, by index."""
+        odd = (e.index for e in self.edges if e.kind not in ("line", "circle", "ellipse", "point"))
+        curves = {place: BRep_Tool.Curve_s(self.edge_shapes[place], 0.0, 0.0) for place in odd}
+        return {place: curve for place, curve in curves.items() if isinstance(curve, Geom_BSplineCurve)}
 
 
 def points_along(edge: TopoDS_Edge, count: int) -> NDArray[np.float64]:
     """Points along an edge, evenly by its parameter, (count, 3), mm. Call it inside kernel_call."""
     curve = BRepAdaptor_Curve(edge)
-    ts = np.linspace(curve.FirstParameter(), curve.LastParameter(), count)
-    if curve.GetType() != GeomAbs_CurveType.GeomAbs_Circle:
-        return np.array([curve.Value(t).Coord() for t in ts.tolist()])
-    circle = curve.Circle()
-    frame, radius = circle.Position(), circle.Radius()
-    x, y = np.array(frame.XDirection().Coord()), np.array(frame.YDirection().Coord())
-    round_ = np.outer(np.cos(ts), x) + np.outer(np.sin(ts), y)
-    found: NDArray[np.float64] = np.array(frame.Location().Coord()) + radius * round_
+    shares = np.linspace(0.0, 1.0, count)
+    if curve.GetType() == GeomAbs_CurveType.GeomAbs_Circle:
+        found: NDArray[np.float64] = _along_circles([edge], shares)[0]
+        return found
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    return np.array([curve.Value(t).Coord() for t in (first + shares * (last - first)).tolist()])
+
+
+def _along_circles(edges: list[TopoDS_Edge], shares: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Points along circular edges at shares of their parameter ranges, (edges, shares, 3), mm."""
+    frames, ranges, radii = np.zeros((len(edges), 3, 3)), np.zeros((len(edges), 2)), np.zeros(len(edges))
+    for row, edge in enumerate(edges):
+        curve = BRepAdaptor_Curve(edge)
+        circle = curve.Circle()
+        frame = circle.Position()
+        ranges[row], radii[row] = (curve.FirstParameter(), curve.LastParameter()), circle.Radius()
+        ways = frame.Location(), frame.XDirection(), frame.YDirection()
+        frames[row] = [way.Coord() for way in ways]
+    angles = ranges[:, :1] + shares * (ranges[:, 1:] - ranges[:, :1])
+    flat = np.stack([np.cos(angles), np.sin(angles)], axis=2) * radii[:, None, None]
+    found: NDArray[np.float64] = frames[:, None, 0] + np.einsum("npk,nkd->npd", flat, frames[:, 1:])
     return found
 
 

@@ -49,14 +49,10 @@ def _necks(body: Inspection, limit: float) -> Iterator[Neck]:
     for edge in body.edges:
         if not edge.is_degenerate:
             for face, _ in edge.uses:
-                if edge.index not in around.setdefault(face, []):
+                if edge.length >= limit and edge.index not in around.setdefault(face, []):
                     around[face].append(edge.index)
-    pairs = [
-        (face, i, j)
-        for face, i, j in _near(around, _boxes(body), limit)
-        if not {*body.edges[i].ends} & {*body.edges[j].ends}
-        and min(body.edges[i].length, body.edges[j].length) >= limit
-    ]
+    ends = np.array([edge.ends for edge in body.edges]).reshape(-1, 2)
+    pairs = list(_near(around, _boxes(body), limit, ends))
     for face, i, j in _not_apart(body, pairs, limit):
         if _are_apart(_closely(body, i), _closely(body, j), limit):
             continue
@@ -80,8 +76,10 @@ def _not_apart(body: Inspection, pairs: list[Pair], limit: float) -> Iterator[Pa
             yield some[place]
 
 
-def _near(around: dict[int, list[int]], boxes: Floats, limit: float) -> Iterator[tuple[int, int, int]]:
-    """Pairs of edges of one face whose boxes come nearer than a limit: the face and both edges.
+def _near(
+    around: dict[int, list[int]], boxes: Floats, limit: float, ends: NDArray[np.int64]
+) -> Iterator[Pair]:
+    """Pairs of edges of one face without a common end whose boxes come nearer than a limit.
 
     Faces of equally many edges are looked at together.
     """
@@ -96,8 +94,11 @@ def _near(around: dict[int, list[int]], boxes: Floats, limit: float) -> Iterator
             edges = np.array([around[face] for face in some])
             low, high = boxes[edges, :3] - limit, boxes[edges, 3:] + limit
             near: NDArray[np.bool_] = np.all(low[:, :, None] <= high[:, None], axis=3)
-            for place, i, j in np.argwhere(near & np.swapaxes(near, 1, 2) & upper).tolist():
-                yield some[place], int(edges[place, i]), int(edges[place, j])
+            places, ones, others = np.nonzero(near & np.swapaxes(near, 1, 2) & upper)
+            one, other = edges[places, ones], edges[places, others]
+            apart = (ends[one][:, :, None] != ends[other][:, None]).all(axis=(1, 2))
+            owners = np.array(some)[places[apart]]
+            yield from zip(owners.tolist(), one[apart].tolist(), other[apart].tolist(), strict=True)
 
 
 def _boxes(body: Inspection) -> Floats:

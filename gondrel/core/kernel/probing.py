@@ -17,12 +17,11 @@ from OCP.Geom import Geom_BSplineCurve, Geom_BSplineSurface
 from OCP.gp import gp_Pnt, gp_Pnt2d, gp_Vec
 from OCP.IntTools import IntTools_FClass2d
 from OCP.TopAbs import TopAbs_State
-from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS_Face
 from scipy.spatial import cKDTree
 
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.inspection import Inspection
-from gondrel.core.kernel.shape import edges_of
 
 __all__ = [
     "Evenness",
@@ -288,12 +287,9 @@ def _at_surface(
     return np.array(point.Coord()), np.column_stack([du.Coord(), dv.Coord()])
 
 
-def _edge_splines(shape: TopoDS_Shape) -> Iterator[tuple[int, Geom_BSplineCurve, float, float]]:
-    for place, edge in enumerate(edges_of(shape)):
-        if not BRep_Tool.Degenerated_s(edge):
-            curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
-            if isinstance(curve, Geom_BSplineCurve):
-                yield place, curve, *BRep_Tool.Range_s(edge)
+def _edge_splines(body: Inspection) -> Iterator[tuple[int, Geom_BSplineCurve, float, float]]:
+    for place, curve in body.spline_curves.items():
+        yield place, curve, *BRep_Tool.Range_s(body.edge_shapes[place])
 
 
 def _face_splines(body: Inspection) -> Iterator[tuple[int, Geom_BSplineSurface, TopoDS_Face]]:
@@ -303,12 +299,12 @@ def _face_splines(body: Inspection) -> Iterator[tuple[int, Geom_BSplineSurface, 
             yield place, surface, face
 
 
-def crossings_of_curves(shape: TopoDS_Shape) -> list[tuple[int, Point]]:
+def crossings_of_curves(body: Inspection) -> list[tuple[int, Point]]:
     """Spline edges that meet themselves, and where, mm."""
     with kernel_call("looking for curves that cross themselves"):
         return [
             (place, at)
-            for place, curve, first, last in _edge_splines(shape)
+            for place, curve, first, last in _edge_splines(body)
             if (at := curve_crossing(curve, first, last)) is not None
         ]
 
@@ -360,7 +356,7 @@ def uneven_splines(body: Inspection, most: float) -> list[Uneven]:
     """Splines whose speed differs by more than a factor along them."""
     with kernel_call("looking how splines are run through"):
         found = []
-        for place, curve, first, last in _edge_splines(body.shape):
+        for place, curve, first, last in _edge_splines(body):
             even = curve_evenness(curve, first, last)
             if even.ratio > most:
                 found.append(Uneven(place, False, even.ratio, even.slow_at))

@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.gp import gp_Ax1
 
 from gondrel.core.kernel.calls import kernel_call
+from gondrel.core.kernel.forms import KINDS, SPHERE
 from gondrel.core.kernel.inspection import Inspection
 
 __all__ = ["pairs_on_one_surface"]
 
 _ANGLE = 1e-6
 _AWAY = 1e-5
+_NOT_ALONG = 1e-9
 
 
 def pairs_on_one_surface(body: Inspection) -> Iterator[tuple[int, int, int, str]]:
@@ -23,17 +26,29 @@ def pairs_on_one_surface(body: Inspection) -> Iterator[tuple[int, int, int, str]
     Returns: the edge, both faces, and the kind of surface.
     """
     with kernel_call("comparing neighbouring faces"):
-        surfaces = [BRepAdaptor_Surface(face, False) for face in body.face_shapes]
         found = []
-        for edge in body.edges:
-            faces = sorted({face for face, _ in edge.uses})
-            if len(faces) != 2 or len(edge.uses) != 2:
-                continue
-            one, other = (surfaces[face] for face in faces)
-            if one.GetType() == other.GetType() and _is_same(one, other):
-                kind = one.GetType().name.removeprefix("GeomAbs_").lower()
-                found.append((edge.index, faces[0], faces[1], kind))
+        for edge, *faces in _alike(body):
+            one, other = (BRepAdaptor_Surface(body.face_shapes[face], False) for face in faces)
+            if _is_same(one, other):
+                found.append((edge, faces[0], faces[1], KINDS[body.forms.kind[faces[0]]]))
         yield from found
+
+
+def _alike(body: Inspection) -> list[tuple[int, int, int]]:
+    """Edges between two faces on surfaces of one kind with parallel axes or normals, and both faces."""
+    pairs = [
+        (edge.index, min(edge.uses)[0], max(edge.uses)[0])
+        for edge in body.edges
+        if len(edge.uses) == 2 and edge.uses[0][0] != edge.uses[1][0]
+    ]
+    if not pairs:
+        return []
+    _, one, other = np.array(pairs).T
+    kinds, axes = body.forms.kind, body.forms.frame[:, 3]
+    cosines = np.abs((axes[one] * axes[other]).sum(axis=1))
+    is_along = (cosines > 1 - _NOT_ALONG) | (kinds[one] == SPHERE)
+    alike = (kinds[one] >= 0) & (kinds[one] == kinds[other]) & is_along
+    return [pairs[row] for row in np.flatnonzero(alike)]
 
 
 def _is_same(one: BRepAdaptor_Surface, other: BRepAdaptor_Surface) -> bool:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from OCP.BinTools import BinTools
 from OCP.BRep import BRep_Builder, BRep_Tool
@@ -17,7 +17,15 @@ from OCP.OCP.collections import (
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Shell, TopoDS_Vertex
+from OCP.TopoDS import (
+    TopoDS,
+    TopoDS_Compound,
+    TopoDS_Edge,
+    TopoDS_Face,
+    TopoDS_Shape,
+    TopoDS_Shell,
+    TopoDS_Vertex,
+)
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call
@@ -28,6 +36,7 @@ from gondrel.core.model.product import Placement
 __all__ = [
     "Shape",
     "changed",
+    "compound_of",
     "crossing_tori",
     "edges_of",
     "faces_of",
@@ -92,6 +101,15 @@ def shells_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
 def vertices_of(shape: TopoDS_Shape) -> list[TopoDS_Vertex]:
     """The vertices, each once, in the order the shape holds them."""
     return [TopoDS.Vertex(vertex) for vertex in _mapped(shape, TopAbs_ShapeEnum.TopAbs_VERTEX)]
+
+
+def compound_of(shapes: Iterable[TopoDS_Shape]) -> TopoDS_Compound:
+    """A compound of some shapes."""
+    compound, builder = TopoDS_Compound(), BRep_Builder()
+    builder.MakeCompound(compound)
+    for shape in shapes:
+        builder.Add(compound, shape)
+    return compound
 
 
 def shell_of(faces: Sequence[TopoDS_Shape]) -> TopoDS_Shell:

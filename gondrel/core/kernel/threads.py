@@ -9,14 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.Geom import Geom_CylindricalSurface
-from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Face
 
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.inspection import Inspection, points_along
 
-__all__ = ["Helix", "RoundFace", "helices_of", "round_faces_of"]
+__all__ = ["Helix", "RoundFace", "helices_of", "point_on", "round_faces_of"]
 
 Floats = NDArray[np.float64]
 Point = tuple[float, float, float]
@@ -30,12 +29,11 @@ _TURN = 1.5 * np.pi
 
 @dataclass(frozen=True, slots=True)
 class RoundFace:
-    """A cylindrical face: diameter in mm, a point on it, and whether it is a hole."""
+    """A cylindrical face: diameter in mm, whether it is a hole, a point of its axis and its direction."""
 
     face: int
     diameter: float
     is_hole: bool
-    at: Point
     origin: Point
     axis: Point
 
@@ -55,34 +53,29 @@ def round_faces_of(body: Inspection) -> list[RoundFace]:
     """Every cylindrical face of a body."""
     if "round faces" not in body.memo:
         with kernel_call("looking at cylinders"):
-            found = [
-                _round(number, face)
-                for number, face in enumerate(body.face_shapes)
-                if isinstance(body.surfaces[number], Geom_CylindricalSurface)
+            body.memo["round faces"] = [
+                _round(number, face, surface)
+                for number, (face, surface) in enumerate(zip(body.face_shapes, body.surfaces, strict=True))
+                if isinstance(surface, Geom_CylindricalSurface)
             ]
-            body.memo["round faces"] = [face for face in found if face is not None]
     known: list[RoundFace] = body.memo["round faces"]
     return known
 
 
-def _round(number: int, face: TopoDS_Face) -> RoundFace | None:
-    surface = BRepAdaptor_Surface(face, True)
-    if surface.GetType() != GeomAbs_SurfaceType.GeomAbs_Cylinder:
-        return None
-    cylinder = surface.Cylinder()
+def _round(number: int, face: TopoDS_Face, cylinder: Geom_CylindricalSurface) -> RoundFace:
     frame = cylinder.Position()
+    is_hole = (face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED) == frame.Direct()
+    ways = frame.Location().Coord(), frame.Direction().Coord()
+    return RoundFace(number, 2 * cylinder.Radius(), is_hole, *ways)
+
+
+def point_on(body: Inspection, face: int) -> Point:
+    """A point of a face's surface, in the middle of its parameters, mm."""
+    surface = BRepAdaptor_Surface(body.face_shapes[face], True)
     u = (surface.FirstUParameter() + surface.LastUParameter()) / 2
     v = (surface.FirstVParameter() + surface.LastVParameter()) / 2
-    at, origin, axis = surface.Value(u, v), frame.Location(), frame.Direction()
-    is_hole = (face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED) == frame.Direct()
-    return RoundFace(
-        number,
-        2 * float(cylinder.Radius()),
-        is_hole,
-        (at.X(), at.Y(), at.Z()),
-        (origin.X(), origin.Y(), origin.Z()),
-        (axis.X(), axis.Y(), axis.Z()),
-    )
+    at: Point = surface.Value(u, v).Coord()
+    return at
 
 
 def helices_of(body: Inspection) -> Iterator[Helix]:
@@ -91,11 +84,14 @@ def helices_of(body: Inspection) -> Iterator[Helix]:
     Source: own: a helix keeps its distance from the axis and rises evenly with the angle.
     """
     with kernel_call("looking for helices"):
-        axes = _axes(body)
+        bent = [
+            edge
+            for edge in body.edges
+            if edge.kind not in ("line", "circle", "point") and edge.uses and edge.length > 0.0
+        ]
+        axes = _axes(body) if bent else []
         found = []
-        for edge in body.edges:
-            if edge.kind in ("line", "circle", "point") or not edge.uses or edge.length <= 0.0:
-                continue
+        for edge in bent:
             points = points_along(body.edge_shapes[edge.index], _SAMPLES)
             own = _own_axis(points)
             for origin, axis in [*axes, *([own] if own is not None else [])]:

@@ -25,7 +25,7 @@ from gondrel.core.kernel.threads import helices_of, round_faces_of
 def test_a_curve_meets_itself_in_one_point() -> None:
     """The loop is symmetric about x = 10, so it crosses there; both branches pass the point found."""
     shape = flawed.crossing_curve()
-    ((edge, at),) = crossings_of_curves(shape)
+    ((edge, at),) = crossings_of_curves(inspect_shape(shape))
     assert edge == 0 and at[0] == pytest.approx(10.0, abs=1e-3) and at[2] == 0.0
     curve = BRep_Tool.Curve_s(edges_of(shape)[0], 0.0, 0.0)
     ts = np.linspace(curve.FirstParameter(), curve.LastParameter(), 20001)
@@ -36,12 +36,12 @@ def test_a_curve_meets_itself_in_one_point() -> None:
 
 @pytest.mark.parametrize("make", [flawed.smooth_curve, flawed.uneven_curve])
 def test_other_curves_do_not(make) -> None:
-    assert crossings_of_curves(make()) == []
+    assert crossings_of_curves(inspect_shape(make())) == []
 
 
 def test_a_surface_meets_itself_where_its_profile_does() -> None:
     ((face, at),) = crossings_of_surfaces(inspect_shape(flawed.crossing_surface()))
-    ((_, meant),) = crossings_of_curves(flawed.crossing_curve())
+    ((_, meant),) = crossings_of_curves(inspect_shape(flawed.crossing_curve()))
     assert face == 0 and at[0] == pytest.approx(10.0, abs=1e-2)
     assert at[2] == pytest.approx(meant[1], abs=1e-2), "the profile is that curve, upright"
     assert 0.0 <= at[1] <= 12.0

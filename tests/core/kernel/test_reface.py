@@ -24,8 +24,8 @@ from gondrel.core.model.product import IDENTITY
 
 
 def _face_where(shape, axis: int, value: float) -> int:
-    faces = inspect_shape(shape).faces
-    return next(f.index for f in faces if abs(f.middle[axis] - value) < 1e-6)
+    body = inspect_shape(shape)
+    return next(f.index for f in body.faces if abs(body.middle_of(f.index)[axis] - value) < 1e-6)
 
 
 def test_an_unsound_face_is_made_within_its_neighbours() -> None:

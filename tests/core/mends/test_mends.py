@@ -47,7 +47,7 @@ def _without_top(shape):
     """All faces but the plane one with the hole whose middle lies highest."""
     body = inspect_shape(shape)
     holed = [f for f in body.faces if f.kind == "plane" and f.perimeter > 2 * (40 + 30) + 1]
-    top = max(holed, key=lambda f: f.middle[2]).index
+    top = max(holed, key=lambda f: body.middle_of(f.index)[2]).index
     return [face for place, face in enumerate(faces_of(shape)) if place != top]
 
 

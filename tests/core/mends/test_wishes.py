@@ -126,17 +126,20 @@ def test_colours_stay_with_their_faces(tmp_path) -> None:
     """The top of a block in two halves, one of them red: they stay apart, the others merge."""
     store = BlobStore(tmp_path)
     halves = flawed.split_block()
-    tops = [f for f in inspect_shape(halves).faces if f.middle[2] == pytest.approx(30.0)]
-    left = min(tops, key=lambda f: f.middle[0])
+    look = inspect_shape(halves)
+    middles = {f.index: look.middle_of(f.index) for f in look.faces}
+    left = min(
+        (n for n, at in middles.items() if at[2] == pytest.approx(30.0)), key=lambda n: middles[n][0]
+    )
     plate = part(store, "plate", halves)
-    body = replace(plate.bodies[0], face_colours=((left.index, RED),))
+    body = replace(plate.bodies[0], face_colours=((left, RED),))
     model = model_of(replace(plate, bodies=(body,)))
     mended, (told,) = mend_model(model, store, MendWish(only=("R111",)))
     (now,) = mended.product("plate").bodies
     ((place, colour),) = now.face_colours
-    after = inspect_shape(shape_from_blob(store.get(now.blob))).faces
-    assert colour == RED and after[place].middle == pytest.approx(left.middle)
-    assert len(after) == 7 and told.outcome == "improved"
+    after = inspect_shape(shape_from_blob(store.get(now.blob)))
+    assert colour == RED and after.middle_of(place) == pytest.approx(middles[left])
+    assert len(after.faces) == 7 and told.outcome == "improved"
 
 
 # --- structure ---------------------------------------------------------------------------------

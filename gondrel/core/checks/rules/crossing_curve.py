@@ -15,7 +15,7 @@ __all__ = ["CHECK"]
 
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """One flaw for each edge whose curve meets itself."""
-    for edge, at in crossings_of_curves(body.shape):
+    for edge, at in crossings_of_curves(body):
         yield Flaw("the curve meets itself there", edge=edge, point=at)
 
 

@@ -17,7 +17,7 @@ def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """One flaw for each face with such loops."""
     for face in body.faces:
         if face.flaw == "crossing":
-            yield Flaw("its loops cross", face=face.index, point=face.middle)
+            yield Flaw("its loops cross", face=face.index, point=body.middle_of(face.index))
 
 
 CHECK = Check(

@@ -5,6 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
+import numpy as np
+from scipy.spatial import cKDTree
+
 from gondrel.core.checks.base import Check, Flaw
 from gondrel.core.kernel.build import block
 from gondrel.core.kernel.inspection import Inspection
@@ -15,19 +18,40 @@ __all__ = ["CHECK"]
 
 
 _NEAR = 1e-4
+_SAME = 1e-6
+_ROUGHLY = 0.01
 
 
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """One flaw for each face that another of the same kind, area and middle came before."""
-    seen: dict[tuple[str, int], list[int]] = {}
-    for face in body.faces:
-        key = (face.kind, round(math.log(max(face.area, 1e-12)) / 1e-6))
-        for other in (o for k in (-1, 0, 1) for o in seen.get((key[0], key[1] + k), ())):
-            if math.dist(face.middle, body.faces[other].middle) < _NEAR:
-                text = f"it lies on face {other + 1}"
-                yield Flaw(text, face=face.index, point=face.middle, measured=face.area)
-                break
-        seen.setdefault(key, []).append(face.index)
+    told: set[int] = set()
+    for one, other in _alike(body):
+        area, middle = body.area_of(other), body.middle_of(other)
+        is_same = math.isclose(area, body.area_of(one), rel_tol=_SAME, abs_tol=1e-12)
+        if other not in told and is_same and math.dist(middle, body.middle_of(one)) < _NEAR:
+            told.add(other)
+            yield Flaw(f"it lies on face {one + 1}", face=other, point=middle, measured=area)
+
+
+def _alike(body: Inspection) -> list[tuple[int, int]]:
+    """Pairs of faces, the earlier first, of one kind, much the same area and middle of their edges."""
+    uses, faces = body.uses, body.faces
+    if not len(uses):
+        return []
+    lengths = np.array([edge.length for edge in body.edges])[uses.edge]
+    around = np.bincount(uses.face, lengths, len(faces))
+    middles = body.samples.mean(axis=1)[uses.edge] * lengths[:, None]
+    sums = [np.bincount(uses.face, middles[:, axis], len(faces)) for axis in range(3)]
+    centres = np.stack(sums, axis=1) / np.maximum(around, 1e-300)[:, None]
+    near = cKDTree(centres).query_ball_point(centres, _ROUGHLY * around + _NEAR)
+    return sorted(
+        (one, other)
+        for one, others in enumerate(near)
+        for other in others
+        if one < other
+        and faces[one].kind == faces[other].kind
+        and math.isclose(faces[one].area, faces[other].area, rel_tol=_ROUGHLY, abs_tol=_SAME)
+    )
 
 
 def _doubled() -> object:

@@ -27,7 +27,7 @@ def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     flat = sum(face.kind == "plane" and sides[face.index] == 3 for face in body.faces)
     if flat >= _SHARE * len(body.faces):
         text = f"{flat} of its {len(body.faces)} faces are plane triangles"
-        yield Flaw(text, point=body.faces[0].middle, measured=float(flat), limit=float(_LEAST))
+        yield Flaw(text, point=body.middle_of(0), measured=float(flat), limit=float(_LEAST))
 
 
 CHECK = Check(

@@ -24,7 +24,7 @@ def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """One flaw for each face the kernel's own check finds unsound."""
     for face in body.faces:
         if not face.is_valid and face.flaw != "crossing":
-            yield Flaw(_WORDS[face.flaw], face=face.index, point=face.middle)
+            yield Flaw(_WORDS[face.flaw], face=face.index, point=body.middle_of(face.index))
 
 
 CHECK = Check(

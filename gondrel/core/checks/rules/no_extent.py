@@ -22,7 +22,12 @@ def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
             yield Flaw("the edge has no length", edge=edge.index, point=edge.middle, measured=edge.length)
     for face in body.faces:
         if abs(face.area) <= _NOTHING * max(face.perimeter, _NOTHING):
-            yield Flaw("the face has no area", face=face.index, point=face.middle, measured=face.area)
+            yield Flaw(
+                "the face has no area",
+                face=face.index,
+                point=body.middle_of(face.index),
+                measured=face.area,
+            )
 
 
 CHECK = Check(

@@ -17,7 +17,13 @@ def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     for face in body.faces:
         if face.width < limits.short:
             text = f"it is {face.width:.3g} mm wide on average, {face.area:.3g} mm\u00b2 in all"
-            yield Flaw(text, face=face.index, point=face.middle, measured=face.width, limit=limits.short)
+            yield Flaw(
+                text,
+                face=face.index,
+                point=body.middle_of(face.index),
+                measured=face.width,
+                limit=limits.short,
+            )
 
 
 CHECK = Check(

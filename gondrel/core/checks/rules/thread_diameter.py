@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from gondrel.core.checks.base import Check, Flaw
 from gondrel.core.kernel.build import block, cut, cylinder
 from gondrel.core.kernel.inspection import Inspection
-from gondrel.core.kernel.threads import round_faces_of
+from gondrel.core.kernel.threads import point_on, round_faces_of
 from gondrel.core.model.findings import CheckLimits, Severity
 
 __all__ = ["CHECK"]
@@ -34,7 +34,7 @@ def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
             text = f"a shaft of {face.diameter:.4g} mm has the diameter of {thread}"
         if thread and text not in told:
             told.add(text)
-            yield Flaw(text, face=face.face, point=face.at, measured=face.diameter)
+            yield Flaw(text, face=face.face, point=point_on(body, face.face), measured=face.diameter)
 
 
 CHECK = Check(

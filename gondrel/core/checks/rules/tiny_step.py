@@ -24,7 +24,9 @@ def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
         longest = body.longest_neighbours(face.index)[:2]
         if len(longest) == 2 and abs(body.cosine(longest[0], longest[1])) > _PARALLEL:
             text = f"faces {longest[0] + 1} and {longest[1] + 1} lie {width:.3g} mm apart in height"
-            yield Flaw(text, face=face.index, point=face.middle, measured=width, limit=limits.short)
+            yield Flaw(
+                text, face=face.index, point=body.middle_of(face.index), measured=width, limit=limits.short
+            )
 
 
 CHECK = Check(
