@@ -2,7 +2,7 @@
 
 Run: .venv/bin/python bench/checking.py [FILE]. Without a file, a part of some 9 MB is made. Prints the
 seconds of reading the file raw (receive), of all checks on it, and their ratio; then the seconds of
-checking four sizes of each of the demo's bodies with one process and with two. Measuring is left
+checking eight sizes of each of the demo's bodies with one process and with two. Measuring is left
 out on both sides: the application has measured before it checks.
 """
 
@@ -24,6 +24,7 @@ from gondrel.core.service.receive import measure_all, receive
 from gondrel.demo.make import make_demo
 
 ROUNDS = 3
+SIZES = 8
 
 
 def one_part(path: str) -> None:
@@ -45,13 +46,13 @@ def one_part(path: str) -> None:
 
 
 def many_parts() -> None:
-    """Checking the demo's bodies, each in four sizes, with one process and with two."""
+    """Checking the demo's bodies, each in eight sizes, with one process and with two."""
     with tempfile.TemporaryDirectory() as folder:
         model = receive(make_demo(folder + "/demo"), folder)
         store = BlobStore(Path(folder))
         bodies = [body for _, body in model.bodies()]
         products = []
-        for number in range(4):
+        for number in range(SIZES):
             size = 1.0 + 0.1 * number
             scale = (size, 0, 0, 0, 0, size, 0, 0, 0, 0, size, 0, 0, 0, 0, 1)
             for body in bodies:

@@ -100,7 +100,7 @@ def _kept(limits: CheckLimits) -> str:
     return f"checks-{_EDITION}-{hashlib.sha1(repr(limits).encode()).hexdigest()[:16]}"
 
 
-_WORTH_SHARING = 1_500_000
+_WORTH_SHARING = 2_000_000
 """Size of the bodies to check, bytes, from which starting a second process pays."""
 
 

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
-from scipy.spatial import cKDTree
 
 from gondrel.core.kernel.calls import kernel_call
-from gondrel.core.kernel.inspection import Inspection, points_along
+from gondrel.core.kernel.distance import chords_apart
+from gondrel.core.kernel.inspection import Inspection
 
 __all__ = ["Neck", "necks_of"]
 
@@ -19,7 +19,6 @@ Floats = NDArray[np.float64]
 Pair = tuple[int, int, int]
 """A face and two of its edges."""
 
-_CLOSELY = 321
 _PAIRS_AT_ONCE = 2_000
 _MOST_AT_ONCE = 2_000_000
 
@@ -37,7 +36,7 @@ class Neck:
 def necks_of(body: Inspection, limit: float) -> Iterator[Neck]:
     """Edges of one face without a common vertex that come nearer to one another than a limit, mm.
 
-    Source: own: boxes first, then the kernel's exact distance of the two edges.
+    Source: own: boxes, then points, then chords along them, and the kernel's exact distance for the rest.
     """
     with kernel_call("looking for narrow places"):
         yield from list(_necks(body, limit))
@@ -54,8 +53,6 @@ def _necks(body: Inspection, limit: float) -> Iterator[Neck]:
     ends = np.array([edge.ends for edge in body.edges]).reshape(-1, 2)
     pairs = list(_near(around, _boxes(body), limit, ends))
     for face, i, j in _not_apart(body, pairs, limit):
-        if _are_apart(_closely(body, i), _closely(body, j), limit):
-            continue
         found = BRepExtrema_DistShapeShape(shapes[i], shapes[j])
         if found.IsDone() and found.NbSolution() and found.Value() < limit:
             at = found.PointOnShape1(1)
@@ -64,16 +61,20 @@ def _necks(body: Inspection, limit: float) -> Iterator[Neck]:
 
 
 def _not_apart(body: Inspection, pairs: list[Pair], limit: float) -> Iterator[Pair]:
-    """Those pairs of edges that points along them do not show to lie apart; looked at together."""
+    """Those pairs of edges that chords along them do not show to lie apart; looked at together."""
     points = body.samples
     between = np.linalg.norm(np.diff(points, axis=1), axis=2).max(axis=1, initial=0.0)
+    beside = np.linalg.norm(points[:, 1:-1:2] - (points[:, :-2:2] + points[:, 2::2]) / 2, axis=2)
+    off = beside.max(axis=1, initial=0.0)
     for start in range(0, len(pairs), _PAIRS_AT_ONCE):
-        some = pairs[start : start + _PAIRS_AT_ONCE]
-        one, other = np.array([p[1] for p in some]), np.array([p[2] for p in some])
+        some = np.array(pairs[start : start + _PAIRS_AT_ONCE])
+        one, other = some[:, 1], some[:, 2]
         away = points[one][:, :, None] - points[other][:, None]
         nearest = np.sqrt(np.einsum("nijk,nijk->nij", away, away).min(axis=(1, 2)))
-        for place in np.flatnonzero(nearest <= limit + between[one] + between[other]).tolist():
-            yield some[place]
+        near = np.flatnonzero(nearest <= limit + between[one] + between[other])
+        one, other = one[near], other[near]
+        apart = chords_apart(points[one], points[other])
+        yield from map(tuple, some[near[apart <= limit + off[one] + off[other]]].tolist())
 
 
 def _near(
@@ -108,16 +109,3 @@ def _boxes(body: Inspection) -> Floats:
     bent = np.array([edge.kind not in ("line", "point") for edge in body.edges], bool)
     wider = np.where(bent, between, 0.0)[:, None]
     return np.concatenate([points.min(axis=1) - wider, points.max(axis=1) + wider], axis=1)
-
-
-def _are_apart(one: Floats, other: Floats, limit: float) -> bool:
-    between = sum(float(np.linalg.norm(np.diff(p, axis=0), axis=1).max()) for p in (one, other))
-    return float(cKDTree(one).query(other)[0].min()) > limit + between
-
-
-def _closely(body: Inspection, edge: int) -> Floats:
-    """Many points along an edge, (n, 3), mm; taken once."""
-    taken: dict[int, Floats] = body.memo.setdefault("closely", {})
-    if edge not in taken:
-        taken[edge] = points_along(body.edge_shapes[edge], _CLOSELY)
-    return taken[edge]
