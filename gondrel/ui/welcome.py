@@ -18,6 +18,7 @@ from gondrel.ui.theme import font
 __all__ = ["Welcome"]
 
 _RECENT = 5
+_NOTICE = 170
 
 
 _DROP = "Drop a STEP, IGES, Parasolid XT or mesh file, or a saved crossing, anywhere in this window."
@@ -68,6 +69,8 @@ class Welcome(QWidget):
 
     def _build(self, loading: str) -> None:
         empty_layout(self.column)
+        if self.session.error is not None and not loading:
+            self.column.addSpacing(_NOTICE)  # the notice with the reason lies over the top
         self.column.addStretch(2)
         self.title = QLabel(loading or self._heading())
         self.title.setFont(font(20, QFont.Weight.DemiBold))

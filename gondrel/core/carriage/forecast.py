@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from gondrel.core.carriage.inventory import Item, Key, inventory
-from gondrel.core.model.carries import THINGS, Carries
+from gondrel.core.model.carries import THINGS, Carries, Fated
 from gondrel.core.model.product import Metadatum
 from gondrel.core.model.snapshot import Model
 
@@ -16,11 +16,16 @@ __all__ = ["Forecast", "Foreseen", "make_forecast"]
 
 @dataclass(frozen=True, slots=True)
 class Foreseen:
-    """One item and its foreseen fate: carried, altered or lost, with why when it is not carried."""
+    """One item and its foreseen fate: carried, altered or lost, with why when it is not carried.
+
+    Args:
+        more: how many things come back beside it, such as pieces of a body or copies of a part.
+    """
 
     item: Item
     fate: str
     why: str = ""
+    more: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +40,14 @@ class Forecast:
     def announced(self) -> dict[Key, str]:
         """The items that will not simply be carried, with their fate."""
         return {e.item.key: e.fate for e in self.entries if e.fate != "carried"}
+
+    def beside(self) -> Counter[tuple[str, str]]:
+        """How many things come back beside what was sent, by thing and product; in all where it is ""."""
+        found: Counter[tuple[str, str]] = Counter()
+        for entry in self.entries:
+            for product in (*entry.item.products[:1], ""):
+                found[entry.item.thing, product] += entry.more
+        return found
 
     def of(self, thing: str) -> list[Foreseen]:
         """The entries of one thing."""
@@ -61,7 +74,7 @@ def make_forecast(
     *,
     title: str,
     unit: str,
-    special: Iterable[tuple[Key, tuple[str, str]]] = (),
+    special: Iterable[Fated] = (),
 ) -> Forecast:
     """What becomes of every item of a model when it is sent to a target.
 
@@ -69,13 +82,17 @@ def make_forecast(
         title: the target's name for people; unit: key of the length unit it is written in.
         special: fate and why of single items, found out by the format itself.
     """
-    found_out = dict(special)
+    found_out: dict[Key, tuple[str, str]] = {}
+    beside: Counter[Key] = Counter()
+    for key, (fate, why, *more) in special:
+        found_out[key] = fate, why
+        beside[key] += sum(more)
     known = dict(_exceptions(model, carries, title, unit))
     entries = []
     for key, item in inventory(model).items():
         if key in found_out and item.thing in carries.things:
             fate, why = found_out[key]
-            entries.append(Foreseen(item, fate, why))
+            entries.append(Foreseen(item, fate, why, beside[key]))
         elif item.aspect == "description" and "names" in carries.things:
             entries.append(Foreseen(item, "carried"))
         elif item.thing not in carries.things:

@@ -9,6 +9,7 @@ from gondrel.core.carriage.forecast import Forecast
 from gondrel.core.carriage.inventory import Item, Key, inventory
 from gondrel.core.carriage.ledger import Compared, Proof, worst
 from gondrel.core.carriage.proof import finish_proof
+from gondrel.core.model.carries import Fated
 from gondrel.core.model.snapshot import Model
 
 __all__ = ["fold_proof", "foresee_placed"]
@@ -23,8 +24,8 @@ _OTHERWISE = "it is said of an assembly or a component, and placed bodies have n
 def foresee_placed(
     model: Model,
     origin: Mapping[str, str],
-    special: Iterable[tuple[Key, tuple[str, str]]],
-) -> Iterator[tuple[Key, tuple[str, str]]]:
+    special: Iterable[Fated],
+) -> Iterator[Fated]:
     """What becomes of the items of a model whose bodies are sent placed.
 
     Args:
@@ -50,7 +51,7 @@ def fold_proof(meant: Model, flat: Proof, origin: Mapping[str, str], forecast: F
     for entry in flat.ledger.entries:
         for each in entry.items:
             if each.verdict == "added" or (each.item.subject and each.item.subject not in origin):
-                added.append(each)
+                added.append(replace(each, item=replace(each.item, products=())))
                 continue
             thing, subject, aspect = each.item.key
             found.setdefault((thing, origin.get(subject, subject), aspect), []).append(each)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
@@ -95,19 +96,15 @@ def finish_proof(
         figures: a proof with the worst figures, the pairs and the method.
         units: keys of the length units before and after.
     """
-    announced = None if forecast is None else forecast.announced()
-    if announced is not None:
-        compared = [
-            replace(c, announced=announced.get(c.item.key) == c.verdict)
-            if c.verdict in ("lost", "altered")
-            else replace(c, announced=True)
-            for c in compared
-        ]
+    announced = None
+    if forecast is not None:
+        announced, beside = forecast.announced(), forecast.beside()
+        compared = [replace(c, announced=_was_said(c, announced, beside)) for c in compared]
     return replace(
         figures,
         verdict=_overall(compared),
         ledger=make_ledger(compared, announced, units, figures.max_deviation),
-        unannounced=tuple(_unannounced(compared, announced)),
+        unannounced=tuple(_unannounced(compared)),
         false_alarms=tuple(_false_alarms(compared, forecast)),
     )
 
@@ -127,16 +124,30 @@ def _tagged_uses(model: Model, returned: Model) -> Iterator[tuple[Product, Occur
 
 def _overall(compared: list[Compared]) -> str:
     verdicts = {c.verdict for c in compared}
-    grave = any(c.verdict == "added" and c.item.thing in ("bodies", "structure") for c in compared)
+    grave = any(_is_grave(c) for c in compared)
     if "lost" in verdicts:
         return "lost"
     return "altered" if grave or verdicts & {"altered", "unproved"} else "carried"
 
 
-def _unannounced(compared: list[Compared], announced: dict[Key, str] | None) -> Iterator[Compared]:
+def _is_grave(each: Compared) -> bool:
+    return each.verdict == "added" and each.item.thing in ("bodies", "structure")
+
+
+def _was_said(each: Compared, announced: dict[Key, str], beside: Counter[tuple[str, str]]) -> bool:
+    """Whether a verdict was announced; what came back besides counts off what was said to."""
+    if each.verdict in ("lost", "altered"):
+        return announced.get(each.item.key) == each.verdict
+    if not _is_grave(each):
+        return True
+    source = each.item.thing, (*each.item.products, "")[0]
+    beside[source] -= 1
+    return beside[source] >= 0
+
+
+def _unannounced(compared: list[Compared]) -> Iterator[Compared]:
     for each in compared:
-        grave = each.verdict == "added" and each.item.thing in ("bodies", "structure")
-        if grave or (each.verdict in ("lost", "altered") and not (announced and each.announced)):
+        if (_is_grave(each) or each.verdict in ("lost", "altered")) and not each.announced:
             yield each
 
 
@@ -361,8 +372,10 @@ def _added(sides: _Sides) -> Iterator[Compared]:
     found = sides.matching
     for product_id in (*found.added_products, *found.copies):
         product = sides.returned.product(product_id)
-        item = Item("structure", _RETURNED + product_id, "added product", product.label, "")
-        detail = "a copy of a shared part" if product_id in found.copies else "not in the model sent"
+        source = found.copies.get(product_id)
+        ids: tuple[str, ...] = (source,) if source is not None else ()
+        item = Item("structure", _RETURNED + product_id, "added product", product.label, "", 1, ids)
+        detail = "a copy of a shared part" if source is not None else "not in the model sent"
         yield Compared(item, "added", product.label, detail, 1, (product_id,))
     for occurrence_id in found.added_occurrences:
         parent, use = sides.uses[_RETURNED + occurrence_id]
@@ -371,7 +384,8 @@ def _added(sides: _Sides) -> Iterator[Compared]:
         yield Compared(item, "added", use.name, "not in the model sent", 1, (parent.id,))
     for body_id in found.added_bodies:
         product, body = sides.bodies[_RETURNED + body_id]
-        item = Item("bodies", body.id, "added body", f"{product.label} / {body.name}", "")
+        ids = tuple(ours for ours, theirs in found.products.items() if theirs == product.id)
+        item = Item("bodies", body.id, "added body", f"{product.label} / {body.name}", "", 1, ids)
         yield Compared(item, "added", body.kind.value, "not in the model sent", 1, (product.id,))
     yield from _added_properties(sides)
 

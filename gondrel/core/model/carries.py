@@ -4,7 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-__all__ = ["THINGS", "Carries"]
+__all__ = ["THINGS", "Carries", "Fated"]
+
+Fated = tuple[tuple[str, str, str], tuple[str, str] | tuple[str, str, int]]
+"""What a format foresees of an item: its key; its fate and why; and how many things come back beside
+it, such as the other pieces of a body or copies of a shared part, where there are any."""
 
 THINGS = (
     "bodies", "geometry", "units", "structure", "placement", "names", "numbers", "revisions",

@@ -11,12 +11,12 @@ from pathlib import Path
 from gondrel.core.arrange.placed import PlacedModel, place_bodies
 from gondrel.core.arrange.solids import Solidification, solids_of_meshes
 from gondrel.core.carriage.forecast import Forecast, make_forecast
-from gondrel.core.carriage.inventory import Key
 from gondrel.core.carriage.placed import fold_proof, foresee_placed
 from gondrel.core.errors import CannotExpress, UsageError, WriteFailed
 from gondrel.core.formats.base import Target
 from gondrel.core.formats.registry import all_formats, target
 from gondrel.core.formats.settings import SendSettings
+from gondrel.core.model.carries import Fated
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.model.units import BY_KEY
@@ -140,7 +140,7 @@ def _forecast(
     progress: Progress,
 ) -> Forecast:
     form, chosen = target(kind)
-    special: Iterable[tuple[Key, tuple[str, str]]] = ()
+    special: Iterable[Fated] = ()
     if form.foresee:
         sound = _without(solid.model, solid.refused)
         special = form.function("foresee")(sound, store, chosen, settings, progress=progress)
@@ -153,7 +153,7 @@ def _forecast(
     return make_forecast(model, chosen.carries, title=title, unit=unit, special=special)
 
 
-def _mesh_fates(solid: Solidification) -> Iterator[tuple[Key, tuple[str, str]]]:
+def _mesh_fates(solid: Solidification) -> Iterator[Fated]:
     """What becomes of meshes that go as solids."""
     for body, text in solid.told.items():
         yield ("bodies", body, "body"), ("altered", f"the mesh becomes a solid: {text}")

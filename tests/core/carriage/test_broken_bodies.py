@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
+from gondrel.core.carriage.proof import finish_proof
 from gondrel.core.errors import GondrelError
 from gondrel.core.kernel.broken import (
     finned,
@@ -46,8 +48,8 @@ def test_what_becomes_of_a_broken_body_was_announced(name, target, tmp_path) -> 
     except GondrelError as error:
         assert "mend it" in f"{error.message} {error.hint}" and not Path(path).exists()
         return
-    losses = [u for u in sent.proof.unannounced if u.verdict != "added"]
-    assert not losses, [(u.item.key, u.detail) for u in losses]
+    found = sent.proof.unannounced
+    assert not found, [(u.item.key, u.verdict, u.detail) for u in found]
 
 
 @pytest.mark.slow
@@ -62,8 +64,30 @@ def test_mirrored_places_in_xt_were_announced(form, beside, tmp_path) -> None:
     model = Model((top, Product("p", "N-1", "Part", bodies=(body,))), ("top",))
     path = str(tmp_path / "out.x_t")
     sent = send(model, path, "xt-text", settings_from({"form": form}), str(tmp_path / "store"))
-    losses = [u for u in sent.proof.unannounced if u.verdict != "added"]
-    assert not losses, [(u.item.key, u.detail) for u in losses]
+    found = sent.proof.unannounced
+    assert not found, [(u.item.key, u.verdict, u.detail) for u in found]
+
+
+@pytest.mark.slow
+def test_copies_of_a_mirrored_assembly_are_announced_and_others_are_not(tmp_path) -> None:
+    """A group stands once as it is and once mirrored; then one more part than was said."""
+    store = BlobStore(tmp_path / "store")
+    body = Body("b", BodyKind.SOLID, "Body", store.put(shape_to_blob(block(10, 20, 30))))
+    mirror = (-1, 0, 0, 50, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1)
+    group = Product("g", "G", "Group", occurrences=(Occurrence("o3", "p", "one"),))
+    uses = (Occurrence("o1", "g", "left"), Occurrence("o2", "g", "right", mirror))
+    top = Product("top", "T", "Top", occurrences=uses)
+    model = Model((top, group, Product("p", "N-1", "Part", bodies=(body,))), ("top",))
+    path = str(tmp_path / "out.x_t")
+    sent = send(model, path, "xt-text", settings_from({}), str(tmp_path / "store"))
+    added = [c for e in sent.proof.ledger.entries for c in e.items if c.verdict == "added"]
+    assert sorted(c.after for c in added) == ["Group", "Part"] and not sent.proof.unannounced
+    assert sum(e.more for e in sent.forecast.entries) == 2
+    fewer = replace(sent.forecast, entries=tuple(replace(e, more=0) for e in sent.forecast.entries))
+    again = finish_proof(
+        [c for e in sent.proof.ledger.entries for c in e.items], fewer, sent.proof, units=("mm", "mm")
+    )
+    assert {c.after for c in again.unannounced} == {"Group", "Part"}
 
 
 @pytest.mark.parametrize("target", ["step-ap242", "xt-text", "iges-solid"])

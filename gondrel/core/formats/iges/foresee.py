@@ -9,6 +9,7 @@ from gondrel.core.formats.iges.compose import ascii_of
 from gondrel.core.formats.iges.plan import plan_of
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.model.body import Body
+from gondrel.core.model.carries import Fated
 from gondrel.core.model.product import Metadatum, Occurrence, Product
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -16,14 +17,12 @@ from gondrel.core.work import SILENT, Progress
 
 __all__ = ["foresee"]
 
-Fate = tuple[tuple[str, str, str], tuple[str, str]]
-
 _SPELLING = "IGES spells only plain ASCII: it becomes"
 
 
 def foresee(
     model: Model, store: BlobStore, target: Target, settings: SendSettings, *, progress: Progress = SILENT
-) -> Iterator[Fate]:
+) -> Iterator[Fated]:
     """Item key, fate and why of everything that does not simply go across.
 
     Raises:
@@ -38,13 +37,16 @@ def foresee(
             yield from _occurrence(occurrence)
 
 
-def _body(store: BlobStore, body: Body, unit: str, as_solid: bool) -> Iterator[Fate]:
+def _body(store: BlobStore, body: Body, unit: str, as_solid: bool) -> Iterator[Fated]:
     plan = plan_of(store, body, unit, as_solid=as_solid)
     if plan.refused:
         yield ("bodies", body.id, "body"), ("lost", f"it can't be written: {plan.refused}")
         return
+    more = plan.count - 1
     if plan.kind != body.kind.value:
-        yield ("bodies", body.id, "body"), ("altered", f"it comes back as a {plan.kind}")
+        yield ("bodies", body.id, "body"), ("altered", f"it comes back as a {plan.kind}", more)
+    elif more:
+        yield ("bodies", body.id, "body"), ("carried", "", more)
     if plan.count > 1:
         yield ("geometry", body.id, "shape"), ("altered", f"it comes back as {plan.count} bodies")
     elif plan.changes:
@@ -64,7 +66,7 @@ def _body(store: BlobStore, body: Body, unit: str, as_solid: bool) -> Iterator[F
         yield from _text("layers", body.id, f"layer {layer}", layer)
 
 
-def _product(product: Product) -> Iterator[Fate]:
+def _product(product: Product) -> Iterator[Fated]:
     for thing, aspect, text in (
         ("names", "product name", product.name),
         ("numbers", "number", product.number),
@@ -76,7 +78,7 @@ def _product(product: Product) -> Iterator[Fate]:
     yield from _metadata(product.id, product.metadata)
 
 
-def _occurrence(occurrence: Occurrence) -> Iterator[Fate]:
+def _occurrence(occurrence: Occurrence) -> Iterator[Fated]:
     yield from _text("names", occurrence.id, "occurrence name", occurrence.name)
     if occurrence.colour is not None and occurrence.colour.alpha < 1.0:
         why = "IGES has no transparency"
@@ -84,7 +86,7 @@ def _occurrence(occurrence: Occurrence) -> Iterator[Fate]:
     yield from _metadata(occurrence.id, occurrence.metadata)
 
 
-def _metadata(subject: str, metadata: tuple[Metadatum, ...]) -> Iterator[Fate]:
+def _metadata(subject: str, metadata: tuple[Metadatum, ...]) -> Iterator[Fated]:
     seen: dict[str, int] = {}
     for datum in metadata:
         seen[datum.key] = seen.get(datum.key, 0) + 1
@@ -96,7 +98,7 @@ def _metadata(subject: str, metadata: tuple[Metadatum, ...]) -> Iterator[Fate]:
             yield from _text("metadata", subject, aspect, datum.value)
 
 
-def _text(thing: str, subject: str, aspect: str, text: str) -> Iterator[Fate]:
+def _text(thing: str, subject: str, aspect: str, text: str) -> Iterator[Fated]:
     plain = ascii_of(text)
     if plain != text:
         yield (thing, subject, aspect), ("altered", f"{_SPELLING} {plain}")

@@ -8,6 +8,7 @@ from gondrel.core.formats.base import Target
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.shape import crossing_tori, shape_from_blob
+from gondrel.core.model.carries import Fated
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
@@ -19,7 +20,7 @@ _KIND = "crossing"
 
 def foresee(
     model: Model, store: BlobStore, target: Target, settings: SendSettings, *, progress: Progress = SILENT
-) -> Iterator[tuple[tuple[str, str, str], tuple[str, str]]]:
+) -> Iterator[Fated]:
     """Item key, fate and why of every body that does not simply go across.
 
     The kernel's writer turns a torus that crosses itself into a surface of revolution.

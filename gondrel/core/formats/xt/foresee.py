@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import pickle
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from gondrel.core.errors import KernelRefused
@@ -16,6 +16,7 @@ from gondrel.core.kernel.boundary_out import EXACT, boundary_of
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.shape import shape_from_blob
 from gondrel.core.model.boundary import Boundary
+from gondrel.core.model.carries import Fated
 from gondrel.core.model.geometry import Line
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -90,7 +91,7 @@ def _too_short(boundary: Boundary) -> str:
 
 def foresee(
     model: Model, store: BlobStore, target: Target, settings: SendSettings, *, progress: Progress = SILENT
-) -> Iterator[tuple[tuple[str, str, str], tuple[str, str]]]:
+) -> Iterator[Fated]:
     """Item key, fate and why of every body and mirrored or scaled place that does not simply go across.
 
     Raises:
@@ -105,24 +106,29 @@ def foresee(
     yield from _places(model)
 
 
-def _places(model: Model) -> Iterator[tuple[tuple[str, str, str], tuple[str, str]]]:
+def _places(model: Model) -> Iterator[Fated]:
     """Mirrored or scaled components come back rigidly placed, with a part made to that shape."""
     changes = {use.id: split_placement(use.placement)[1] for _, use in model.occurrences()}
     as_is = _reached(model, model.roots, changes)
+    mirrored = [use.product for _, use in model.occurrences() if changes[use.id]]
+    copied = _reached(model, mirrored, {})
     why = "a mirrored or scaled part is made and placed rigidly"
     for parent, use in model.occurrences():
         inside = parent.id not in as_is
         if changes[use.id] or inside:
             yield ("placement", use.id, "place"), ("altered", why)
         if changes[use.id] and use.product in as_is:
-            yield ("structure", use.id, "component"), ("altered", "it comes back as a copy, not shared")
+            why = "it comes back as a copy, not shared"
+            yield ("structure", use.id, "component"), ("altered", why, 1)
+        elif use.product in as_is and parent.id in copied:
+            yield ("structure", use.id, "component"), ("carried", "", 1)
     for product, body in model.bodies():
         if product.id not in as_is:
             yield ("geometry", body.id, "shape"), ("altered", "it is made mirrored or scaled")
 
 
-def _reached(model: Model, roots: tuple[str, ...], changes: dict[str, tuple[float, ...]]) -> set[str]:
-    """Products that occur somewhere with nothing mirrored or scaled above them."""
+def _reached(model: Model, roots: Iterable[str], changes: dict[str, tuple[float, ...]]) -> set[str]:
+    """Products that occur somewhere under others with nothing mirrored or scaled in between."""
     found: set[str] = set()
     stack = list(roots)
     while stack:
@@ -130,5 +136,5 @@ def _reached(model: Model, roots: tuple[str, ...], changes: dict[str, tuple[floa
         if key in found or key not in model.by_id:
             continue
         found.add(key)
-        stack += [use.product for use in model.product(key).occurrences if not changes[use.id]]
+        stack += [use.product for use in model.product(key).occurrences if not changes.get(use.id)]
     return found
