@@ -51,15 +51,17 @@ def mends_page() -> str:
         "and refused when it would add a fault, move what is there further than it may (ten times the "
         "distance chosen, unless said otherwise) or, for one that keeps the shape, change the volume of a "
         "sound solid by more than 1 %. `--safe` does those that keep the shape; those done only when asked "
-        "for need their code (`--only R110`) or the code of a check.",
+        "for need their code (`--only R110`) or the code of a check; `--set finding=N` mends one finding "
+        "alone, by its number in `gondrel check`.",
         "",
-        "| code | does | how | for | keeps the shape | only when asked for |",
-        "|---|---|---|---|---|---|",
+        "| code | does | how | for | keeps the shape | only when asked for | for one finding alone |",
+        "|---|---|---|---|---|---|---|",
     ]
     for each in mend_helps():
-        safe, asked = ("yes" if flag else "no" for flag in (each.is_safe, each.is_asked))
+        flags = (each.is_safe, each.is_asked, each.is_single)
+        told = " | ".join("yes" if flag else "no" for flag in flags)
         cures = ", ".join(each.cures)
-        lines.append(f"| {each.code} | {each.title} | {each.what} | {cures} | {safe} | {asked} |")
+        lines.append(f"| {each.code} | {each.title} | {each.what} | {cures} | {told} |")
     return "\n".join(lines) + "\n"
 
 

@@ -72,7 +72,7 @@ def check_lines(result: dict[str, Any]) -> list[str]:
             who = " / ".join(t for t in dict.fromkeys((finding["product"], finding["body"])) if t)
             at = finding["where"].get("point")
             place = f" at ({', '.join(f'{v:.3f}' for v in at)})" if at else ""
-            lines.append(f"      {who}: {finding['text']}{place}")
+            lines.append(f"      #{finding['number']} {who}: {finding['text']}{place}")
         if len(found) > _SHOWN:
             lines.append(f"      and {len(found) - _SHOWN} more")
     lines += [f"  not run: {n['code']} {n['why']}" for n in result["not_run"]]

@@ -165,6 +165,7 @@ class MainWindow(QMainWindow):
         self.check.next_wanted.connect(self._after_check)
         self.mend.next_wanted.connect(lambda: session.go(4))
         self.check.chosen.connect(self._point_at)
+        self.check.mend_wanted.connect(self.mend.look_at_one)
         self.check.part_chosen.connect(lambda product: session.select((chain_of_product(product),)))
         self.check.save_wanted.connect(lambda path: reporting.save_findings(self, Path(path)))
         self.mend.opened.connect(self._finding)

@@ -10,6 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
+from gondrel.core.kernel.broken import cylinder_as_spline
 from gondrel.core.kernel.build import block, cut, cylinder
 from gondrel.core.kernel.flawed import with_ledge
 from gondrel.core.kernel.inspection import inspect_shape
@@ -123,6 +124,32 @@ def test_a_bell_of_two_surfaces_is_looked_at_kept_compared_and_undone(window, tm
     settle(session)
     assert len(list(session.model.bodies())) == 2 and not session.checking.mended
     assert not canvas.two
+
+
+def test_one_finding_alone_is_mended_from_the_list(window, tmp_path: Path) -> None:
+    """Two spline quarters that are cylinders; the first is mended, the second stays."""
+    session, sheet = window.session, window.check
+    store = BlobStore(tmp_path / "s")
+    path = str(tmp_path / "quarters.stp")
+    quarters = model_of(store, cylinder_as_spline(8.0, 20.0), cylinder_as_spline(5.0, 20.0))
+    send(quarters, path, "step-ap242", settings_from({}), str(tmp_path / "s"))
+    _checked(window, path)
+    session.go(1)
+    sheet._open("G405")
+    wait_until(lambda: "G405" in sheet.lists)
+    listed = sheet.lists["G405"]
+    assert listed.count() == 2 and not sheet.one.isVisible()
+    listed.setCurrentRow(1)
+    wait_until(sheet.one.isVisible)
+    QTest.qWait(50)
+    QTest.mouseClick(sheet.one, LEFT)
+    wait_until(lambda: session.checking.preview is not None)
+    settle(session)
+    assert session.station == 2 and [t.code for t in session.checking.preview.told] == ["R110"]
+    QTest.mouseClick(window.mend.main, LEFT)
+    wait_until(lambda: bool(session.checking.mended) and session.checking.report is not None)
+    settle(session)
+    assert sum(f.code == "G405" for f in session.checking.report.findings) == 1
 
 
 def test_a_picked_face_is_removed_when_kept(window, tmp_path: Path) -> None:

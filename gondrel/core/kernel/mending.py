@@ -9,11 +9,16 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 
-from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy, BRepBuilderAPI_FindPlane, BRepBuilderAPI_MakeFace
+from OCP.BRepBuilderAPI import (
+    BRepBuilderAPI_Copy,
+    BRepBuilderAPI_FindPlane,
+    BRepBuilderAPI_MakeFace,
+    BRepBuilderAPI_MakeVertex,
+)
 from OCP.BRepFill import BRepFill_Filling
 from OCP.BRepGProp import BRepGProp
 from OCP.GeomAbs import GeomAbs_Shape
-from OCP.gp import gp_Pln
+from OCP.gp import gp_Pln, gp_Pnt
 from OCP.GProp import GProp_GProps
 from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.ShapeAnalysis import ShapeAnalysis_FreeBounds
@@ -25,6 +30,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call
+from gondrel.core.kernel.distance import distance_between
 from gondrel.core.kernel.join import JoinedBody, join_faces, solids_of_shells
 from gondrel.core.kernel.shape import edges_of, faces_of, shell_of, split_bodies
 from gondrel.core.model.body import BodyKind
@@ -104,7 +110,13 @@ def drop_doubled(shape: TopoDS_Shape, tolerance: float) -> Made:
         return [(body.kind, body.shape) for body in joined.bodies]
 
 
-def close_rims(shapes: Sequence[TopoDS_Shape], tolerance: float, *, smooth: bool = False) -> Made:
+def close_rims(
+    shapes: Sequence[TopoDS_Shape],
+    tolerance: float,
+    *,
+    smooth: bool = False,
+    near: tuple[float, float, float] | None = None,
+) -> Made:
     """Bodies of some skins with their open rims closed: rims in one plane by one plane face, an inner
     rim as its hole, others by a face filled in between.
 
@@ -112,6 +124,7 @@ def close_rims(shapes: Sequence[TopoDS_Shape], tolerance: float, *, smooth: bool
         tolerance: how far apart edges are that belong together, mm.
         smooth: whether every rim is filled so that the face runs on from its neighbours without an
             edge, as the crown of a dome does; no plane faces then.
+        near: only the rim nearest to this point, mm, is closed; none for all.
 
     Raises:
         KernelRefused: when a rim is not closed or can't be filled.
@@ -122,6 +135,9 @@ def close_rims(shapes: Sequence[TopoDS_Shape], tolerance: float, *, smooth: bool
         rims = [wire for body in joined.bodies for wire in rims_of(body.shape)]
         if not rims:
             raise KernelRefused("there is no open rim to close")
+        if near is not None:
+            at = BRepBuilderAPI_MakeVertex(gp_Pnt(*near)).Vertex()
+            rims = [min(rims, key=lambda rim: distance_between(at, rim)[0])]
         caps: list[TopoDS_Shape] = []
         flat: list[tuple[gp_Pln, TopoDS_Wire]] = []
         for rim in rims:

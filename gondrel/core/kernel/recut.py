@@ -50,42 +50,52 @@ def widest_gap(shape: TopoDS_Shape) -> float:
     return max([gap.distance for gap in body.gaps] + [edge.off_ends for edge in body.edges], default=0.0)
 
 
-def recut_edges(shape: TopoDS_Shape, gap: float) -> Made:
+def recut_edges(shape: TopoDS_Shape, gap: float, only: Collection[int] | None = None) -> Made:
     """A body whose edges that lie off a surface, or end before their vertices, by more than a gap (mm) run
     where its surfaces meet.
 
     Surfaces stay as they are; so do edges whose surfaces run into one another smoothly.
+
+    Args:
+        only: faces (by index) whose edges are laid anew; none for all.
 
     Raises:
         KernelRefused: when no edge lies off, when surfaces do not meet, or the kernel fails.
     """
     with kernel_call("laying edges anew"):
         laid = _Laid(boundary_of(shape).boundary)
-        off = {number for number in laid.used() if max(laid.gap(number), laid.short_of_ends(number)) > gap}
+        off = {
+            number
+            for number in laid.used()
+            if (only is None or laid.bounds(number, only))
+            and max(laid.gap(number), laid.short_of_ends(number)) > gap
+        }
         if not off:
             raise KernelRefused("no edge lies off its surfaces")
         return _made(laid.again(off))
 
 
-def to_analytic(shape: TopoDS_Shape, within: float) -> Made:
+def to_analytic(shape: TopoDS_Shape, within: float, only: Collection[int] | None = None) -> Made:
     """A body whose spline faces that lie on a plane, cylinder, cone, sphere or torus have that surface.
 
     Args:
         within: how far a spline may lie off the analytic surface, mm. Edges of such faces run where
-            the new surfaces meet.
+            the new surfaces meet. only: faces (by index) that may be replaced, none for all.
 
     Raises:
         KernelRefused: when no face is such, or the body can't be laid anew.
     """
     with kernel_call("replacing splines"):
-        return _analytic(boundary_of(shape).boundary, within)
+        return _analytic(boundary_of(shape).boundary, within, only)
 
 
-def _analytic(boundary: Boundary, within: float) -> Made:
+def _analytic(boundary: Boundary, within: float, only: Collection[int] | None) -> Made:
     faces = list(boundary.faces)
     changed: set[int] = set()
     maker = CurveMaker()
     for number, face in enumerate(faces):
+        if only is not None and face.source not in only:
+            continue
         made = maker.surface(face.surface)
         found = analytic_surface(made.surface, within)
         if found is None:
@@ -171,6 +181,10 @@ class _Laid:
             for face in self.edges.faces_of_edge[number]
             for point in points
         )
+
+    def bounds(self, number: int, faces: Collection[int]) -> bool:
+        """Whether an edge bounds one of some faces of the body it was made from."""
+        return any(self.boundary.faces[f].source in faces for f in self.edges.faces_of_edge[number])
 
     def short_of_ends(self, number: int) -> float:
         """How far an edge ends from its vertices at most, mm."""

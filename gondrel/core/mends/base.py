@@ -24,6 +24,7 @@ class BodyWork:
         marked: for each body the faces (by index) that findings point at.
         looks: for each body the colours of its faces, by index.
         smooth: whether faces that close rims run on from their neighbours without an edge.
+        near: a point of the body; only what lies nearest to it is to be mended, where that can be told.
     """
 
     shapes: Sequence[Shape]
@@ -32,6 +33,12 @@ class BodyWork:
     marked: Sequence[frozenset[int]] = ()
     looks: Sequence[Mapping[int, Rgba | None]] = ()
     smooth: bool = False
+    near: tuple[float, float, float] | None = None
+
+    @property
+    def only(self) -> frozenset[int] | None:
+        """The faces of the one finding that is to be mended; none when all are."""
+        return self.marked[0] if self.near is not None else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +70,7 @@ class Mend:
         cures: codes of the checks whose findings it cures.
         is_safe: whether it keeps the shape that is there. is_asked: whether it is done only when it is
             asked for by name, because the sender may have meant what is there.
-        order: mends are tried by rising order.
+        order: mends are tried by rising order. is_single: whether it can be done for one finding alone.
     """
 
     code: str
@@ -74,6 +81,7 @@ class Mend:
     order: int
     is_safe: bool = False
     is_asked: bool = False
+    is_single: bool = False
 
 
 @dataclass(frozen=True, slots=True)

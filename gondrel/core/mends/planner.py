@@ -34,7 +34,7 @@ def plan_mends(findings: Iterable[Finding]) -> tuple[PlannedMend, ...]:
                 PlannedMend(
                     mend.code, mend.title, mend.what, mend.is_safe, mend.is_asked,
                     tuple(dict.fromkeys(f.code for f in cured)), len(cured),
-                    tuple(dict.fromkeys(f.product for f in cured if f.product)),
+                    tuple(dict.fromkeys(f.product for f in cured if f.product)), mend.is_single,
                 )
             )  # fmt: skip
     return tuple(planned)
@@ -73,7 +73,7 @@ def mend_model(
 
 
 def _wants(wish: MendWish, mend: BodyMend | ModelMend) -> bool:
-    if wish.safe and not mend.is_safe:
+    if (wish.safe and not mend.is_safe) or (wish.finding is not None and not mend.is_single):
         return False
     if wish.only:
         return bool({mend.code, *mend.cures} & set(wish.only))
@@ -108,12 +108,12 @@ def _structure(
     for mend in mends:
         overlaps = bool(set(mend.cures) & _OVERLAPS)
         found = check_model(model, store, limits, overlaps=overlaps).findings
-        cured = [f for f in found if f.code in mend.cures]
+        cured = [f for f in found if f.code in mend.cures and wish.means(f)]
         for key in dict.fromkeys(f.product for f in cured):
             if key and not _covers(wish, key):
                 continue
             work = ModelWork(model, store, key, tuple(f for f in cured if f.product == key), limits)
-            model, found, outcome = _changed(mend, work, found, overlaps)
+            model, found, outcome = _changed(mend, work, found, overlaps, wish)
             told.append(outcome)
     return model
 
@@ -122,7 +122,7 @@ _OVERLAPS = frozenset(("A508", "A509", "A510"))
 
 
 def _changed(
-    mend: ModelMend, work: ModelWork, found: tuple[Finding, ...], overlaps: bool
+    mend: ModelMend, work: ModelWork, found: tuple[Finding, ...], overlaps: bool, wish: MendWish
 ) -> tuple[Model, tuple[Finding, ...], Mended]:
     """What came of a mend: the model, what is found on the whole of it now, and the record.
 
@@ -142,6 +142,10 @@ def _changed(
     except GondrelError as error:
         return work.model, found, told("refused", error.message, before)
     left = [f for f in now if f.code in mend.cures and f.product == work.product]
+    if wish.finding is not None and len(left) < sum(
+        f.code in mend.cures and f.product == work.product for f in found
+    ):
+        left = []  # one of them is gone
     after = figures_of(work.store, _bodies(changed.model, work.product), left)
     if faults_of(now) > faults_of(found):
         return work.model, found, told("refused", "it would make things worse", after)

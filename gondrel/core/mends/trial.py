@@ -9,6 +9,7 @@ from gondrel.core.checks.runner import check_model
 from gondrel.core.errors import GondrelError
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.deviation import one_way_deviation
+from gondrel.core.kernel.inspection import inspect_shape
 from gondrel.core.kernel.shape import Shape, faces_of, shape_from_blob, shape_to_blob
 from gondrel.core.kernel.within import faces_beneath
 from gondrel.core.mends.base import BodyMend, BodyWork
@@ -45,7 +46,7 @@ class Trial:
         """What came of a mend on some bodies of a product; None when there is nothing it cures."""
         found = self._found(product, group, mend)
         by_hand = {body: places for body, places in self.wish.faces if body in {b.id for b in group}}
-        if not by_hand and not any(f.code in mend.cures for f in found):
+        if not by_hand and not any(f.code in mend.cures and self.wish.means(f) for f in found):
             return None
         before = [f.code for f in found]
         figures = figures_of(self.store, group, found)
@@ -80,7 +81,7 @@ class Trial:
         change = self._volume_change(group, before, bodies)
         if mend.is_safe and change > _SAME_VOLUME:
             return told("refused", f"it would change the volume by {change:.2%}", after, off), product
-        left = [] if by_hand else [code for code in now if code in mend.cures]
+        left = [] if by_hand else self._left(mend, before, now)
         worse = [c for c in now if now.count(c) > before.count(c) and c not in mend.cures and c[0] in "TG"]
         faults = faults_of(still), faults_of(found)
         if faults[0] > faults[1] or (worse and faults[0] >= faults[1] and left):
@@ -98,7 +99,8 @@ class Trial:
         by_hand = dict(self.wish.faces)
         marked = {body.id: set(by_hand.get(body.id, ())) for body in group}
         for finding in found:
-            if not by_hand and finding.code in asked and finding.face >= 0 and finding.body in marked:
+            is_meant = finding.code in asked and self.wish.means(finding)
+            if not by_hand and is_meant and finding.face >= 0 and finding.body in marked:
                 marked[finding.body].add(finding.face)
         return BodyWork(
             [shape_from_blob(self.store.get(b.blob)) for b in group],
@@ -107,7 +109,25 @@ class Trial:
             [frozenset(marked[b.id]) for b in group],
             [dict(b.face_colours) for b in group],
             self.wish.smooth,
+            self._near(group),
         )
+
+    def _near(self, group: tuple[Body, ...]) -> tuple[float, float, float] | None:
+        """Where the one finding is that is to be mended: of an edge, in its middle."""
+        meant = self.wish.finding
+        if meant is None:
+            return None
+        blob = next((b.blob for b in group if b.id == meant.body), None)
+        if meant.edge < 0 or blob is None:
+            return meant.point
+        return inspect_shape(shape_from_blob(self.store.get(blob))).edges[meant.edge].middle
+
+    def _left(self, mend: BodyMend, before: list[str], now: list[str]) -> list[str]:
+        """Codes of what a mend leaves of what it is for; of one finding, of its kind if none is gone."""
+        meant = self.wish.finding
+        if meant is None:
+            return [code for code in now if code in mend.cures]
+        return [meant.code] if now.count(meant.code) >= before.count(meant.code) else []
 
     def _volume_change(self, group: tuple[Body, ...], codes: list[str], bodies: tuple[Body, ...]) -> float:
         """Share of its volume by which a closed body changes; 0 for one whose volume means nothing."""

@@ -79,6 +79,7 @@ class PlannedMend:
         what: what it does, in words; is_safe: whether it keeps the shape that is there; is_asked: whether
             it is done only when asked for by name.
         cures: codes of the findings it is for; count: how many there are; products: ids of their products.
+        is_single: whether it can be done for one finding alone.
     """
 
     code: str
@@ -89,6 +90,7 @@ class PlannedMend:
     cures: tuple[str, ...]
     count: int
     products: tuple[str, ...]
+    is_single: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,6 +113,13 @@ class CheckReport:
         """How many findings of a severity."""
         return sum(f.severity is severity for f in self.findings)
 
+    def single_mend(self, finding: Finding) -> PlannedMend | None:
+        """The first mend that can be done for one finding alone, those done only when asked for last."""
+        if finding.point is None or not finding.body:
+            return None
+        mends = sorted(self.mends, key=lambda m: m.is_asked)
+        return next((m for m in mends if m.is_single and finding.code in m.cures), None)
+
 
 @dataclass(frozen=True, slots=True)
 class MendWish:
@@ -124,6 +133,7 @@ class MendWish:
         smooth: whether faces that close rims run on from their neighbours without an edge.
         faces: ids of bodies with the indices of their faces that a mend of faces is to work on, whether
             or not a check points at them.
+        finding: one of a report, which alone is to be mended.
     """
 
     only: tuple[str, ...] = ()
@@ -132,6 +142,15 @@ class MendWish:
     products: tuple[str, ...] = ()
     smooth: bool = False
     faces: tuple[tuple[str, tuple[int, ...]], ...] = ()
+    finding: Finding | None = None
+
+    def means(self, finding: Finding) -> bool:
+        """Whether a finding is to be mended."""
+        return self.finding is None or _place(self.finding) == _place(finding)
+
+
+def _place(finding: Finding) -> tuple[object, ...]:
+    return finding.code, finding.body, finding.face, finding.edge, finding.vertex, finding.point
 
 
 @dataclass(frozen=True, slots=True)

@@ -156,7 +156,10 @@ def check_object(model: Model, report: CheckReport) -> Json:
     assert model.provenance is not None
     names = {body.id: body.name or product.label for product, body in model.bodies()}
     cures = {code: [m.code for m in report.mends if code in m.cures] for code in _codes(report)}
-    found = [_finding(model, names, cures, finding) for finding in report.findings]
+    found = [
+        {"number": number, **_finding(model, names, cures, finding)}
+        for number, finding in enumerate(report.findings, 1)
+    ]
     troubled = {f.body for f in report.findings if f.body and f.severity is not Severity.NOTE}
     bodies = [body.id for _, body in model.bodies()]
     return {

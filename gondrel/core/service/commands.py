@@ -19,12 +19,12 @@ from gondrel.core.reports.contract import (
 )
 from gondrel.core.service.check import check, limits_from
 from gondrel.core.service.intake import receive_by
-from gondrel.core.service.mend import mend, named_faces
+from gondrel.core.service.mend import mend, named_faces, wish_for
 from gondrel.core.service.prove import prove_files
 from gondrel.core.service.receive import measure_all
 from gondrel.core.service.recipes import recipe_named, recipes
 from gondrel.core.service.send import forecast_for, kind_of_suffix, send, settings_from
-from gondrel.core.service.values import flag_of, number_of
+from gondrel.core.service.values import flag_of, number_of, whole_of
 from gondrel.core.work import SILENT, Progress
 
 _CHECK = "check."
@@ -119,15 +119,17 @@ def mend_command(
     limits = {k.removeprefix(_CHECK): v for k, v in values.items() if k.startswith(_CHECK)}
     tolerance = number_of(values, "within", 1e-3, least=1e-7)
     smooth = flag_of(values, "smooth", False)
-    own = ("within", "smooth", "faces")
+    own = ("within", "smooth", "faces", "finding")
     chosen = settings_from({k: v for k, v in values.items() if k not in own and not k.startswith(_CHECK)})
     kind = kind_of_suffix(out)
     if Path(out).resolve() == Path(path).resolve():
         raise InputError("the file to send must not be the file received", file=out)
     model = receive_by(path, store, received, progress=progress.part(0.0, 0.2))
     faces = named_faces(model, values["faces"]) if "faces" in values else ()
-    wish = MendWish(tuple(only) or (("R114",) if faces else ()), safe, tolerance, (), smooth, faces)
     before = check(model, limits, store, progress=progress.part(0.2, 0.4))
+    wish = MendWish(tuple(only) or (("R114",) if faces else ()), safe, tolerance, (), smooth, faces)
+    if "finding" in values:
+        wish = wish_for(before, whole_of(values, "finding"), wish)
     mended, told = mend(model, wish, limits, store, progress=progress.part(0.4, 0.7))
     after = check(mended, limits, store, progress=progress.part(0.7, 0.8))
     sent = send(mended, out, kind, chosen, store, progress=progress.part(0.8, 1.0))

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from pathlib import Path
 
 from gondrel.core.errors import UsageError
 from gondrel.core.mends.catalogue import all_mends
 from gondrel.core.mends.planner import mend_model
-from gondrel.core.model.findings import Mended, MendWish
+from gondrel.core.model.findings import CheckReport, Mended, MendWish
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.check import limits_from
@@ -16,7 +17,7 @@ from gondrel.core.service.mend_mesh import mend_meshes
 from gondrel.core.service.messages import MendHelp
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["mend", "mend_helps", "named_faces"]
+__all__ = ["mend", "mend_helps", "named_faces", "wish_for"]
 
 _MESHES = frozenset(("F701", "R201"))
 
@@ -75,10 +76,28 @@ def named_faces(model: Model, text: str) -> tuple[tuple[str, tuple[int, ...]], .
     return ((found[0], tuple(int(n) - 1 for n in listed)),)
 
 
+def wish_for(report: CheckReport, number: int, wish: MendWish) -> MendWish:
+    """A wish narrowed to one finding, by its number in a report from 1, and a mend that can be done for it.
+
+    Raises:
+        UsageError: when there is no such finding, or no mend for it alone.
+    """
+    if not 0 < number <= len(report.findings):
+        raise UsageError(f"there is no finding {number}", hint=f"there are {len(report.findings)}")
+    finding = report.findings[number - 1]
+    single = report.single_mend(finding)
+    if single is None:
+        raise UsageError(
+            f"no mend can be done for finding {number} ({finding.code}) alone",
+            hint=f"mend all of its kind with --only {finding.code}",
+        )
+    return replace(wish, only=wish.only or (single.code,), finding=finding)
+
+
 def mend_helps(*, progress: Progress = SILENT) -> tuple[MendHelp, ...]:
     """What each mend does and for what it is."""
     helps = [
-        MendHelp(m.code, m.title, m.what, m.cures, m.is_safe, m.is_asked) for m in all_mends()
+        MendHelp(m.code, m.title, m.what, m.cures, m.is_safe, m.is_asked, m.is_single) for m in all_mends()
     ]  # fmt: skip
     mesh = MendHelp(
         "R201", "Mend mesh", "Facets said twice go, all are turned alike, holes are closed with facets.",

@@ -54,6 +54,7 @@ class MendHelp:
     cures: tuple[str, ...]
     is_safe: bool
     is_asked: bool
+    is_single: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from gondrel.core.errors import UsageError
 
-__all__ = ["check_keys", "choice_of", "flag_of", "number_of", "words_of"]
+__all__ = ["check_keys", "choice_of", "flag_of", "number_of", "whole_of", "words_of"]
 
 
 def check_keys(values: Iterable[str], known: Sequence[str]) -> None:
@@ -29,6 +29,14 @@ def number_of(values: Mapping[str, str], key: str, default: float, *, least: flo
     if not number >= least or math.isinf(number):
         raise UsageError(f"{key} must be a number of {least:g} or more (got {text!r})")
     return number
+
+
+def whole_of(values: Mapping[str, str], key: str) -> int:
+    """A whole number. Raises UsageError when it is none."""
+    text = values.get(key, "")
+    if not text.isdigit():
+        raise UsageError(f"{key} must be a whole number (got {text!r})")
+    return int(text)
 
 
 def choice_of(values: Mapping[str, str], key: str, choices: Sequence[str]) -> str:

@@ -21,6 +21,7 @@ __all__ = ["CheckSheet"]
 
 _LIMITS = (("", "0.01 mm"), ("0.001", "0.001 mm"), ("0.05", "0.05 mm"), ("0.1", "0.1 mm"))
 _MOST_LISTED = 200
+_ROLE = Qt.ItemDataRole.UserRole
 _SIGNS = {Severity.FAULT: "\u25c6", Severity.DOUBT: "\u25d0", None: "\u2713"}
 """Marks of a part by the worst that was found on it, as those of the verdicts."""
 
@@ -30,6 +31,7 @@ class CheckSheet(SheetView):
 
     chosen = Signal(object)
     part_chosen = Signal(str)
+    mend_wanted = Signal(object)
     save_wanted = Signal(str)
     next_wanted = Signal()
 
@@ -41,6 +43,7 @@ class CheckSheet(SheetView):
         self.pills: dict[Severity, QPushButton] = {}
         self.lists: dict[str, QListWidget] = {}
         self.parts: QListWidget | None = None
+        self.one = QPushButton()
         self.limit = QComboBox()
         self.limit.setAccessibleName("What still counts as sound")
         for value, text in _LIMITS:
@@ -152,12 +155,10 @@ class CheckSheet(SheetView):
             sign = _SIGNS[line.severity]
             item = QListWidgetItem(f"{sign} {line.text}")
             item.setToolTip(line.text)
-            item.setData(Qt.ItemDataRole.UserRole, line.product)
+            item.setData(_ROLE, line.product)
             listed.addItem(item)
         listed.setFixedHeight(min(len(lines), 8) * 18 + 10)
-        listed.itemClicked.connect(
-            lambda item: self.part_chosen.emit(str(item.data(Qt.ItemDataRole.UserRole)))
-        )
+        listed.itemClicked.connect(lambda item: self.part_chosen.emit(str(item.data(_ROLE))))
         self.parts = listed
         self.add(listed)
 
@@ -202,13 +203,17 @@ class CheckSheet(SheetView):
         for finding in group.findings[:_MOST_LISTED]:
             item = QListWidgetItem(line_of(finding, labels))
             item.setToolTip(item.text())
-            item.setData(Qt.ItemDataRole.UserRole, finding)
+            item.setData(_ROLE, finding)
             listed.addItem(item)
         listed.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         listed.setFixedHeight(min(len(group.findings), 8) * 18 + 10)
         listed.currentItemChanged.connect(lambda item, _: self._choose(item))
         self.lists[group.code] = listed
         self.add(listed)
+        self.one = QPushButton("Mend only this one\u2026")
+        self.one.clicked.connect(lambda: self.mend_wanted.emit(listed.currentItem().data(_ROLE)))
+        self.one.hide()
+        self.add(self.one)
         if len(group.findings) > _MOST_LISTED:
             self.add(quiet(f"and {len(group.findings) - _MOST_LISTED} more; save the findings to see all"))
 
@@ -218,8 +223,10 @@ class CheckSheet(SheetView):
 
     def _choose(self, item: QListWidgetItem | None) -> None:
         if item is not None:
-            finding: Found = item.data(Qt.ItemDataRole.UserRole)
+            finding: Found = item.data(_ROLE)
             self.chosen.emit(finding)
+            report = self.session.checking.report
+            self.one.setVisible(report is not None and report.single_mend(finding) is not None)
 
     def save_findings(self) -> None:
         """Ask where to, and have the findings saved: a page for people, or JSON for programs."""

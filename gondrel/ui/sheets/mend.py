@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton
 
+from gondrel.core.model.findings import Finding as Found
 from gondrel.core.model.findings import Mended, MendWish, PlannedMend, Severity
 from gondrel.core.reports.figures import count_of
 from gondrel.ui.presenters.cells import Finding
@@ -79,6 +81,15 @@ class MendSheet(SheetView):
 
     def _one(self, code: str, title: str, keep: bool) -> None:
         self.session.checking.try_mend(title, self._wish(only=(code,)), keep=keep)
+
+    def look_at_one(self, found: Found) -> None:
+        """Try the mend that there is for one finding alone, to be looked at."""
+        report = self.session.checking.report
+        mend = report.single_mend(found) if report is not None else None
+        if mend is not None:
+            wish = replace(self._wish(only=(mend.code,)), products=(), finding=found)
+            self.session.go(2)
+            self.session.checking.try_mend(mend.title, wish, keep=False)
 
     def _remove_picked(self) -> None:
         picked = self.session.checking.picked_face

@@ -18,5 +18,6 @@ MEND = BodyMend(
     cures=("T101", "T102", "A506"),
     order=80,
     takes_all=True,
-    run=lambda work: close_rims(work.shapes, work.tolerance, smooth=work.smooth),
+    is_single=True,
+    run=lambda work: close_rims(work.shapes, work.tolerance, smooth=work.smooth, near=work.near),
 )

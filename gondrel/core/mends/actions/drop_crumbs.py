@@ -30,5 +30,6 @@ MEND = ModelMend(
     what="Bodies no larger than the shortest edge allowed go from parts that have others.",
     cures=("G304",),
     order=105,
+    is_single=True,
     run=run,
 )

@@ -50,5 +50,6 @@ MEND = ModelMend(
     what="Of two equal solids of a part, or two components of one part, in the same place one is kept.",
     cures=("A510", "A504"),
     order=120,
+    is_single=True,
     run=run,
 )

@@ -52,5 +52,6 @@ MEND = ModelMend(
     cures=("A508", "A509"),
     order=140,
     is_asked=True,
+    is_single=True,
     run=run,
 )

@@ -19,5 +19,6 @@ MEND = BodyMend(
     order=95,
     is_safe=True,
     is_asked=True,
-    run=lambda work: merge_faces(work.shapes[0], work.looks[0], work.tolerance),
+    is_single=True,
+    run=lambda work: merge_faces(work.shapes[0], work.looks[0], work.tolerance, work.only),
 )

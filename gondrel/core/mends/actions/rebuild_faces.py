@@ -18,5 +18,6 @@ MEND = BodyMend(
     cures=("T106", "T108"),
     order=55,
     is_safe=True,
+    is_single=True,
     run=lambda work: rebuild_faces(work.shapes[0], work.marked[0], work.tolerance),
 )

@@ -18,6 +18,7 @@ MEND = BodyMend(
     ),
     cures=("G201", "G205", "G202", "G204"),
     order=45,
-    run=lambda work: recut_edges(work.shapes[0], work.limits.gap),
+    is_single=True,
+    run=lambda work: recut_edges(work.shapes[0], work.limits.gap, work.only),
     reach=lambda work: max(10 * work.tolerance, 1.5 * widest_gap(work.shapes[0])),
 )

@@ -18,5 +18,6 @@ MEND = BodyMend(
     cures=("G302", "G306"),
     order=97,
     is_asked=True,
+    is_single=True,
     run=lambda work: remove_steps(work.shapes[0], work.marked[0]),
 )

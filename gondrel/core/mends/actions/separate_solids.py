@@ -61,5 +61,6 @@ MEND = ModelMend(
     cures=("A508",),
     order=130,
     is_asked=True,
+    is_single=True,
     run=run,
 )

@@ -19,5 +19,6 @@ MEND = BodyMend(
     order=90,
     is_safe=True,
     is_asked=True,
-    run=lambda work: to_analytic(work.shapes[0], work.tolerance),
+    is_single=True,
+    run=lambda work: to_analytic(work.shapes[0], work.tolerance, work.only),
 )
