@@ -14,14 +14,20 @@ from gondrel.core.model.findings import Finding
 from gondrel.ui.scene.camera import project
 from gondrel.ui.theme import palette, verdict_colour
 
-__all__ = ["SEVERITY_VERDICT", "FindingPointer"]
+__all__ = ["SEVERITY_VERDICT", "FindingPointer", "severity_colour"]
 
 SEVERITY_VERDICT = {"fault": "lost", "doubt": "altered", "note": "unproved"}
 """How severities are drawn: by the marks of the verdicts of the same weight."""
 
 _HALO = 17.0
+_LABEL_SHARE = 0.85
 _NEAR_SHARE = 1 / 12
 """How much of a body's size is seen round a finding when it is flown to."""
+
+
+def severity_colour(finding: Finding) -> QColor:
+    """The colour a finding is drawn in."""
+    return QColor(verdict_colour(SEVERITY_VERDICT[finding.severity.value]))
 
 
 class FindingPointer(QWidget):
@@ -43,11 +49,13 @@ class FindingPointer(QWidget):
         placement: tuple[float, ...],
         box: np.ndarray,
         fly: Callable[[list[Any]], None],
+        around: np.ndarray | None = None,
     ) -> None:
         """Fly to a finding and point at it.
 
         Args:
-            placement: of its body in the whole; box: (2, 3) of its body in the whole; fly: fits boxes.
+            placement: of its body in the whole; box: (2, 3) of its body in the whole; fly: fits boxes;
+                around: (2, 3) of all that is concerned, in the whole, which is to be seen too.
         """
         self.finding = finding
         size = float(np.linalg.norm(box[1] - box[0]))
@@ -59,7 +67,8 @@ class FindingPointer(QWidget):
         matrix = np.asarray(placement, float).reshape(4, 4)
         self.at = matrix[:3, :3] @ np.asarray(finding.point) + matrix[:3, 3]
         half = max(size * _NEAR_SHARE, 1e-3)
-        fly([np.stack([self.at - half, self.at + half])])
+        near = np.stack([self.at - half, self.at + half])
+        fly([near] if around is None else [near, around])
         self.resize(self.canvas.size())
         self.show()
         self.raise_()
@@ -88,7 +97,7 @@ class FindingPointer(QWidget):
         p = palette()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        colour = QColor(verdict_colour(SEVERITY_VERDICT[self.finding.severity.value]))
+        colour = severity_colour(self.finding)
         for width, shown in ((6.0, QColor(p.sheet)), (2.5, colour)):
             painter.setPen(QPen(shown, width))
             painter.drawEllipse(at, _HALO, _HALO)
@@ -97,7 +106,7 @@ class FindingPointer(QWidget):
         font.setPixelSize(12)
         painter.setFont(font)
         metrics = QFontMetricsF(font)
-        shown_text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, self.width() * 0.6)
+        shown_text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, self.width() * _LABEL_SHARE)
         room = metrics.horizontalAdvance(shown_text) + 20
         to_right = at.x() + 60 + room < self.width()
         corner = QPointF(at.x() + (44 if to_right else -44), max(at.y() - 52, 20))

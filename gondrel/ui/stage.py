@@ -12,7 +12,7 @@ from gondrel.core.model.findings import Finding
 from gondrel.ui.beside import Beside, partners_of
 from gondrel.ui.deviation_map import DeviationMap
 from gondrel.ui.divider import Divider
-from gondrel.ui.finding_pointer import FindingPointer
+from gondrel.ui.finding_pointer import FindingPointer, severity_colour
 from gondrel.ui.legend import Legend
 from gondrel.ui.presenters.rows import Chain, covers
 from gondrel.ui.scene import camera as moves
@@ -20,7 +20,7 @@ from gondrel.ui.scene.bodies import Hit, Look, PlacedBody
 from gondrel.ui.scene.body_mesh import BodyMesh
 from gondrel.ui.scene.canvas import Canvas
 from gondrel.ui.scene.loader import MeshLoader
-from gondrel.ui.scene.marks import edge_mark, face_mark, nearest_edge
+from gondrel.ui.scene.marks import edge_mark, face_mark, finding_marks, nearest_edge
 from gondrel.ui.session import RECEIVED, RETURNED, Session
 from gondrel.ui.stage_line import line_at
 from gondrel.ui.theme import palette
@@ -343,10 +343,12 @@ class StageView(QWidget):
             self.pointer.forget()
             return
         first = placed[0]
-        if 0 <= finding.face < len(first.mesh.face_starts) - 1 and first.body.id == finding.body:
-            self.canvas.mark(RECEIVED, (face_mark(first, finding.face, _HOVER),))
+        around = None
+        if first.body.id == finding.body:
+            marks, around = finding_marks(first, finding, severity_colour(finding).getRgbF()[:3])
+            self.canvas.mark(RECEIVED, marks)
         place = tuple(first.matrix.ravel())
-        self.pointer.show_finding(finding, place, first.box, self.canvas.fit)
+        self.pointer.show_finding(finding, place, first.box, self.canvas.fit, around)
 
     def fit_all(self) -> None:
         """Fit everything."""

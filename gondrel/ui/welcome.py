@@ -18,7 +18,7 @@ from gondrel.ui.theme import font
 __all__ = ["Welcome"]
 
 _RECENT = 5
-_NOTICE = 170
+_NOTICE = 120
 
 
 _DROP = "Drop a STEP, IGES, Parasolid XT or mesh file, or a saved crossing, anywhere in this window."

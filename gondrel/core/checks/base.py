@@ -14,7 +14,7 @@ __all__ = ["Check", "Flaw", "connected_rims"]
 
 @dataclass(frozen=True, slots=True)
 class Flaw:
-    """What a check found on a body: where, how much, and in words."""
+    """What a check found on a body: where, how much, and in words; edges: where it is of several."""
 
     text: str
     face: int = -1
@@ -23,6 +23,7 @@ class Flaw:
     point: tuple[float, float, float] | None = None
     measured: float | None = None
     limit: float | None = None
+    edges: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -28,7 +28,7 @@ from gondrel.core.work import SILENT, Progress, share_work
 
 __all__ = ["all_checks", "check_model"]
 
-_EDITION = 3
+_EDITION = 4
 """Raised when checks find other things than before, so that kept results are not used."""
 
 
@@ -86,7 +86,7 @@ def _finding(code: str, flaw: Flaw, product: str, body: Body) -> Finding:
         title, severity, unit = check.title, check.severity, check.unit
     return Finding(
         code, title, severity, flaw.text, product, body.id, flaw.face, flaw.edge, flaw.vertex, flaw.point,
-        flaw.measured, flaw.limit, unit,
+        flaw.measured, flaw.limit, unit, edges=flaw.edges,
     )  # fmt: skip
 
 

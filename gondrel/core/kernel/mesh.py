@@ -25,7 +25,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.arrays import nodes_of, normals_of, triangles_of
 from gondrel.core.kernel.calls import kernel_call
-from gondrel.core.kernel.shape import edges_of, faces_of
+from gondrel.core.kernel.shape import edges_of, faces_of, shells_of
 
 __all__ = ["Mesh", "make_mesh"]
 
@@ -39,7 +39,7 @@ class Mesh:
         triangles: (m, 3) int32 into points; face_starts: (f + 1,) int32, triangles of face i are
             triangles[face_starts[i]:face_starts[i + 1]].
         edge_points: (k, 3) float32; edge_starts: (e + 1,) int32 into edge_points.
-        chord: chord height asked for, mm.
+        chord: chord height asked for, mm; is_closed: whether no inner side of it can be seen.
     """
 
     points: NDArray[np.float32]
@@ -49,6 +49,7 @@ class Mesh:
     edge_points: NDArray[np.float32]
     edge_starts: NDArray[np.int32]
     chord: float
+    is_closed: bool = True
 
     def to_bytes(self) -> bytes:
         """The mesh as one uncompressed npz file."""
@@ -154,6 +155,7 @@ class _Collector:
             edge_points=edge_points,
             edge_starts=edge_starts,
             chord=chord,
+            is_closed=all(BRep_Tool.IsClosed_s(shell) for shell in shells_of(self.shape)),
         )
 
     def _polylines(self, points: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.int32]]:

@@ -24,6 +24,9 @@ __all__ = ["Figures", "Trial", "faults_of", "figures_of"]
 _SAME_VOLUME = 0.01
 """Share of the volume of a sound solid that a mend said to keep the shape may change."""
 
+_NOWHERE = 1e-6
+"""How far what was there may lie off what is now and still lie on it, mm."""
+
 _OF_SKINS = frozenset(("A506",))
 
 Figures = tuple[tuple[str, float], ...]
@@ -89,7 +92,8 @@ class Trial:
         if now == before and not by_hand:
             return told("unchanged", "nothing of it could be mended so", after, off), product
         lost = sum(len(b.face_colours) for b in group) - sum(len(b.face_colours) for b in bodies)
-        why = f"what was there lies within {off:.2g} mm of what is now"
+        near = f"within {off:.2g} mm of" if off > _NOWHERE else "on"
+        why = f"what was there lies {near} what is now"
         if lost > 0 and after[3][1] >= figures[3][1]:
             why += f"; {lost} coloured faces are gone with their colour"
         return told("improved" if left else "mended", why, after, off), changed

@@ -51,7 +51,7 @@ class Finding:
         measured, limit: in unit; None where nothing is measured.
         text: what was found, in words; it never repeats the title.
         other: id of the body it is found with, where two are concerned; relative: that body's frame in
-            the frame of the first.
+            the frame of the first. edges: indices of all edges concerned, where it is several.
     """
 
     code: str
@@ -69,6 +69,7 @@ class Finding:
     unit: str = ""
     other: str = ""
     relative: Placement | None = None
+    edges: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,8 +17,9 @@ _MOST_TRIANGLES = 400_000
 
 
 def can_batch(placed: PlacedBody) -> bool:
-    """Whether an instance may be drawn with others: an opaque solid that has triangles."""
-    return placed.body.kind.value == "solid" and placed.drawn_colour[3] == 1.0 and bool(placed.mesh.pieces)
+    """Whether an instance may be drawn with others: an opaque closed solid that has triangles."""
+    is_full = placed.body.kind.value == "solid" and placed.mesh.is_closed
+    return is_full and placed.drawn_colour[3] == 1.0 and bool(placed.mesh.pieces)
 
 
 class Batch:

@@ -211,12 +211,19 @@ class Scene:
         prop.SetOpacity(opacity)
         prop.SetAmbient(0.18)
         prop.SetDiffuse(0.88)  # matt: a highlight costs a quarter of a frame in software GL
-        prop.SetBackfaceCulling(placed.body.kind.value == "solid" and opacity == 1.0)
+        is_full = placed.body.kind.value == "solid" and placed.mesh.is_closed
+        prop.SetBackfaceCulling(is_full and opacity == 1.0)
+        inner = None
+        if placed.body.kind.value == "solid" and not placed.mesh.is_closed:
+            inner = vtkProperty()
+            inner.DeepCopy(prop)
+            inner.SetColor(*(_INNER * value for value in (red, green, blue)))
         for actor, mapper in zip(
             placed.surfaces, self._mappers_of(placed.mesh, placed.body, kind), strict=True
         ):
             actor.SetMapper(mapper)
             actor.SetProperty(prop)
+            actor.SetBackfaceProperty(inner)
         own = self._edge_looks[placed.colour.alpha == 1.0]
         for actor in placed.edges:
             actor.SetProperty(self._faded_edges if look.opacity < _FADES else own)
@@ -315,6 +322,9 @@ def _mapper(piece: vtkPolyData, kind: str) -> vtkPolyDataMapper:
         mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(1.0, 1.0)
     return mapper
 
+
+_INNER = 0.62
+"""How much darker the inner side of a solid is drawn that has a hole in its skin."""
 
 _FADES = 0.25
 """Opacity of a surface below which its edges step back too."""

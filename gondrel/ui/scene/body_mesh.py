@@ -24,7 +24,7 @@ class BodyMesh:
 
     Args:
         pieces: the surface cut into runs of whole faces; piece_starts: first triangle of each.
-        lines: the edges, cut likewise.
+        lines: the edges, cut likewise; is_closed: whether no inner side can be seen.
     """
 
     points: np.ndarray
@@ -38,6 +38,7 @@ class BodyMesh:
     lines: list[vtkPolyData]
     chord: float
     bounds: np.ndarray
+    is_closed: bool = True
     _locator: vtkStaticCellLocator | None = None
 
     @classmethod
@@ -60,6 +61,7 @@ class BodyMesh:
         edge_points: np.ndarray,
         edge_starts: np.ndarray,
         chord: float | np.ndarray,
+        is_closed: bool | np.ndarray = True,
         breathe: Callable[[], None] = lambda: None,
     ) -> BodyMesh:
         """Build from the arrays of a mesh, as the kernel side describes them."""
@@ -83,7 +85,7 @@ class BodyMesh:
             bounds[1] = np.max([high for _, high in ends_of], axis=0)
         return cls(
             points, normals, triangles, face_starts, edge_points, edge_starts, pieces,
-            [int(c) for c in cuts[:-1]], lines, float(chord), bounds,
+            [int(c) for c in cuts[:-1]], lines, float(chord), bounds, bool(is_closed),
         )  # fmt: skip
 
     @property

@@ -6,10 +6,11 @@ import numpy as np
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
 
+from gondrel.core.model.findings import Finding
 from gondrel.ui.scene.bodies import Hit, PlacedBody
 from gondrel.ui.scene.body_mesh import make_lines, make_surface
 
-__all__ = ["edge_mark", "face_mark", "nearest_edge"]
+__all__ = ["edge_mark", "face_mark", "finding_marks", "nearest_edge"]
 
 Colour = tuple[float, float, float]
 
@@ -29,6 +30,18 @@ def face_mark(placed: PlacedBody, face: int, colour: Colour) -> vtkActor:
     return actor
 
 
+def outline_mark(placed: PlacedBody, face: int, colour: Colour) -> vtkActor:
+    """The rim of a face as a thick line, so that a face too narrow for a pixel is seen."""
+    mesh = placed.mesh
+    triangles = mesh.triangles[mesh.face_starts[face] : mesh.face_starts[face + 1]]
+    sides = np.sort(triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
+    found, times = np.unique(sides, axis=0, return_counts=True)
+    points = mesh.points[found[times == 1]].reshape(-1, 3)
+    actor = _actor(placed, make_lines(points, np.arange(0, len(points) + 1, 2)), colour)
+    actor.GetProperty().SetLineWidth(3.0)
+    return actor
+
+
 def edge_mark(placed: PlacedBody, edge: int, colour: Colour) -> vtkActor:
     """An edge drawn over itself, thicker."""
     mesh = placed.mesh
@@ -36,6 +49,28 @@ def edge_mark(placed: PlacedBody, edge: int, colour: Colour) -> vtkActor:
     actor = _actor(placed, make_lines(points, np.array([0, len(points)])), colour)
     actor.GetProperty().SetLineWidth(4.0)
     return actor
+
+
+def finding_marks(
+    placed: PlacedBody, finding: Finding, colour: Colour
+) -> tuple[list[vtkActor], np.ndarray | None]:
+    """The edges a finding is of, or else its face, drawn over themselves in a colour.
+
+    Returns: the marks; and where several edges are concerned the box of them in the whole, (2, 3).
+    """
+    mesh = placed.mesh
+    edges = [e for e in finding.edges or (finding.edge,) if 0 <= e < len(mesh.edge_starts) - 1]
+    marks = [edge_mark(placed, edge, colour) for edge in edges[:_MOST_EDGES]]
+    if not marks and 0 <= finding.face < len(mesh.face_starts) - 1:
+        return [face_mark(placed, finding.face, colour), outline_mark(placed, finding.face, colour)], None
+    if len(edges) < 2:
+        return marks, None
+    parts = [mesh.edge_points[mesh.edge_starts[e] : mesh.edge_starts[e + 1]] for e in edges]
+    points = np.concatenate(parts) @ placed.matrix[:3, :3].T + placed.matrix[:3, 3]
+    return marks, np.stack([points.min(axis=0), points.max(axis=0)])
+
+
+_MOST_EDGES = 500
 
 
 def _actor(placed: PlacedBody, data: object, colour: Colour) -> vtkActor:

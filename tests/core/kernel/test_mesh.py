@@ -57,7 +57,7 @@ def test_a_mesh_is_kept_as_plain_arrays() -> None:
     mesh = make_mesh(block(1, 2, 3), chord=0.1)
     with np.load(io.BytesIO(mesh.to_bytes())) as kept:
         assert set(kept.files) == {"points", "normals", "triangles", "face_starts", "edge_points",
-                                   "edge_starts", "chord"}  # fmt: skip
+                                   "edge_starts", "chord", "is_closed"}  # fmt: skip
         assert np.array_equal(kept["points"], mesh.points)
 
 

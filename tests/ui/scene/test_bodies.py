@@ -5,16 +5,19 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from gondrel.core.kernel.broken import solid_of
 from gondrel.core.kernel.build import block, cut, cylinder
 from gondrel.core.kernel.mesh import make_mesh
+from gondrel.core.kernel.shape import faces_of
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product, Rgba
+from gondrel.core.model.findings import Finding, Severity
 from gondrel.ui.presenters.scale import scale_for
 from gondrel.ui.scene import body_mesh
-from gondrel.ui.scene.batch import Batch
+from gondrel.ui.scene.batch import Batch, can_batch
 from gondrel.ui.scene.bodies import Look, Scene
 from gondrel.ui.scene.body_mesh import BodyMesh
 from gondrel.ui.scene.crowd import Crowd
-from gondrel.ui.scene.marks import edge_mark, face_mark, nearest_edge
+from gondrel.ui.scene.marks import edge_mark, face_mark, finding_marks, nearest_edge, outline_mark
 
 RED, CLEAR = Rgba(1.0, 0.0, 0.0), Rgba(0.0, 0.5, 1.0, 0.4)
 
@@ -133,3 +136,42 @@ def test_the_edge_near_a_hit_is_found_and_marked(scene: Scene) -> None:
     assert edge_mark(hit.placed, edge, (1, 0, 0)).GetBounds()[4:] == pytest.approx((0, 20))
     face = face_mark(hit.placed, hit.face, (1, 0, 0)).GetBounds()
     assert face[2:4] == pytest.approx((0, 0))
+
+
+def test_the_inner_side_is_drawn_only_where_the_skin_has_a_hole() -> None:
+    """A block without its top is not closed; its inner side shows darker, and it is drawn by itself."""
+    whole = block(20, 20, 20)
+    shapes = {"full": whole, "open": solid_of(faces_of(whole)[:5])}
+    products = tuple(
+        Product(key, "", key, bodies=(Body(key, BodyKind.SOLID, key, key, RED),)) for key in shapes
+    )
+    scene = Scene()
+    scene.set_model(Model(products, tuple(shapes)))
+    for key, shape in shapes.items():
+        scene.add_mesh(key, mesh_of(shape))
+    full, opened = sorted(scene.placed, key=lambda p: p.body.id)
+    assert full.mesh.is_closed and not opened.mesh.is_closed
+    assert can_batch(full) and not can_batch(opened)
+    for placed in scene.placed:
+        scene.embody(placed)
+    assert full.surfaces[0].GetProperty().GetBackfaceCulling()
+    assert not opened.surfaces[0].GetProperty().GetBackfaceCulling()
+    assert full.surfaces[0].GetBackfaceProperty() is None
+    assert opened.surfaces[0].GetBackfaceProperty().GetColor()[0] < RED.red
+
+
+def test_what_a_finding_is_of_is_marked(scene: Scene) -> None:
+    """All its edges with the box of them, else its edge, else its face with the rim."""
+    placed, red = scene.placed[0], (1.0, 0.0, 0.0)
+    found = Finding("T101", "", Severity.FAULT, "", edge=0, edges=(0, 1, 2))
+    marks, around = finding_marks(placed, found, red)
+    assert len(marks) == 3 and around.shape == (2, 3) and (around[1] > around[0]).any()
+    marks, around = finding_marks(placed, Finding("G301", "", Severity.DOUBT, "", edge=1, face=0), red)
+    assert len(marks) == 1 and around is None
+    marks, around = finding_marks(placed, Finding("G302", "", Severity.DOUBT, "", face=0), red)
+    assert len(marks) == 2 and around is None
+    assert marks[0].GetBounds() == pytest.approx(marks[1].GetBounds())
+    none, around = finding_marks(placed, Finding("A501", "", Severity.NOTE, ""), red)
+    assert not none and around is None
+    rim = outline_mark(placed, 0, red).GetMapper().GetInput()
+    assert rim.GetNumberOfLines() >= 4

@@ -23,7 +23,9 @@ def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
         length = sum(body.edges[i].length for i in rim)
         first = body.edges[rim[0]]
         text = f"{len(rim)} edges around a hole {length:.4g} mm long have a face on one side only"
-        yield Flaw(text, face=first.uses[0][0], edge=rim[0], point=first.middle, measured=length)
+        yield Flaw(
+            text, face=first.uses[0][0], edge=rim[0], point=first.middle, measured=length, edges=tuple(rim)
+        )
 
 
 CHECK = Check(

@@ -106,7 +106,10 @@ class Records:
         data = _DATA.search(self._buffer)
         if data is None:
             raise MalformedFile(
-                "there is no DATA section", file=str(self.path), where=f"{self.size} bytes read"
+                "there is no DATA section",
+                file=str(self.path),
+                where=f"{self.size} bytes read",
+                hint="the file was cut off or never finished; ask for it again",
             )
         self._data_start = data.end()
         numbers, starts, kinds = self._numbers.append, self._starts.append, self._kinds
