@@ -73,6 +73,37 @@ def test_an_edit_that_is_refused_changes_nothing_and_is_told(window, as1: str) -
     assert window.error_notice.isVisible()
 
 
+def test_a_component_has_a_name_and_colour_of_its_own(window, as1: str) -> None:
+    """One of two equal brackets is painted; the other and the part stay, and undo takes it back."""
+    receive(window, as1)
+    session, sheet = window.session, window.arrange
+    model = session.model
+    parent, use = next(
+        (p, u) for p, u in model.occurrences() if sum(o.product == u.product for o in p.occurrences) > 1
+    )
+    session.go(3)
+    session.select(((frozenset({use.id}),),))
+    wait_until(lambda: "component name" in sheet.lines)
+    line = sheet.lines["component name"]
+    line.setText("Upper")
+    line.editingFinished.emit()
+    settle(session)
+    sheet.place_swatches[6].click()
+    settle(session)
+    changed = {u.id: u for u in session.model.product(parent.id).occurrences}
+    assert changed[use.id].name == "Upper" and changed[use.id].colour is not None
+    assert [u for u in changed.values() if u.id != use.id] == [
+        u for u in parent.occurrences if u.id != use.id
+    ]
+    assert session.model.product(use.product) == model.product(use.product)
+    sheet.as_part.click()
+    settle(session)
+    assert {u.id: u for u in session.model.product(parent.id).occurrences}[use.id].colour is None
+    window.actions_by_key["undo"].trigger()
+    settle(session)
+    assert {u.id: u for u in session.model.product(parent.id).occurrences}[use.id].colour is not None
+
+
 def test_reports_as_pdf_and_html_and_the_proof_as_json(window, as1: str, tmp_path: Path) -> None:
     receive(window, as1)
     window.session.send(str(tmp_path / "out.stp"))

@@ -21,6 +21,7 @@ __all__ = [
     "matches",
     "products_of",
     "states_of",
+    "uses_of",
 ]
 
 
@@ -252,6 +253,13 @@ def states_of(model: Model, proof: Proof | None, problems: Container[str] = froz
 def _items(proof: Proof) -> Iterator[Compared]:
     for entry in proof.ledger.entries:
         yield from entry.items
+
+
+def uses_of(model: Model, chains: Sequence[Chain]) -> tuple[str, ...]:
+    """Ids of the occurrences that rows stand for in their places, each once; none for rows of products."""
+    found = dict.fromkeys(step for chain in chains if chain for step in sorted(chain[-1]))
+    known = {use.id for _, use in model.occurrences()} if found else set()
+    return tuple(step for step in found if step in known)
 
 
 def products_of(model: Model, chains: Sequence[Chain]) -> tuple[str, ...]:

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gondrel.core.arrange.components import set_component_colour, set_component_name
 from gondrel.core.arrange.properties import (
     Edit,
     parse_value,
@@ -30,6 +31,7 @@ from gondrel.core.arrange.properties import (
 )
 from gondrel.core.errors import GondrelError
 from gondrel.core.model import Metadatum, Model, Product, Rgba
+from gondrel.ui.presenters.rows import uses_of
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import SheetView, head, plain, quiet, rule
 
@@ -87,6 +89,7 @@ class ArrangeSheet(SheetView):
         self._material()
         self._colour()
         self._metadata()
+        self._component()
         self._figures()
         self.finish()
 
@@ -172,20 +175,7 @@ class ArrangeSheet(SheetView):
         faces = sum(len(b.face_colours) for p in self.products for b in p.bodies)
         said = now.pop() if len(now) == 1 else _SEVERAL
         self.add(quiet(said + (f", {faces} faces have colours of their own" if faces else "")))
-        line = QHBoxLayout()
-        line.setSpacing(5)
-        self.swatches: list[QPushButton] = []
-        for value in _SWATCHES:
-            button = QPushButton("")
-            button.setFixedSize(24, 24)
-            button.setAccessibleName(f"Colour {value}")
-            button.setToolTip(value)
-            button.setStyleSheet(f"background: {value}; border: 1px solid #00000030; border-radius: 4px;")
-            button.clicked.connect(lambda _=False, v=value: self.paint(Rgba.from_hex(v)))
-            self.swatches.append(button)
-            line.addWidget(button)
-        line.addStretch(1)
-        self.column.addLayout(line)
+        self.swatches = self._swatch_row(self.paint)
         more = QHBoxLayout()
         other = QPushButton("Other\u2026")
         other.clicked.connect(self._choose_colour)
@@ -194,6 +184,23 @@ class ArrangeSheet(SheetView):
         more.addWidget(other)
         more.addWidget(none)
         self.column.addLayout(more)
+
+    def _swatch_row(self, paint: Callable[[Rgba], None]) -> list[QPushButton]:
+        line = QHBoxLayout()
+        line.setSpacing(5)
+        made = []
+        for value in _SWATCHES:
+            button = QPushButton("")
+            button.setFixedSize(24, 24)
+            button.setAccessibleName(f"Colour {value}")
+            button.setToolTip(value)
+            button.setStyleSheet(f"background: {value}; border: 1px solid #00000030; border-radius: 4px;")
+            button.clicked.connect(lambda _=False, v=value: paint(Rgba.from_hex(v)))
+            made.append(button)
+            line.addWidget(button)
+        line.addStretch(1)
+        self.column.addLayout(line)
+        return made
 
     def paint(self, colour: Rgba | None) -> None:
         """Give the selected items a colour."""
@@ -209,6 +216,36 @@ class ArrangeSheet(SheetView):
             lambda c: self.paint(Rgba(c.redF(), c.greenF(), c.blueF(), c.alphaF()))
         )
         dialog.open()
+
+    def _component(self) -> None:
+        """What is said of the selected components in their places alone."""
+        model = self.session.model
+        ids = uses_of(model, self.session.selection) if model is not None else ()
+        uses = {use.id: use for _, use in model.occurrences() if use.id in ids} if model is not None else {}
+        if not uses:
+            return
+        self.add(head("Only in this place" if len(uses) == 1 else f"Only in these {len(uses)} places"))
+        names = {use.name for use in uses.values()}
+        value, several = (names.pop(), "") if len(names) == 1 else ("", _SEVERAL)
+
+        def take(text: str) -> None:
+            self._edit(lambda now: set_component_name(now, ids, text))
+
+        form = QFormLayout()
+        form.setVerticalSpacing(6)
+        form.setHorizontalSpacing(12)
+        form.addRow(_label("Name here"), self._line("component name", value, several, take))
+        self.column.addLayout(form)
+        colours = {use.colour.label if use.colour else "as the part" for use in uses.values()}
+        self.add(quiet(f"Colour here: {colours.pop() if len(colours) == 1 else _SEVERAL}"))
+
+        def paint(colour: Rgba | None) -> None:
+            self._edit(lambda now: set_component_colour(now, ids, colour))
+
+        self.place_swatches = self._swatch_row(paint)
+        self.as_part = QPushButton("Colour of the part")
+        self.as_part.clicked.connect(lambda: paint(None))
+        self.add(self.as_part)
 
     def _metadata(self) -> None:
         self.add(head("Metadata"))

@@ -17,6 +17,7 @@ from gondrel.ui.presenters.rows import (
     matches,
     products_of,
     states_of,
+    uses_of,
 )
 from tests.ui.presenters.models import facts, gate, many, proof_of
 
@@ -112,6 +113,8 @@ def test_rows_lead_to_their_products() -> None:
     assert products_of(model, [top.chain, pin.chain, inner.chain]) == ("top", "pin")
     assert products_of(model, [(frozenset({"product:frame"}),)]) == ("frame",)
     assert products_of(model, [(frozenset({"gone"}),)]) == ()
+    assert set(uses_of(model, [pin.chain])) == set(pin.chain[-1])
+    assert uses_of(model, [top.chain, (frozenset({"product:frame"}),), (frozenset({"gone"}),)]) == ()
 
 
 def test_a_row_covers_what_is_placed_below_it() -> None:

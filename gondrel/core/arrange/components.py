@@ -1,0 +1,54 @@
+"""Edits of components: what is said of a product in one of its places. The product stays as it is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import replace
+
+from gondrel.core.arrange.properties import Edit
+from gondrel.core.errors import UsageError
+from gondrel.core.model.body import Rgba
+from gondrel.core.model.product import Occurrence
+from gondrel.core.model.snapshot import Model
+
+__all__ = ["set_component_colour", "set_component_name"]
+
+
+def set_component_name(model: Model, ids: Iterable[str], name: str) -> Edit:
+    """Name components, which are given by the ids of their occurrences.
+
+    Raises:
+        UsageError: when none of them is in the model.
+    """
+    cleaned = name.strip()
+    changed, whom = _changed(model, ids, lambda use: replace(use, name=cleaned))
+    return f"Set name of {whom} to {cleaned or 'nothing'}", changed
+
+
+def set_component_colour(model: Model, ids: Iterable[str], colour: Rgba | None) -> Edit:
+    """Give components a colour in their places; None for that of their parts.
+
+    Raises:
+        UsageError: when none of them is in the model.
+    """
+    changed, whom = _changed(model, ids, lambda use: replace(use, colour=colour))
+    return f"Set colour of {whom} to {colour.label if colour is not None else 'that of the part'}", changed
+
+
+def _changed(
+    model: Model, ids: Iterable[str], change: Callable[[Occurrence], Occurrence]
+) -> tuple[Model, str]:
+    """The model with components changed, and what they are called in the history."""
+    wanted = set(ids)
+    found = [use for _, use in model.occurrences() if use.id in wanted]
+    if not found:
+        raise UsageError("no component is selected to change")
+    products = tuple(
+        replace(p, occurrences=tuple(change(u) if u.id in wanted else u for u in p.occurrences))
+        if any(u.id in wanted for u in p.occurrences)
+        else p
+        for p in model.products
+    )
+    first = found[0]
+    whom = f"component {first.name or model.product(first.product).label}"
+    return replace(model, products=products), whom if len(found) == 1 else f"{len(found)} components"
