@@ -12,12 +12,15 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakePolygon
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeSphere, BRepPrimAPI_MakeTorus
+from OCP.gp import gp_Pln, gp_Pnt
 from OCP.GProp import GProp_GProps
 
 from gondrel.core.checks.runner import all_checks
+from gondrel.core.kernel.broken import shifted_plane
 from gondrel.core.kernel.build import block, cut, cylinder
 from gondrel.core.kernel.inspection import Inspection, inspect_shape
 from gondrel.core.kernel.shape import shape_from_blob
@@ -79,3 +82,84 @@ def test_outside_files_and_the_demo(as1, demo_file, occt_files, store_folder) ->
         found = [_agrees(inspect_shape(shape_from_blob(store.get(key)))) for key in model.blobs()]
         shares[path] = sum(found) / len(found)
     assert shares[demo_file] > 0.8
+
+
+def _polygon(points: np.ndarray):
+    maker = BRepBuilderAPI_MakePolygon()
+    for x, y in points.tolist():
+        maker.Add(gp_Pnt(x, y, 0.0))
+    maker.Close()
+    return maker.Wire()
+
+
+def _plane_face(outer: np.ndarray, *holes: np.ndarray) -> Inspection:
+    maker = BRepBuilderAPI_MakeFace(gp_Pln(), _polygon(outer))
+    for hole in holes:
+        maker.Add(_polygon(hole))
+    return inspect_shape(maker.Face())
+
+
+def _star(chance: np.random.Generator, count: int, radius: float, at=(0.0, 0.0)) -> np.ndarray:
+    """Corners round a point by rising angle: no two sides of it cross."""
+    angles = np.sort(chance.uniform(0, 2 * pi, count)) + 1e-3 * np.arange(count)
+    radii = radius * chance.uniform(0.4, 1.0, count)
+    return np.stack([at[0] + radii * np.cos(angles), at[1] + radii * np.sin(angles)], axis=1)
+
+
+def _shoelace(points: np.ndarray) -> float:
+    x, y = points.T
+    return float(abs(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2)
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_random_outlines_are_judged_as_the_kernel_does(seed) -> None:
+    """Stars are sound with the area of the shoelace formula; shuffled corners make sides cross."""
+    chance = np.random.default_rng(seed)
+    star = _star(chance, int(chance.integers(7, 20)), 10.0)
+    body = _plane_face(star)
+    _agrees(body)
+    widest = np.diff(np.sort(np.arctan2(star[:, 1], star[:, 0]))).max()
+    if widest < pi:
+        assert body.soundness.areas == pytest.approx([_shoelace(star)], rel=1e-9)
+    shuffled = _plane_face(chance.permutation(star))
+    _agrees(shuffled)
+
+
+@pytest.mark.parametrize(
+    ("at", "is_sound"), [((0.0, 0.0), True), ((11.0, 0.0), False), ((30.0, 0.0), False), ((6.0, 6.0), True)]
+)
+def test_holes_must_lie_within(at, is_sound) -> None:
+    """A square of 20 mm with a square hole of 4 mm: within, across its side, and beside it."""
+    square = np.array([[-10, -10], [10, -10], [10, 10], [-10, 10]], float)
+    hole = (square * 0.2 + at)[::-1]
+    body = _plane_face(square, hole)
+    assert (not np.isnan(body.soundness.areas[0])) == is_sound
+    if is_sound:
+        assert body.soundness.areas[0] == pytest.approx(400.0 - 16.0)
+    same_way = _plane_face(square, hole[::-1])
+    assert np.isnan(same_way.soundness.areas[0]), "a hole runs the other way round"
+
+
+@pytest.mark.parametrize("by", [1e-3, 0.01, 0.5])
+def test_faces_with_edges_off_their_surface_need_the_kernel(by) -> None:
+    body = inspect_shape(shifted_plane(by))
+    assert np.isnan(body.soundness.areas[5]) and not np.isnan(body.soundness.areas[:5]).any()
+    off = body.soundness.off[body.uses.face == 5]
+    assert off.max() == pytest.approx(by, rel=1e-6)
+
+
+def test_a_slit_thinner_than_the_polygon_is_true_is_left_to_the_kernel() -> None:
+    """Two round holes of 5 mm a thousandth apart: their polygons are not true enough to tell."""
+    plate = block(40, 20, 2)
+    apart = cut(plate, cylinder(5, 9, at=(14.9995, 10, -2)), cylinder(5, 9, at=(25.0005, 10, -2)))
+    body = inspect_shape(apart)
+    told = np.isnan(body.soundness.areas)
+    assert told.sum() == 2 and all(face.is_valid for face in body.faces)
+    _agrees(body)
+
+
+def test_the_middle_and_area_of_a_face_are_the_kernels() -> None:
+    body = inspect_shape(block(10, 20, 30))
+    middles = {tuple(round(v, 9) for v in body.middle_of(n)) for n in range(6)}
+    assert middles == {(0, 10, 15), (10, 10, 15), (5, 0, 15), (5, 20, 15), (5, 10, 0), (5, 10, 30)}
+    assert sum(body.area_of(n) for n in range(6)) == pytest.approx(2200.0)
