@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeVertex
@@ -39,9 +41,7 @@ def test_lines_of_chords_are_as_far_apart_as_the_kernel_says() -> None:
 
     def wire(points):
         ends = [gp_Pnt(*p) for p in points.tolist()]
-        return compound_of(
-            BRepBuilderAPI_MakeEdge(a, b).Edge() for a, b in zip(ends, ends[1:], strict=False)
-        )
+        return compound_of(BRepBuilderAPI_MakeEdge(a, b).Edge() for a, b in pairwise(ends))
 
     for a, b, apart in zip(one, other, found, strict=True):
         exact, _ = distance_between(wire(a), wire(b))
