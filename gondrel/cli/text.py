@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from gondrel.core.reports.findings import changed_figures
+
 __all__ = ["check_lines", "forecast_lines", "inspect_lines", "mend_lines", "proof_lines"]
 
 _MARK = {"carried": "+", "altered": "~", "lost": "-", "added": "*", "unproved": "?"}
@@ -90,10 +92,9 @@ def mend_lines(result: dict[str, Any]) -> list[str]:
             f"  {_OUTCOME[mend['outcome']]} {mend['code']} {mend['title']}: {mend['product']}: "
             f"{mend['outcome']}, {mend['why']}"
         )
-        before, after = mend["before"], mend["after"]
-        changed = [k for k in after if before.get(k) != after[k]]
+        changed = changed_figures(mend["before"], mend["after"])
         if changed and mend["outcome"] in ("mended", "improved"):
-            lines.append("      " + ", ".join(f"{k} {before[k]:,.6g} to {after[k]:,.6g}" for k in changed))
+            lines.append("      " + ", ".join(f"{key} {a:,.7g} to {b:,.7g}" for key, a, b in changed))
     if not lines:
         lines.append("  nothing to mend")
     for key, title in (("check_before", "before"), ("check_after", "after")):

@@ -107,7 +107,7 @@ _WORTH_SHARING = 2_000_000
 def _check_blobs(blobs: list[str], store: BlobStore, limits: CheckLimits, progress: Progress) -> None:
     """Check what was not checked yet; where it pays a second process does, from the largest body down."""
     kept = _kept(limits)
-    sizes = {key: len(store.get(key)) for key in blobs if not store.has(key, kept)}
+    sizes = {key: store.size_of(key) for key in blobs if not store.has(key, kept)}
     todo = sorted(sizes, key=sizes.__getitem__)
 
     def tell(done: int, key: str) -> None:

@@ -55,6 +55,13 @@ class BlobStore:
         """Whether a blob, or a thing of another kind derived from it, is here."""
         return self._path(key, kind).exists()
 
+    def size_of(self, key: str) -> int:
+        """How many bytes a blob has. Raises KeyError when it is not here."""
+        try:
+            return self._path(key, "brep").stat().st_size
+        except FileNotFoundError:
+            raise KeyError(key) from None
+
     def put_as(self, key: str, kind: str, data: bytes) -> None:
         """Keep something derived from a blob (mesh, facts) under the blob's hash."""
         path = self._path(key, kind)

@@ -96,12 +96,13 @@ def checked_lines(report: CheckReport | None, model: Model, heading: str) -> lis
     return [*lines, table(rows, ("", "What", "Places", "Worst", "Parts"))]
 
 
-def changed_figures(mended: Mended) -> list[tuple[str, float, float]]:
+def changed_figures(
+    before: Mapping[str, float], after: Mapping[str, float]
+) -> list[tuple[str, float, float]]:
     """The figures that a mend changed, each before and after."""
-    before = dict(mended.before)
     return [
         (key, before.get(key, 0.0), value)
-        for key, value in mended.after
+        for key, value in after.items()
         if abs(value - before.get(key, 0.0)) > _SAME * max(abs(value), 1.0)
     ]
 
@@ -113,7 +114,10 @@ def mended_lines(mended: Sequence[Mended]) -> list[str]:
         return []
     rows = []
     for each in done:
-        figures = [f"{key} {a:,.7g} to {b:,.7g}" for key, a, b in changed_figures(each)]
+        figures = [
+            f"{key} {a:,.7g} to {b:,.7g}"
+            for key, a, b in changed_figures(dict(each.before), dict(each.after))
+        ]
         rows.append((
             escape(f"{each.title} ({each.code})"), escape(each.product), escape(each.outcome),
             escape(each.why), escape(", ".join(figures)),

@@ -10,42 +10,28 @@ from gondrel.core.model.findings import CheckReport, Finding, Severity
 from gondrel.core.reports.figures import count_of
 from gondrel.core.reports.findings import Kind, kinds_of
 
-__all__ = ["Group", "PartLine", "groups_of", "known_line", "line_of", "parts_of", "summary_of"]
+__all__ = ["PartLine", "kind_line", "kinds_shown", "known_line", "line_of", "parts_of", "summary_of"]
 
 
-@dataclass(frozen=True, slots=True)
-class Group:
-    """All findings of one kind, the worst first.
-
-    Args:
-        text: how many there are and the worst figure.
-    """
-
-    code: str
-    title: str
-    severity: Severity
-    findings: tuple[Finding, ...]
-    text: str
-
-
-def groups_of(
+def kinds_shown(
     report: CheckReport,
     model: Model,
     severities: frozenset[Severity],
     products: frozenset[str] = frozenset(),
-) -> list[Group]:
+) -> list[Kind]:
     """Findings of some severities, of some products or of all, by kind."""
     wanted = tuple(
         f for f in report.findings if f.severity in severities and (not products or f.product in products)
     )
-    return [_group(kind) for kind in kinds_of(replace(report, findings=wanted), model)]
+    return kinds_of(replace(report, findings=wanted), model)
 
 
-def _group(kind: Kind) -> Group:
+def kind_line(kind: Kind) -> str:
+    """How many findings of a kind there are and the worst figure."""
     text = count_of(len(kind.findings), "place")
     if kind.worst and kind.findings[0].unit and kind.severity is not Severity.NOTE:
         text += f", worst {kind.worst}"
-    return Group(kind.code, kind.title, kind.severity, kind.findings, text)
+    return text
 
 
 def line_of(finding: Finding, labels: Mapping[str, str]) -> str:

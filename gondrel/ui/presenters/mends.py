@@ -29,5 +29,5 @@ def figures_line(mended: Mended) -> str:
         >>> figures_line(Mended("R1", "", "", "", "mended", "", (("faces", 6.0),), (("faces", 5.0),)))
         'faces 6 to 5'
     """
-    changed = changed_figures(mended)
+    changed = changed_figures(dict(mended.before), dict(mended.after))
     return ", ".join(f"{key} {a:,.7g} to {b:,.7g}{_UNITS.get(key, '')}" for key, a, b in changed)

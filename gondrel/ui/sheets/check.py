@@ -10,9 +10,10 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QListWidget, 
 
 from gondrel.core.model.findings import Finding as Found
 from gondrel.core.model.findings import Severity
+from gondrel.core.reports.findings import Kind
 from gondrel.ui.finding_pointer import SEVERITY_VERDICT
 from gondrel.ui.presenters.cells import Finding
-from gondrel.ui.presenters.findings import Group, groups_of, line_of, parts_of, summary_of
+from gondrel.ui.presenters.findings import kind_line, kinds_shown, line_of, parts_of, summary_of
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, head, quiet, rule
 from gondrel.ui.sheets.limits import LimitsForm
@@ -128,14 +129,14 @@ class CheckSheet(SheetView):
         self._filters()
         self.add(rule())
         wanted = frozenset(s for s, on in self.shown.items() if on)
-        groups = groups_of(report, session.model, wanted, frozenset(session.selected_products()))
+        kinds = kinds_shown(report, session.model, wanted, frozenset(session.selected_products()))
         labels = {p.id: p.label for p in session.model.products}
         if not report.findings:
             self._card("carried", "Clean", "Nothing was found on what was examined", "")
-        elif not groups:
+        elif not kinds:
             self.add(quiet("Nothing of this kind, or nothing on what is selected."))
-        for group in groups:
-            self._group(group, labels)
+        for kind in kinds:
+            self._kind(kind, labels)
         for code, why in report.failed[:10]:
             self._card("altered", f"{code} could not run", why, "")
         self._parts()
@@ -189,33 +190,33 @@ class CheckSheet(SheetView):
         self.add(card)
         return card
 
-    def _group(self, group: Group, labels: dict[str, str]) -> None:
-        verdict = SEVERITY_VERDICT[group.severity.value]
-        help_ = self.session.checking.helps.get(group.code)
-        is_open = group.code == self.opened
+    def _kind(self, kind: Kind, labels: dict[str, str]) -> None:
+        verdict = SEVERITY_VERDICT[kind.severity.value]
+        help_ = self.session.checking.helps.get(kind.code)
+        is_open = kind.code == self.opened
         note = f"{help_.why} {help_.cure}".strip() if help_ is not None and is_open else ""
-        card = self._card(verdict, f"{group.title}  ({group.code})", group.text, note)
-        card.opened.connect(lambda _, code=group.code: self._open(code))
+        card = self._card(verdict, f"{kind.title}  ({kind.code})", kind_line(kind), note)
+        card.opened.connect(lambda _, code=kind.code: self._open(code))
         if not is_open:
             return
         listed = QListWidget()
-        listed.setAccessibleName(group.title)
-        for finding in group.findings[:_MOST_LISTED]:
+        listed.setAccessibleName(kind.title)
+        for finding in kind.findings[:_MOST_LISTED]:
             item = QListWidgetItem(line_of(finding, labels))
             item.setToolTip(item.text())
             item.setData(_ROLE, finding)
             listed.addItem(item)
         listed.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        listed.setFixedHeight(min(len(group.findings), 8) * 18 + 10)
+        listed.setFixedHeight(min(len(kind.findings), 8) * 18 + 10)
         listed.currentItemChanged.connect(lambda item, _: self._choose(item))
-        self.lists[group.code] = listed
+        self.lists[kind.code] = listed
         self.add(listed)
         self.one = QPushButton("Mend only this one\u2026")
         self.one.clicked.connect(lambda: self.mend_wanted.emit(listed.currentItem().data(_ROLE)))
         self.one.hide()
         self.add(self.one)
-        if len(group.findings) > _MOST_LISTED:
-            self.add(quiet(f"and {len(group.findings) - _MOST_LISTED} more; save the findings to see all"))
+        if len(kind.findings) > _MOST_LISTED:
+            self.add(quiet(f"and {len(kind.findings) - _MOST_LISTED} more; save the findings to see all"))
 
     def _open(self, code: str) -> None:
         self.opened = "" if self.opened == code else code

@@ -10,7 +10,7 @@ from gondrel.core.model import Body, BodyKind, Model, Product
 from gondrel.core.model.findings import CheckReport, Finding, Mended, PlannedMend, Severity
 from gondrel.core.service.messages import Sent
 from gondrel.ui.beside import partners_of, returned_beside, same_bodies
-from gondrel.ui.presenters.findings import groups_of, known_line, line_of, parts_of, summary_of
+from gondrel.ui.presenters.findings import kind_line, kinds_shown, known_line, line_of, parts_of, summary_of
 from gondrel.ui.presenters.mends import VERDICTS, figures_line, plan_line
 from tests.ui.presenters.models import forecast_of, gate, proof_of
 
@@ -42,10 +42,10 @@ REPORT = CheckReport(
 
 
 def test_kinds_have_counts_and_the_worst_figure() -> None:
-    rim, short, thread, number = groups_of(REPORT, MODEL, ALL)
-    assert rim.text == "1 place, worst 60 mm"
-    assert short.text == "2 places, worst 0.002 mm (limit 0.01)"
-    assert thread.text == number.text == "1 place", "a note has no worst, a name no figure"
+    rim, short, thread, number = map(kind_line, kinds_shown(REPORT, MODEL, ALL))
+    assert rim == "1 place, worst 60 mm"
+    assert short == "2 places, worst 0.002 mm (limit 0.01)"
+    assert thread == number == "1 place", "a note has no worst, a name no figure"
 
 
 @pytest.mark.parametrize(
@@ -56,8 +56,8 @@ def test_kinds_have_counts_and_the_worst_figure() -> None:
     ],
 )  # fmt: skip
 def test_kinds_are_filtered(severities, products, codes) -> None:
-    found = groups_of(REPORT, MODEL, frozenset(severities), frozenset(products))
-    assert [group.code for group in found] == codes
+    found = kinds_shown(REPORT, MODEL, frozenset(severities), frozenset(products))
+    assert [kind.code for kind in found] == codes
 
 
 def test_parts_come_worst_first_and_say_how_much_was_looked_at() -> None:
