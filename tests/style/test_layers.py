@@ -32,11 +32,17 @@ ALLOWED: dict[str, set[str]] = {
     "gondrel.cli": {"gondrel.jobs", f"{CORE}.service", f"{CORE}.reports", *BASE, "gondrel.ui.application"},
     "gondrel.ui": {
         *BASE, "gondrel.jobs", f"{CORE}.reports", f"{CORE}.service.messages", f"{CORE}.service.crossing",
-        f"{CORE}.service.recipes", f"{CORE}.arrange.properties", f"{CORE}.arrange.components", f"{CORE}.arrange.beside",
+        f"{CORE}.service.recipes", f"{CORE}.arrange.properties", f"{CORE}.arrange.components",
+        f"{CORE}.arrange.beside",
     },
     "gondrel.demo": {*BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.service"},
 }  # fmt: skip
-OUTSIDE = {"OCP": f"{CORE}.kernel", "PySide6": "gondrel.ui", "vtkmodules": "gondrel.ui.scene"}
+OUTSIDE = {
+    "OCP": f"{CORE}.kernel",
+    "shapely": f"{CORE}.kernel",
+    "PySide6": "gondrel.ui",
+    "vtkmodules": "gondrel.ui.scene",
+}
 
 
 def imports_of(source: str) -> list[str]:
