@@ -51,7 +51,7 @@ class Palette:
 LIGHT = Palette(
     paper="#F6F3EC", sheet="#FFFDF8", band="#1F2A33", on_band="#F6F3EC", band_quiet="#9DB0BC",
     band_field="#33434E",
-    ink="#1F2A33", quiet="#66727A", line="#DEDACE", field="#EFEBE0", accent="#1D5C7A",
+    ink="#1F2A33", quiet="#5B666E", line="#DEDACE", field="#EFEBE0", accent="#1D5C7A",
     accent_soft="#E1EAEF", pine="#2F6F4F", ochre="#9A640F", brick="#A63D40",
     pine_soft="#E6EFE8", ochre_soft="#F6F0E2", brick_soft="#F8EAE9",
     stage_low=(0.878, 0.886, 0.878), stage_high=(0.980, 0.976, 0.961),

@@ -19,8 +19,8 @@ STYLE = """
 body { font-family: Inter, Helvetica, Arial, sans-serif; font-size: 10pt; color: #1F2A33; margin: 32px; }
 h1 { font-size: 19pt; margin-bottom: 2px; } h2 { font-size: 13pt; margin-top: 22px; }
 table { border-collapse: collapse; width: 100%; } td, th { text-align: left; padding: 3px 8px 3px 0;
-vertical-align: top; border-bottom: 1px solid #DEDACE; } th { color: #66727A; font-weight: 600; }
-td.figure { text-align: right; } .quiet { color: #66727A; } img { max-width: 100%; }
+vertical-align: top; border-bottom: 1px solid #DEDACE; } th { color: #5B666E; font-weight: 600; }
+td.figure { text-align: right; } .quiet { color: #5B666E; } img { max-width: 100%; }
 @media print { body { margin: 0; } h2 { page-break-after: avoid; } tr { page-break-inside: avoid; } }
 """
 
@@ -34,7 +34,7 @@ def table(rows: Sequence[Sequence[str]], header: Sequence[str] = ()) -> str:
 
 def verdict(word: str, told: str = "") -> str:
     """A verdict with its sign and colour; told stands in its place where another word is meant."""
-    colour = _COLOURS.get(word, "#66727A")
+    colour = _COLOURS.get(word, "#5B666E")
     return f"<span style='color:{colour}'><b>{_SIGNS.get(word, '?')} {escape(told or word)}</b></span>"
 
 
