@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.Geom import Geom_BSplineCurve, Geom_BSplineSurface
@@ -29,8 +31,10 @@ def curve_kink(curve: Geom_BSplineCurve) -> tuple[float, Point]:
     return worst, at
 
 
-def surface_kink(surface: Geom_BSplineSurface, face: TopoDS_Face) -> tuple[float, Point]:
-    """As for a curve, along parameter lines spread over the face."""
+def surface_kink(
+    surface: Geom_BSplineSurface, face: TopoDS_Face, shares: Sequence[float] = (0.1, 0.5, 0.9)
+) -> tuple[float, Point]:
+    """As for a curve, along parameter lines at some shares of the face's parameters."""
     trim = BRepAdaptor_Surface(face, True)
     worst: tuple[float, Point] = (0.0, (0.0, 0.0, 0.0))
     across = (
@@ -41,7 +45,7 @@ def surface_kink(surface: Geom_BSplineSurface, face: TopoDS_Face) -> tuple[float
         if all(m < degree for m in list(many)[1:-1]):
             continue
         low, high = (getattr(trim, f"{end}{other}Parameter")() for end in ("First", "Last"))
-        for share in (0.1, 0.5, 0.9):
+        for share in shares:
             curve = line(low + share * (high - low))
             if isinstance(curve, Geom_BSplineCurve):
                 worst = max(worst, curve_kink(curve))

@@ -19,6 +19,7 @@ from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.calls import kernel_call
+from gondrel.core.kernel.kinks import curve_kink, surface_kink
 from gondrel.core.kernel.shape import edges_of, faces_of
 
 __all__ = ["Prepared", "basis_of", "prepare"]
@@ -27,6 +28,12 @@ _ELEMENTARY = frozenset(
     ("Geom_Plane", "Geom_CylindricalSurface", "Geom_ConicalSurface", "Geom_SphericalSurface",
      "Geom_ToroidalSurface", "Geom_BSplineSurface")
 )  # fmt: skip
+
+_SMOOTH = 0.01
+"""Angle in degrees up to which two pieces of a spline run on smoothly. Arcs as splines have knots at which
+only the speed jumps; splitting there would make four faces of a cylinder."""
+
+_LINES = (0.02, 0.15, 0.3, 0.5, 0.7, 0.85, 0.98)
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +91,9 @@ def _surface(face: TopoDS_Face) -> Geom_Surface:
 
 def _has_kink(face: TopoDS_Face) -> bool:
     surface = basis_of(_surface(face))
-    return isinstance(surface, Geom_BSplineSurface) and surface.Continuity() == GeomAbs_Shape.GeomAbs_C0
+    if not isinstance(surface, Geom_BSplineSurface) or surface.Continuity() != GeomAbs_Shape.GeomAbs_C0:
+        return False
+    return surface_kink(surface, face, _LINES)[0] > _SMOOTH
 
 
 def _is_kinked_edge(shape: TopoDS_Shape) -> list[bool]:
@@ -92,9 +101,10 @@ def _is_kinked_edge(shape: TopoDS_Shape) -> list[bool]:
     for edge in edges_of(shape):
         if not BRep_Tool.Degenerated_s(edge):
             curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
-            found.append(
+            is_rough = (
                 isinstance(curve, Geom_BSplineCurve) and curve.Continuity() == GeomAbs_Shape.GeomAbs_C0
             )
+            found.append(is_rough and curve_kink(curve)[0] > _SMOOTH)
     return found
 
 

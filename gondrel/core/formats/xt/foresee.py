@@ -24,7 +24,7 @@ from gondrel.core.work import SILENT, Progress
 
 __all__ = ["Plan", "foresee", "plan_of"]
 
-_KIND = "xtplan2"
+_KIND = "xtplan3"
 
 
 @dataclass(frozen=True, slots=True)

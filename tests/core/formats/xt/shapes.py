@@ -4,7 +4,11 @@ from __future__ import annotations
 
 import math
 
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeWire
+from OCP.BRepBuilderAPI import (
+    BRepBuilderAPI_MakeEdge,
+    BRepBuilderAPI_MakeWire,
+    BRepBuilderAPI_NurbsConvert,
+)
 from OCP.BRepOffsetAPI import BRepOffsetAPI_ThruSections
 from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Pnt
 from OCP.TopoDS import TopoDS_Shape
@@ -84,6 +88,9 @@ def all_shapes() -> dict[str, TopoDS_Shape]:
         "cavity": build.cut(build.block(20, 20, 20), build.moved(build.sphere(4), by=(10, 10, 10))),
         "sheet": faces_of(build.cylinder(5, 10))[0],
         "plane sheet": faces_of(block)[0],
+        "cylinder of splines": BRepBuilderAPI_NurbsConvert(build.cylinder(5, 10), True).Shape(),
+        "sphere of splines": BRepBuilderAPI_NurbsConvert(build.sphere(5), True).Shape(),
+        "torus of splines": BRepBuilderAPI_NurbsConvert(build.torus(10, 3), True).Shape(),
     }
 
 
@@ -96,6 +103,9 @@ VOLUMES = {
     "sphere": 4 / 3 * math.pi * 125,
     "torus": 2 * math.pi**2 * 10 * 9,
     "cavity": 8000 - 4 / 3 * math.pi * 64,
+    "cylinder of splines": math.pi * 25 * 10,
+    "sphere of splines": 4 / 3 * math.pi * 125,
+    "torus of splines": 2 * math.pi**2 * 10 * 9,
     "stepped shaft": math.pi * (100 * 20 + 36 * 25 + 16 * 15),
 }
 """mm3, by the closed formulas of solid geometry (Bronshtein et al., Handbook of Mathematics, the

@@ -40,8 +40,9 @@ def test_the_round_trip_is_valid_and_exact(name: str) -> None:
     assert len(making.bodies) == 1 and not making.remarks
     after = measure(making.bodies[0].shape)
     assert BRepCheck_Analyzer(making.bodies[0].shape).IsValid()
-    assert after.volume == pytest.approx(before.volume, rel=1e-9, abs=1e-9)
-    # the kernel's own integral of the area of a spline face is good to about 1e-4 only
+    # the kernel's own integrals over spline faces are good to about 1e-7, of their area 1e-4, only
+    near = 1e-6 if "of splines" in name else 1e-9
+    assert after.volume == pytest.approx(before.volume, rel=near, abs=1e-9)
     exact = {kind for kind, _ in before.surfaces} <= {"plane", "cylinder", "cone", "sphere", "torus"}
     assert after.area == pytest.approx(before.area, rel=1e-9 if exact else 2e-4)
     assert making.bodies[0].kind.value == ("sheet" if "sheet" in name else "solid")
@@ -50,7 +51,7 @@ def test_the_round_trip_is_valid_and_exact(name: str) -> None:
 @pytest.mark.parametrize("name", VOLUMES)
 def test_figures_are_those_of_the_closed_formula(name: str) -> None:
     after = measure(made_from(text_of(SHAPES[name])).bodies[0].shape)
-    assert after.volume == pytest.approx(VOLUMES[name], rel=1e-9)
+    assert after.volume == pytest.approx(VOLUMES[name], rel=1e-6 if "of splines" in name else 1e-9)
 
 
 def test_a_cavity_has_a_void_of_its_own() -> None:
