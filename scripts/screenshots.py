@@ -90,6 +90,10 @@ def stations(window: Any) -> None:
     window.settings.change(theme="light")
 
 
+_FROM_BELOW = -4
+"""Steps of fifteen degrees: the rim that was closed is on the underside."""
+
+
 def bell(window: Any) -> None:
     """A cover of two surfaces without rims, mended to a solid."""
     session, store = window.session, window.session.store
@@ -113,6 +117,8 @@ def bell(window: Any) -> None:
     keep(window, "R104")
     session.checking.look_back()
     wait(lambda: not session.tasks.running)
+    window.stage.canvas.turn(0, _FROM_BELOW)
+    window.stage.fit_all()
     shot(window, "mend-before")
 
 

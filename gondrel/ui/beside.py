@@ -12,13 +12,18 @@ from gondrel.core.service.messages import Sent
 __all__ = ["Beside", "partners_of", "returned_beside", "same_bodies"]
 
 
+Against = dict[str, tuple[str, ...]]
+"""Hash of a body to the hashes of the bodies it is compared with."""
+
+
 @dataclass(frozen=True, slots=True)
 class Beside:
     """A model to compare the current one with: what came back, or what a mend makes or made of it.
 
     Args:
         captions: of the left and of the right pane; detail: what stands behind the right one, quietly.
-        pairs: hash of each of its bodies to the hash of the current one it is compared with.
+        ours: hash of each body of the current model to those of the bodies of the other it is compared
+            with; theirs: the same the other way.
         products: ids of the products that differ, to be marked; is_proof: whether it is what was returned;
             is_before: whether it comes before the current one, so that it stands at the left.
     """
@@ -26,7 +31,8 @@ class Beside:
     model: Model
     captions: tuple[str, str]
     detail: str = ""
-    pairs: dict[str, str] = field(default_factory=dict)
+    ours: Against = field(default_factory=dict)
+    theirs: Against = field(default_factory=dict)
     products: frozenset[str] = frozenset()
     is_proof: bool = False
     is_before: bool = False
@@ -36,23 +42,40 @@ def returned_beside(model: Model, sent: Sent) -> Beside:
     """What came back beside what was sent, its bodies paired as the proof matched them."""
     ours = {body.id: body.blob for _, body in model.bodies()}
     theirs = {body.id: body.blob for _, body in sent.returned.bodies()}
-    pairs = {theirs[b]: ours[a] for a, b in sent.proof.pairs if a in ours and b in theirs}
+    pairs = [(ours[a], theirs[b]) for a, b in sent.proof.pairs if a in ours and b in theirs]
     name = f"from {Path(sent.path).name}"
-    return Beside(sent.returned, ("RECEIVED", "RETURNED"), name, pairs, is_proof=True)
+    return Beside(
+        sent.returned,
+        ("RECEIVED", "RETURNED"),
+        name,
+        {a: (b,) for a, b in pairs},
+        {b: (a,) for a, b in pairs},
+        is_proof=True,
+    )
 
 
-def same_bodies(ours: Model, theirs: Model) -> tuple[dict[str, str], frozenset[str]]:
-    """Pairs of hashes of bodies that have the same id in two states of a model but differ, theirs to ours,
-    and the products that differ between them."""
-    mine = {body.id: body.blob for _, body in ours.bodies()}
-    pairs = {
-        body.blob: mine[body.id]
-        for _, body in theirs.bodies()
-        if body.id in mine and mine[body.id] != body.blob
-    }
+def same_bodies(ours: Model, theirs: Model) -> tuple[Against, Against, frozenset[str]]:
+    """What bodies of two states of a model are compared with, ours and theirs, and which products differ.
+
+    A body that changed is compared with the one of the same id; where bodies of a product became one, or
+    one became several, each that is new is compared with all there were. What did not change needs no
+    comparison.
+    """
+    mine: Against = {}
+    others: Against = {}
+    for product in ours.products:
+        if product.id not in theirs.by_id:
+            continue
+        before = {body.id: body.blob for body in product.bodies}
+        after = {body.id: body.blob for body in theirs.product(product.id).bodies}
+        for found, here, there in ((mine, before, after), (others, after, before)):
+            for key, blob in here.items():
+                if blob in there.values() or not there:
+                    continue
+                found[blob] = (there[key],) if here.keys() == there.keys() else tuple(there.values())
     changed = {p.id for p in theirs.products if p.id not in ours.by_id or ours.product(p.id) != p}
     changed |= {p.id for p in ours.products if p.id not in theirs.by_id}
-    return pairs, frozenset(changed)
+    return mine, others, frozenset(changed)
 
 
 def partners_of(beside: Beside, sent: Sent | None, chosen: Iterable[str]) -> frozenset[str]:

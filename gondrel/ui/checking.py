@@ -146,9 +146,9 @@ class Checking(QObject):
     def _look(self, model: Model) -> None:
         now = self.session.model
         assert now is not None
-        pairs, products = same_bodies(now, model)
-        self._show_beside(Beside(model, ("AS IT IS", "IF MENDED"), "not kept yet", pairs, products))
-        self.session.compare(pairs, model)
+        beside = Beside(model, ("AS IT IS", "IF MENDED"), "not kept yet", *same_bodies(now, model))
+        self._show_beside(beside)
+        self.session.compare(beside)
 
     def look_back(self) -> None:
         """Show beside the current model what was there before the last mends."""
@@ -157,9 +157,9 @@ class Checking(QObject):
         if now is None or not mends:
             return
         before = history.steps[mends[-1] - 1].model
-        pairs, products = same_bodies(now, before)
-        self._show_beside(Beside(before, ("MENDED", "BEFORE"), "", pairs, products, is_before=True))
-        self.session.compare(pairs, before)
+        beside = Beside(before, ("MENDED", "BEFORE"), "", *same_bodies(now, before), is_before=True)
+        self._show_beside(beside)
+        self.session.compare(beside)
         self.changed.emit()
 
     def _show_beside(self, beside: Beside | None) -> None:

@@ -37,9 +37,10 @@ class DeviationMap:
         """Colour what is known by now; bodies without a counterpart keep their own colours."""
         fields: list[dict[str, np.ndarray]] = [{}, {}]
         beside = self.session.beside
-        for theirs, ours in (beside.pairs if beside is not None else {}).items():
-            for pane, key, other in ((RECEIVED, ours, theirs), (RETURNED, theirs, ours)):
-                field = self._field(meshes.get(key), key, other)
+        sides = ((RECEIVED, beside.ours), (RETURNED, beside.theirs)) if beside is not None else ()
+        for pane, against in sides:
+            for key, others in against.items():
+                field = self._field(meshes.get(key), key, others)
                 if field is not None:
                     fields[pane][key] = field
         largest = max((float(f.max(initial=0.0)) for side in fields for f in side.values()), default=0.0)
@@ -58,13 +59,13 @@ class DeviationMap:
         )
         legend.show_scale(scale, self.session.figures, lines)
 
-    def _field(self, mesh: BodyMesh | None, key: str, other: str) -> np.ndarray | None:
+    def _field(self, mesh: BodyMesh | None, key: str, others: tuple[str, ...]) -> np.ndarray | None:
         if mesh is None:
             return None
-        if key == other:
+        if others == (key,):
             return np.zeros(len(mesh.points), np.float32)
         try:
-            data = self.session.store.get_as(key, field_kind(other))
+            data = self.session.store.get_as(key, field_kind(others))
         except KeyError:
             return None
         return np.frombuffer(data, np.float32)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
@@ -63,7 +63,7 @@ class Session(QObject):
     facts_changed = Signal()
     details_changed = Signal()
     mesh_ready = Signal(str)
-    field_ready = Signal(str, str)
+    field_ready = Signal(str)
     forecast_changed = Signal()
     sent_changed = Signal()
     selection_changed = Signal()
@@ -325,23 +325,20 @@ class Session(QObject):
     def _compare_returned(self) -> None:
         if self.sent is not None and self.model is not None:
             beside = returned_beside(self.model, self.sent)
-            self.compare(beside.pairs, beside.model)
+            self.compare(beside)
 
-    def compare(self, pairs: Mapping[str, str], model: Model) -> None:
-        """Have the bodies of another model tessellated and the deviation of pairs mapped."""
-        self.mesh(model.blobs())
-        self._map_deviation(pairs)
-
-    def _map_deviation(self, given: Mapping[str, str]) -> None:
-        """Have the deviation of bodies that are not identical mapped on their meshes."""
-        pairs = tuple((one, other) for other, one in given.items() if one != other)
-        if not pairs:
+    def compare(self, beside: Beside) -> None:
+        """Have the bodies of another model tessellated, and the deviation of those that differ mapped."""
+        self.mesh(beside.model.blobs())
+        both = (*beside.ours.items(), *beside.theirs.items())
+        wanted = tuple((key, others) for key, others in both if others != (key,))
+        if not wanted:
             return
 
         def partial(value: Any) -> None:
-            self.field_ready.emit(value[1], value[2])
+            self.field_ready.emit(value[1])
 
-        args = (pairs, self._folder.name)
+        args = (wanted, self._folder.name)
         self._run(f"{_RECEIVE}:map_deviation", args, "mapping deviation", _nothing, partial,
                   mesher=True, quiet=True)  # fmt: skip
 

@@ -112,7 +112,7 @@ class StageView(QWidget):
         session.checking.beside_changed.connect(self._take_beside)
         session.station_changed.connect(lambda _: self._take_beside())
         session.mesh_ready.connect(self._take_mesh)
-        session.field_ready.connect(lambda one, other: self._refresh_map())
+        session.field_ready.connect(lambda _: self._refresh_map())
         session.facts_changed.connect(self._refresh_map)
         session.selection_changed.connect(self._selection_changed)
         session.focus_changed.connect(self.dress)

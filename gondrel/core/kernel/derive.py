@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import io
 import json
+from collections.abc import Callable, Sequence
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +16,7 @@ from gondrel.core.kernel.deviation import Deviation, deviation_field, measure_de
 from gondrel.core.kernel.facets import describe_facets, mesh_of_facets
 from gondrel.core.kernel.measure import diagonal_of, measure
 from gondrel.core.kernel.mesh import make_mesh
-from gondrel.core.kernel.shape import shape_from_blob
+from gondrel.core.kernel.shape import compound_of, shape_from_blob
 from gondrel.core.kernel.tessellate import tessellated
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.codec import from_plain, to_plain
@@ -116,20 +118,71 @@ def _points_of(blob: bytes) -> NDArray[np.float64]:
     return np.asarray(points[:: max(1, len(points) // _MOST_POINTS)])
 
 
-def field_of(store: BlobStore, key: str, other: str) -> None:
-    """Make sure the deviation of a body's mesh nodes from another body is in the store.
+def field_of(store: BlobStore, key: str, others: Sequence[str]) -> None:
+    """Make sure the deviation of a body's mesh nodes from other bodies is in the store: from the nearest.
 
     Raises:
         KeyError: when a body or the mesh is not in the store. KernelRefused: as deviation_field.
     """
-    kind = field_kind(other)
+    kind = field_kind(others)
     if store.has(key, kind):
         return
+    away = _distance_from([store.get(other) for other in others])
     with np.load(io.BytesIO(store.get_as(key, "mesh"))) as mesh:
         points = mesh["points"].astype(np.float64)
-    blob = store.get(other)
-    if is_facets(blob):
-        field = distances_to(Facets.from_bytes(blob), points).astype(np.float32)
-    else:
-        field = deviation_field(points, shape_from_blob(blob))
-    store.put_as(key, kind, field.tobytes())
+        field = away(points)
+        _look_inside(field, points, mesh["triangles"], mesh["face_starts"], float(mesh["chord"]), away)
+    store.put_as(key, kind, field.astype(np.float32).tobytes())
+
+
+Away = Callable[[NDArray[np.float64]], NDArray[np.float32]]
+
+
+def _distance_from(blobs: Sequence[bytes]) -> Away:
+    """A function from points (n, 3) to their distance from the nearest of some bodies (n,), mm."""
+    meshes = [Facets.from_bytes(blob) for blob in blobs if is_facets(blob)]
+    shapes = [shape_from_blob(blob) for blob in blobs if not is_facets(blob)]
+    whole = shapes[0] if len(shapes) == 1 else compound_of(shapes)
+
+    def away(points: NDArray[np.float64]) -> NDArray[np.float32]:
+        found = [distances_to(mesh, points).astype(np.float32) for mesh in meshes]
+        if shapes:
+            found.append(deviation_field(points, whole))
+        nearest: NDArray[np.float32] = np.min(found, axis=0)
+        return nearest
+
+    return away
+
+
+def _look_inside(
+    field: NDArray[np.float32],
+    points: NDArray[np.float64],
+    triangles: NDArray[np.int32],
+    starts: NDArray[np.int32],
+    chord: float,
+    away: Away,
+) -> None:
+    """Raise a field where a face lies off although its nodes do not, as one does that closes a rim.
+
+    Of each face that seems to coincide the largest triangle is looked at in its middle; where that lies
+    off by more than triangles lie off their surface, the whole face is.
+    """
+    corners = points[triangles]
+    middles = corners.mean(axis=1)
+    sizes = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    limit = _OFF_CHORD * chord
+    runs = [(first, last) for first, last in pairwise(starts.tolist()) if last > first]
+    largest = np.array([first + int(np.argmax(sizes[first:last])) for first, last in runs], np.int64)
+    quiet = largest[field[triangles[largest]].max(axis=1) <= limit] if len(largest) else largest
+    if not len(quiet):
+        return
+    off = quiet[away(middles[quiet]) > limit]
+    owners = np.searchsorted(starts, off, "right") - 1
+    for first, last in zip(starts[owners].tolist(), starts[owners + 1].tolist(), strict=True):
+        inside = away(middles[first:last])
+        inside[inside <= limit] = 0.0
+        np.maximum.at(field, triangles[first:last], inside[:, None])
+
+
+_OFF_CHORD = 1.5
+"""Chord heights by which the middle of a triangle may lie off the surface it stands for."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -78,6 +79,8 @@ class BodyDetail:
         return EdgeDetail(self.edge_kinds[index], self.edge_lengths[index], self.edge_diameters[index])
 
 
-def field_kind(other: str) -> str:
-    """Under which kind the store keeps the deviation of a body's mesh from another body (its hash)."""
-    return f"from-{other[:24]}"
+def field_kind(others: Sequence[str]) -> str:
+    """Under which kind the store keeps the deviation of a body's mesh from other bodies (their hashes)."""
+    if len(others) == 1:
+        return f"off-{others[0][:24]}"
+    return f"off-all-{hashlib.sha256(' '.join(others).encode()).hexdigest()[:24]}"

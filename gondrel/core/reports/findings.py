@@ -48,7 +48,7 @@ def measure_of(finding: Finding) -> str:
         return ""
     unit = _UNITS.get(finding.unit, finding.unit)
     limit = f" (limit {finding.limit:g})" if finding.limit is not None else ""
-    return f"{finding.measured:.4g} {unit}".strip() + limit
+    return f"{finding.measured:,.4g} {unit}".strip() + limit
 
 
 def kinds_of(report: CheckReport, model: Model) -> list[Kind]:

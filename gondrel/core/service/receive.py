@@ -109,17 +109,18 @@ def describe_bodies(
 
 
 def map_deviation(
-    pairs: tuple[tuple[str, str], ...], store_folder: str, *, progress: Progress = SILENT
+    wanted: tuple[tuple[str, tuple[str, ...]], ...], store_folder: str, *, progress: Progress = SILENT
 ) -> None:
-    """Deviation of the mesh of each body from its counterpart, both ways, handed out pair by pair.
+    """Deviation of the mesh of each body from the bodies it is compared with, handed out one by one.
+
+    Args:
+        wanted: hash of a body, and of those it is compared with.
 
     Raises:
         KernelRefused: when the kernel fails over one of them.
     """
     store = BlobStore(Path(store_folder))
-    for one, other in progress.each(pairs, "Comparing surfaces"):
-        for key in (one, other):
-            mesh_of(store, key)
-        field_of(store, other, one)
-        field_of(store, one, other)
-        progress.give(("field", one, other))
+    for key, others in progress.each(wanted, "Comparing surfaces"):
+        mesh_of(store, key)
+        field_of(store, key, others)
+        progress.give(("field", key))

@@ -108,9 +108,22 @@ def test_only_figures_that_changed_are_told() -> None:
 
 def test_states_of_a_model_are_paired_by_body() -> None:
     mended = Model((part("a", "9"), part("b", "2"), part("c"), part("e", "4")), ("a", "b", "c", "e"))
-    pairs, products = same_bodies(MODEL, mended)
-    assert pairs == {"9": "1"}, "a body that did not change needs no comparison"
-    assert products == {"a", "d", "e"}
+    ours, theirs, products = same_bodies(MODEL, mended)
+    assert theirs == {"9": ("1",)}, "a body that did not change needs no comparison"
+    assert ours == {"1": ("9",)} and products == {"a", "d", "e"}
+
+
+def test_bodies_that_became_one_are_all_compared_with_it() -> None:
+    """Two skins became a solid under the name of the first; a third body stayed."""
+    before = Model((part("a", "outer", "inner", "pin"),), ("a",))
+    first, _, pin = before.product("a").bodies
+    whole = replace(before.product("a"), bodies=(replace(first, blob="solid"), pin))
+    after = Model((whole,), ("a",))
+    ours, theirs, _ = same_bodies(before, after)
+    assert ours == {"outer": ("solid", "pin"), "inner": ("solid", "pin")}
+    assert theirs == {"solid": ("outer", "inner", "pin")}
+    gone = Model((replace(before.product("a"), bodies=()),), ("a",))
+    assert same_bodies(before, gone)[:2] == ({}, {}), "there is nothing to compare with"
 
 
 def test_partners_in_the_second_pane() -> None:
