@@ -5,20 +5,25 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
-from gondrel.core.kernel.broken import cylinder_as_spline
+from gondrel.core.kernel.broken import cylinder_as_spline, solid_of
 from gondrel.core.kernel.build import block, cut, cylinder
 from gondrel.core.kernel.flawed import with_ledge
 from gondrel.core.kernel.inspection import inspect_shape
-from gondrel.core.kernel.shape import moved_copy, shape_to_blob
+from gondrel.core.kernel.shape import faces_of, moved_copy, shape_to_blob
 from gondrel.core.model.findings import Severity
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.send import send, settings_from
+from gondrel.ui.finding_pointer import severity_colour
+from gondrel.ui.scene.camera import project
 from gondrel.ui.session import RETURNED
+from gondrel.ui.theme import verdict_colour
 from tests.conftest import settle, wait_until
 from tests.core.mends.test_mends import hemisphere, model_of
 
@@ -124,6 +129,33 @@ def test_a_bell_of_two_surfaces_is_looked_at_kept_compared_and_undone(window, tm
     settle(session)
     assert len(list(session.model.bodies())) == 2 and not session.checking.mended
     assert not canvas.two
+
+
+def test_an_open_rim_is_drawn_and_seen_whole(window, tmp_path: Path) -> None:
+    """A block without its top: its four open edges are marked, and all of them are in the picture."""
+    session, sheet, canvas = window.session, window.check, window.stage.canvas
+    whole = block(10, 20, 30)
+    body = inspect_shape(whole)
+    sides = [f for n, f in enumerate(faces_of(whole)) if body.middle_of(n)[2] < 29.0]
+    store = BlobStore(tmp_path / "s")
+    path = str(tmp_path / "open.stp")
+    send(model_of(store, solid_of(sides)), path, "step-ap242", settings_from({}), str(tmp_path / "s"))
+    _checked(window, path)
+    session.go(1)
+    sheet._open("T101")
+    wait_until(lambda: "T101" in sheet.lists)
+    sheet.lists["T101"].setCurrentRow(0)
+    wait_until(window.stage.pointer.isVisible)
+    assert len(canvas._marks[0]) == 4
+    (placed,) = canvas.scenes[0].placed
+    assert not placed.mesh.is_closed
+    for corner in ((0, 0, 30), (10, 0, 30), (10, 20, 30), (0, 20, 30)):
+        x, y = project(canvas.camera, np.array(corner, float), canvas.aspect(0))
+        assert abs(x) < 1 and abs(y) < 1
+    finding = sheet.lists["T101"].item(0).data(Qt.ItemDataRole.UserRole)
+    assert len(finding.edges) == 4 and severity_colour(finding) == QColor(verdict_colour("lost"))
+    session.go(0)
+    wait_until(lambda: not window.stage.pointer.isVisible())
 
 
 def test_one_finding_alone_is_mended_from_the_list(window, tmp_path: Path) -> None:
