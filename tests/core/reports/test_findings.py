@@ -34,7 +34,7 @@ def test_kinds_have_their_worst_first_whichever_way_is_worse() -> None:
 
 def test_measures_have_units_and_limits() -> None:
     assert (
-        measure_of(Finding("A508", "", Severity.DOUBT, "", measured=2400.0, unit="mm3")) == "2400 mm\u00b3"
+        measure_of(Finding("A508", "", Severity.DOUBT, "", measured=2400.0, unit="mm3")) == "2,400 mm\u00b3"
     )
     assert measure_of(
         Finding("G401", "", Severity.DOUBT, "", measured=90.0, limit=0.5, unit="deg")
