@@ -13,6 +13,7 @@ from gondrel.ui.beside import Beside, partners_of
 from gondrel.ui.deviation_map import DeviationMap
 from gondrel.ui.divider import Divider
 from gondrel.ui.finding_pointer import FindingPointer, severity_colour
+from gondrel.ui.hover_outline import HoverOutline
 from gondrel.ui.legend import Legend
 from gondrel.ui.presenters.rows import Chain, covers
 from gondrel.ui.scene import camera as moves
@@ -67,6 +68,7 @@ class StageView(QWidget):
         super().__init__(parent)
         self.session = session
         self.canvas = Canvas(session.turns, self)
+        self.outline = HoverOutline(self.canvas, self)
         self.pointer = FindingPointer(self.canvas, self)
         self.ancestors: list[dict[tuple[str, ...], tuple[str, ...]]] = [{}, {}]
         self.meshes: dict[str, BodyMesh] = {}
@@ -170,7 +172,9 @@ class StageView(QWidget):
 
     def resizeEvent(self, event: Any) -> None:
         self.canvas.setGeometry(0, 0, self.width(), self.height())
-        self.pointer.setGeometry(self.canvas.geometry())
+        for over in (self.outline, self.pointer):
+            over.setGeometry(self.canvas.geometry())
+        self.outline.forget()
         self._panes()
 
     def _panes(self) -> None:
@@ -443,11 +447,8 @@ class StageView(QWidget):
         edge = self._edge_near(hit)
         of_ours = pane == RECEIVED and edge is None
         self.session.checking.pick_face(hit.placed.body.id if of_ours else "", hit.face)
-        if edge is not None:
-            actor = edge_mark(hit.placed, edge, _MARKED)
-        else:
-            actor = face_mark(hit.placed, hit.face, _HOVER)
-        self.canvas.mark(pane, (actor,))
+        whole = face_mark(hit.placed, hit.face, _HOVER) if edge is None else None
+        self.canvas.mark(pane, (whole or edge_mark(hit.placed, edge, _MARKED),))
         self.picked_part = self._say(pane, hit, edge)
         self._tell(self.picked_part)
 
@@ -467,10 +468,10 @@ class StageView(QWidget):
         return tuple(chain)
 
     def _hovered(self, found: tuple[int, Hit | None] | None) -> None:
-        if found is None or found[1] is None:
-            self._tell(self.picked_part)
-            return
-        self._tell(self._say(found[0], found[1], self._edge_near(found[1])))
+        pane, hit = found or (RECEIVED, None)
+        edge = self._edge_near(hit) if hit is not None else None
+        self.outline.show_hit(pane, hit, edge)
+        self._tell(self._say(pane, hit, edge) if hit is not None else self.picked_part)
 
     def _say(self, pane: int, hit: Hit, edge: int | None) -> str:
         beside = self.shown_beside

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
@@ -156,6 +156,33 @@ def test_an_open_rim_is_drawn_and_seen_whole(window, tmp_path: Path) -> None:
     assert len(finding.edges) == 4 and severity_colour(finding) == QColor(verdict_colour("lost"))
     session.go(0)
     wait_until(lambda: not window.stage.pointer.isVisible())
+
+
+def test_what_is_under_the_pointer_is_lit(window, tmp_path: Path) -> None:
+    """The side of a block lights up under the pointer, goes when the pointer leaves it, and on a turn."""
+    session, stage = window.session, window.stage
+    store = BlobStore(tmp_path / "s")
+    path = str(tmp_path / "block.stp")
+    send(model_of(store, block(20, 20, 20)), path, "step-ap242", settings_from({}), str(tmp_path / "s"))
+    session.open_file(path)
+    wait_until(lambda: session.model is not None and not session.tasks.running)
+    settle(session)
+    canvas = stage.canvas
+    middle = canvas.rect().center()
+    QTest.mouseMove(canvas, middle - QPoint(0, 20))
+    QTest.mouseMove(canvas, middle)
+    wait_until(stage.outline.isVisible)
+    assert len(stage.outline.lines) >= 4 and "plane" in stage.line.text()
+    for line in stage.outline.lines:
+        assert canvas.rect().contains(line.p1().toPoint())
+    lit = list(stage.outline.lines)
+    QTest.mouseMove(canvas, QPoint(8, 8))
+    wait_until(lambda: not stage.outline.isVisible())
+    QTest.mouseMove(canvas, middle)
+    wait_until(stage.outline.isVisible)
+    assert stage.outline.lines == lit
+    canvas.turn(1, 0)
+    assert not stage.outline.isVisible()
 
 
 def test_one_finding_alone_is_mended_from_the_list(window, tmp_path: Path) -> None:

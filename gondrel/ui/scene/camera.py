@@ -7,7 +7,19 @@ import math
 import numpy as np
 from vtkmodules.vtkRenderingCore import vtkCamera
 
-__all__ = ["HOME", "VIEWS", "axes", "fit", "height_at", "orbit", "pan", "set_view", "zoom"]
+__all__ = [
+    "HOME",
+    "VIEWS",
+    "axes",
+    "fit",
+    "height_at",
+    "orbit",
+    "pan",
+    "project",
+    "project_all",
+    "set_view",
+    "zoom",
+]
 
 HOME = ((0.76, -0.64, 0.42), (0.0, 0.0, 1.0))
 VIEWS = {
@@ -119,6 +131,16 @@ def zoom(camera: vtkCamera, factor: float, x: float, y: float, aspect: float) ->
     shift = right * x * gain * aspect + up * y * gain
     camera.SetPosition(*(np.array(camera.GetPosition()) + shift))
     camera.SetFocalPoint(*(focal + shift))
+
+
+def project_all(camera: vtkCamera, points: np.ndarray, aspect: float) -> np.ndarray:
+    """As project for many points (n, 3); (n, 2), not a number behind the camera."""
+    matrix = camera.GetCompositeProjectionTransformMatrix(aspect, -1.0, 1.0)
+    rows = np.array([[matrix.GetElement(i, j) for j in range(4)] for i in range(4)])
+    found = np.column_stack([points, np.ones(len(points))]) @ rows.T
+    ahead = np.where(found[:, 3:] > 0, found[:, 3:], np.nan)
+    flat: np.ndarray = found[:, :2] / ahead
+    return flat
 
 
 def project(camera: vtkCamera, point: np.ndarray, aspect: float) -> tuple[float, float] | None:

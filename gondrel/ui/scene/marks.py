@@ -8,9 +8,9 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
 
 from gondrel.core.model.findings import Finding
 from gondrel.ui.scene.bodies import Hit, PlacedBody
-from gondrel.ui.scene.body_mesh import make_lines, make_surface
+from gondrel.ui.scene.body_mesh import BodyMesh, make_lines, make_surface
 
-__all__ = ["edge_mark", "face_mark", "finding_marks", "nearest_edge"]
+__all__ = ["edge_mark", "face_mark", "finding_marks", "nearest_edge", "outline_mark", "rim_of"]
 
 Colour = tuple[float, float, float]
 
@@ -30,13 +30,18 @@ def face_mark(placed: PlacedBody, face: int, colour: Colour) -> vtkActor:
     return actor
 
 
-def outline_mark(placed: PlacedBody, face: int, colour: Colour) -> vtkActor:
-    """The rim of a face as a thick line, so that a face too narrow for a pixel is seen."""
-    mesh = placed.mesh
+def rim_of(mesh: BodyMesh, face: int) -> np.ndarray:
+    """The ends of every stretch of a face's rim, (n, 2, 3): sides of one of its triangles only."""
     triangles = mesh.triangles[mesh.face_starts[face] : mesh.face_starts[face + 1]]
     sides = np.sort(triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
     found, times = np.unique(sides, axis=0, return_counts=True)
-    points = mesh.points[found[times == 1]].reshape(-1, 3)
+    ends: np.ndarray = mesh.points[found[times == 1]]
+    return ends
+
+
+def outline_mark(placed: PlacedBody, face: int, colour: Colour) -> vtkActor:
+    """The rim of a face as a thick line, so that a face too narrow for a pixel is seen."""
+    points = rim_of(placed.mesh, face).reshape(-1, 3)
     actor = _actor(placed, make_lines(points, np.arange(0, len(points) + 1, 2)), colour)
     actor.GetProperty().SetLineWidth(3.0)
     return actor
