@@ -95,6 +95,12 @@ def test_a_component_has_a_name_and_colour_of_its_own(window, as1: str) -> None:
     others = [u for u in parent.occurrences if u.id != use.id]
     assert [changed[u.id] for u in others] == others
     assert session.model.product(use.product) == model.product(use.product)
+    sheet.new_key.setText("Position")
+    sheet.new_value.setText("12")
+    sheet.new_here.click()
+    wait_until(lambda: "component Position" in sheet.lines)
+    (datum,) = session.model.product(parent.id).occurrences[parent.occurrences.index(use)].metadata
+    assert (datum.key, datum.value) == ("Position", "12")
     sheet.as_part.click()
     settle(session)
     assert {u.id: u for u in session.model.product(parent.id).occurrences}[use.id].colour is None

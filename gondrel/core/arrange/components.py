@@ -5,13 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 
-from gondrel.core.arrange.properties import Edit
+from gondrel.core.arrange.properties import Edit, with_datum
 from gondrel.core.errors import UsageError
 from gondrel.core.model.body import Rgba
-from gondrel.core.model.product import Occurrence
+from gondrel.core.model.product import Metadatum, Occurrence, Value
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["set_component_colour", "set_component_name"]
+__all__ = [
+    "set_component_colour",
+    "set_component_datum",
+    "set_component_name",
+    "without_component_datum",
+]
 
 
 def set_component_name(model: Model, ids: Iterable[str], name: str) -> Edit:
@@ -33,6 +38,28 @@ def set_component_colour(model: Model, ids: Iterable[str], colour: Rgba | None) 
     """
     changed, whom = _changed(model, ids, lambda use: replace(use, colour=colour))
     return f"Set colour of {whom} to {colour.label if colour is not None else 'that of the part'}", changed
+
+
+def set_component_datum(model: Model, ids: Iterable[str], key: str, value: Value) -> Edit:
+    """Give components a property of their own, replacing the first of the same key.
+
+    Raises:
+        UsageError: when the key is empty or none of them is in the model.
+    """
+    cleaned = key.strip()
+    if not cleaned:
+        raise UsageError("a property needs a name")
+    datum = Metadatum(cleaned, value)
+    changed, whom = _changed(model, ids, lambda use: replace(use, metadata=with_datum(use.metadata, datum)))
+    return f"Set {cleaned} of {whom} to {value}", changed
+
+
+def without_component_datum(model: Model, ids: Iterable[str], key: str) -> Edit:
+    """Take a property away from components. Raises UsageError when none of them is in the model."""
+    changed, whom = _changed(
+        model, ids, lambda use: replace(use, metadata=tuple(m for m in use.metadata if m.key != key))
+    )
+    return f"Remove {key} of {whom}", changed
 
 
 def _changed(

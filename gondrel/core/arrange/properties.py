@@ -19,6 +19,7 @@ __all__ = [
     "set_material",
     "set_metadata",
     "set_text",
+    "with_datum",
     "without_metadatum",
 ]
 
@@ -126,19 +127,19 @@ def set_metadata(model: Model, ids: Iterable[str], key: str, value: Value) -> Ed
     if not cleaned:
         raise UsageError("a property needs a name")
     products = _chosen(model, ids)
-    datum = Metadatum(cleaned, value)
+    changed = [replace(p, metadata=with_datum(p.metadata, Metadatum(cleaned, value))) for p in products]
+    return f"Set {cleaned} of {_whom(products)} to {value}", _with_all(model, changed)
 
-    def with_datum(product: Product) -> Product:
-        kept = list(product.metadata)
-        at = next((i for i, m in enumerate(kept) if m.key == cleaned), None)
-        if at is None:
-            kept.append(datum)
-        else:
-            kept[at] = datum
-        return replace(product, metadata=tuple(kept))
 
-    what = f"Set {cleaned} of {_whom(products)} to {value}"
-    return what, _with_all(model, [with_datum(p) for p in products])
+def with_datum(metadata: tuple[Metadatum, ...], datum: Metadatum) -> tuple[Metadatum, ...]:
+    """Metadata with one more, or with the first of the same key replaced."""
+    kept = list(metadata)
+    at = next((i for i, m in enumerate(kept) if m.key == datum.key), None)
+    if at is None:
+        kept.append(datum)
+    else:
+        kept[at] = datum
+    return tuple(kept)
 
 
 def without_metadatum(model: Model, ids: Iterable[str], key: str) -> Edit:

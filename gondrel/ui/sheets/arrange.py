@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from PySide6.QtCore import Qt
@@ -19,7 +19,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gondrel.core.arrange.components import set_component_colour, set_component_name
+from gondrel.core.arrange.components import (
+    set_component_colour,
+    set_component_datum,
+    set_component_name,
+    without_component_datum,
+)
 from gondrel.core.arrange.properties import (
     Edit,
     parse_value,
@@ -30,7 +35,7 @@ from gondrel.core.arrange.properties import (
     without_metadatum,
 )
 from gondrel.core.errors import GondrelError
-from gondrel.core.model import Metadatum, Model, Product, Rgba
+from gondrel.core.model import Metadatum, Model, Occurrence, Product, Rgba
 from gondrel.ui.presenters.rows import uses_of
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import SheetView, head, plain, quiet, rule
@@ -54,6 +59,7 @@ class ArrangeSheet(SheetView):
         super().__init__("Arrange", session.turns, parent)
         self.session = session
         self.products: tuple[Product, ...] = ()
+        self.uses: dict[str, Occurrence] = {}
         self.lines: dict[str, QLineEdit] = {}
         self.main = self.add_main("Go on to Send")
         self.main.clicked.connect(lambda: session.go(4))
@@ -74,6 +80,8 @@ class ArrangeSheet(SheetView):
         self.main.setEnabled(model is not None)
         ids = self.session.selected_products()
         self.products = tuple(model.product(i) for i in ids) if model is not None else ()
+        chosen = uses_of(model, self.session.selection) if model is not None else ()
+        self.uses = {u.id: u for _, u in model.occurrences() if u.id in chosen} if model is not None else {}
         if not self.products:
             text = (
                 "Nothing is selected. Pick one item or several, in the manifest or in the picture, to "
@@ -219,9 +227,7 @@ class ArrangeSheet(SheetView):
 
     def _component(self) -> None:
         """What is said of the selected components in their places alone."""
-        model = self.session.model
-        ids = uses_of(model, self.session.selection) if model is not None else ()
-        uses = {use.id: use for _, use in model.occurrences() if use.id in ids} if model is not None else {}
+        uses, ids = self.uses, tuple(self.uses)
         if not uses:
             return
         self.add(head("Only in this place" if len(uses) == 1 else f"Only in these {len(uses)} places"))
@@ -246,44 +252,55 @@ class ArrangeSheet(SheetView):
         self.as_part = QPushButton("Colour of the part")
         self.as_part.clicked.connect(lambda: paint(None))
         self.add(self.as_part)
+        self._data(
+            _shared_by(tuple(uses.values())),
+            "component",
+            lambda key, text, kind: self._set_datum(key, text, kind, here=True),
+            lambda now, key: without_component_datum(now, ids, key),
+        )
 
     def _metadata(self) -> None:
         self.add(head("Metadata"))
-        grid = QGridLayout()
-        grid.setVerticalSpacing(5)
-        grid.setColumnStretch(1, 1)
-        shared = self._shared_metadata()
-        for row, datum in enumerate(shared):
-            grid.addWidget(_label(datum.key), row, 0)
-
-            def take(text: str, datum: Metadatum = datum) -> None:
-                self._set_datum(datum.key, text, datum.kind)
-
-            value = ("yes" if datum.value else "no") if datum.kind == "boolean" else str(datum.value)
-            line = self._line(f"metadata {datum.key}", value, "", take)
-            line.setToolTip(datum.kind)
-            grid.addWidget(line, row, 1)
-            drop = QPushButton("\u00d7")
-            drop.setProperty("role", "tool")
-            drop.setFixedWidth(24)
-            drop.setAccessibleName(f"Remove {datum.key}")
-            drop.clicked.connect(
-                lambda _=False, k=datum.key: self._edit(lambda m: without_metadatum(m, self.ids, k))
-            )
-            grid.addWidget(drop, row, 2)
-        holder = QWidget()
-        holder.setLayout(grid)
-        grid.setContentsMargins(0, 0, 0, 0)
-        if shared:
-            self.add(holder)
-        else:
+        shared = _shared_by(self.products)
+        self._data(shared, "metadata", self._set_datum, lambda m, key: without_metadatum(m, self.ids, key))
+        if not shared:
             self.add(quiet("No property that all selected items share." if len(self.products) > 1
                            else "No property yet."))  # fmt: skip
         self._new_datum()
 
-    def _shared_metadata(self) -> list[Metadatum]:
-        first, *others = self.products
-        return [m for m in first.metadata if all(m in other.metadata for other in others)]
+    def _data(
+        self,
+        shared: list[Metadatum],
+        what: str,
+        put: Callable[[str, str, str], None],
+        drop: Callable[[Model, str], Edit],
+    ) -> None:
+        """Lines of properties, each with a button to remove it."""
+        if not shared:
+            return
+        grid = QGridLayout()
+        grid.setVerticalSpacing(5)
+        grid.setColumnStretch(1, 1)
+        grid.setContentsMargins(0, 0, 0, 0)
+        for row, datum in enumerate(shared):
+            grid.addWidget(_label(datum.key), row, 0)
+
+            def take(text: str, datum: Metadatum = datum) -> None:
+                put(datum.key, text, datum.kind)
+
+            value = ("yes" if datum.value else "no") if datum.kind == "boolean" else str(datum.value)
+            line = self._line(f"{what} {datum.key}", value, "", take)
+            line.setToolTip(datum.kind)
+            grid.addWidget(line, row, 1)
+            button = QPushButton("\u00d7")
+            button.setProperty("role", "tool")
+            button.setFixedWidth(24)
+            button.setAccessibleName(f"Remove {datum.key}")
+            button.clicked.connect(lambda _=False, k=datum.key: self._edit(lambda m, key=k: drop(m, key)))
+            grid.addWidget(button, row, 2)
+        holder = QWidget()
+        holder.setLayout(grid)
+        self.add(holder)
 
     def _new_datum(self) -> None:
         key, value, kind = QLineEdit(), QLineEdit(), QComboBox()
@@ -299,16 +316,25 @@ class ArrangeSheet(SheetView):
         grid.addWidget(value, 0, 1)
         grid.addWidget(kind, 1, 0)
         grid.addWidget(add, 1, 1)
+        self.new_here = QPushButton("Add only in this place")
+        self.new_here.clicked.connect(
+            lambda: self._set_datum(key.text(), value.text(), kind.currentText(), here=True)
+        )
+        if self.uses:
+            grid.addWidget(self.new_here, 2, 0, 1, 2)
         self.column.addLayout(grid)
 
-    def _set_datum(self, key: str, text: str, kind: str) -> None:
+    def _set_datum(self, key: str, text: str, kind: str, *, here: bool = False) -> None:
         try:
             value = parse_value(text, kind)
         except GondrelError as error:
             self.session.tell_error(error)
             self.refresh()
             return
-        self._edit(lambda model: set_metadata(model, self.ids, key, value))
+        if here:
+            self._edit(lambda model: set_component_datum(model, tuple(self.uses), key, value))
+        else:
+            self._edit(lambda model: set_metadata(model, self.ids, key, value))
 
     def _figures(self) -> None:
         facts = self.session.facts
@@ -330,6 +356,12 @@ class ArrangeSheet(SheetView):
         self.add(rule())
         self.add(head("Figures"))
         self.add_facts([(label, value) for label, value in pairs if value])
+
+
+def _shared_by(things: Sequence[Product] | Sequence[Occurrence]) -> list[Metadatum]:
+    """The properties that all of some things have, with the same values."""
+    first, *others = things
+    return [m for m in first.metadata if all(m in other.metadata for other in others)]
 
 
 def _label(text: str) -> QLabel:

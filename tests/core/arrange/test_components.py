@@ -4,7 +4,12 @@ from __future__ import annotations
 
 import pytest
 
-from gondrel.core.arrange.components import set_component_colour, set_component_name
+from gondrel.core.arrange.components import (
+    set_component_colour,
+    set_component_datum,
+    set_component_name,
+    without_component_datum,
+)
 from gondrel.core.errors import UsageError
 from gondrel.core.model import Model, Occurrence, Product, Rgba
 
@@ -33,6 +38,20 @@ def test_several_places_change_at_once_and_go_back(model: Model) -> None:
     assert [u.colour for u in red.product("top").occurrences] == [RED, None, RED]
     what, same = set_component_colour(red, ["o1", "o3"], None)
     assert same == model and "that of the part" in what
+
+
+def test_properties_of_places(model: Model) -> None:
+    """The part has none of them, other places neither; the same key is replaced."""
+    what, changed = set_component_datum(model, ["o1", "o2"], " Position ", 12)
+    assert what == "Set Position of 2 components to 12"
+    _, changed = set_component_datum(changed, ["o1"], "Position", 13)
+    told = [[(m.key, m.value) for m in u.metadata] for u in changed.product("top").occurrences]
+    assert told == [[("Position", 13)], [("Position", 12)], []]
+    assert changed.product("pin").metadata == ()
+    what, gone = without_component_datum(changed, ["o1", "o2"], "Position")
+    assert gone == model and what == "Remove Position of 2 components"
+    with pytest.raises(UsageError, match="needs a name"):
+        set_component_datum(model, ["o1"], "  ", 1)
 
 
 def test_what_is_not_there_is_refused(model: Model) -> None:
