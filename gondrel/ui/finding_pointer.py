@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Any
 
@@ -11,7 +12,7 @@ from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPaintEvent, Q
 from PySide6.QtWidgets import QWidget
 
 from gondrel.core.model.findings import Finding
-from gondrel.ui.scene.camera import project
+from gondrel.ui.over_picture import OverPicture
 from gondrel.ui.theme import palette, verdict_colour
 
 __all__ = ["SEVERITY_VERDICT", "FindingPointer", "severity_colour"]
@@ -30,18 +31,14 @@ def severity_colour(finding: Finding) -> QColor:
     return QColor(verdict_colour(SEVERITY_VERDICT[finding.severity.value]))
 
 
-class FindingPointer(QWidget):
-    """Lies over the picture, lets everything through, and follows the camera."""
+class FindingPointer(OverPicture):
+    """Follows the camera."""
 
     def __init__(self, canvas: Any, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.canvas = canvas
-        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
+        super().__init__(canvas, parent)
         self.finding: Finding | None = None
         self.at: np.ndarray | None = None
         canvas.moved.connect(self.update)
-        self.hide()
 
     def show_finding(
         self,
@@ -83,12 +80,8 @@ class FindingPointer(QWidget):
         """Where the finding is on screen."""
         if self.at is None:
             return None
-        found = project(self.canvas.camera, self.at, self.canvas.aspect(0))
-        if found is None:
-            return None
-        left, width = self.canvas.pane_rect(0)
-        x, y = found
-        return QPointF(left + (x + 1) / 2 * width, (1 - (y + 1) / 2) * self.canvas.height())
+        ((x, y),) = self.canvas.on_screen(0, self.at[None]).tolist()
+        return QPointF(x, y) if math.isfinite(x) else None
 
     def paintEvent(self, event: QPaintEvent) -> None:
         at = self.place()

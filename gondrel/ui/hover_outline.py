@@ -12,8 +12,8 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from gondrel.ui.over_picture import OverPicture
 from gondrel.ui.scene.bodies import Hit
-from gondrel.ui.scene.camera import project_all
 from gondrel.ui.scene.marks import rim_of
 from gondrel.ui.theme import palette
 
@@ -23,19 +23,15 @@ _MOST = 4_000
 """Stretches of a rim that are drawn at most; more would hold up the pointer."""
 
 
-class HoverOutline(QWidget):
-    """Lets everything through and goes away when the camera moves."""
+class HoverOutline(OverPicture):
+    """Goes away when the camera moves."""
 
     def __init__(self, canvas: Any, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.canvas = canvas
-        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
+        super().__init__(canvas, parent)
         self.pane = 0
         self.lines: list[QLineF] = []
         self._lit: tuple[object, ...] = ()
         canvas.moved.connect(self.forget)
-        self.hide()
 
     def forget(self) -> None:
         """Light nothing."""
@@ -56,23 +52,15 @@ class HoverOutline(QWidget):
         if edge is None:
             ends = rim_of(mesh, hit.face)
         else:
-            points = mesh.edge_points[mesh.edge_starts[edge] : mesh.edge_starts[edge + 1]]
+            points = mesh.line_of(edge)
             ends = np.stack([points[:-1], points[1:]], axis=1)
         if len(ends) > _MOST:
             ends = ends[:: len(ends) // _MOST + 1]
-        placed = ends.reshape(-1, 3) @ hit.placed.matrix[:3, :3].T + hit.placed.matrix[:3, 3]
-        self.lines = self._on_screen(placed)
+        seen = self.canvas.on_screen(pane, hit.placed.in_whole(ends.reshape(-1, 3))).reshape(-1, 4)
+        self.lines = [QLineF(*line) for line in seen[np.isfinite(seen).all(axis=1)].tolist()]
         self.resize(self.canvas.size())
         self.setVisible(bool(self.lines))
         self.update()
-
-    def _on_screen(self, points: np.ndarray) -> list[QLineF]:
-        left, width = self.canvas.pane_rect(self.pane)
-        flat = project_all(self.canvas.camera, points, self.canvas.aspect(self.pane))
-        x = left + (flat[:, 0] + 1) / 2 * width
-        y = (1 - (flat[:, 1] + 1) / 2) * self.canvas.height()
-        ends = np.stack([x, y], axis=1).reshape(-1, 4)
-        return [QLineF(*line) for line in ends[np.isfinite(ends).all(axis=1)].tolist()]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         if not self.lines:

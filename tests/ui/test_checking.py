@@ -150,7 +150,7 @@ def test_an_open_rim_is_drawn_and_seen_whole(window, tmp_path: Path) -> None:
     (placed,) = canvas.scenes[0].placed
     assert not placed.mesh.is_closed
     for corner in ((0, 0, 30), (10, 0, 30), (10, 20, 30), (0, 20, 30)):
-        x, y = project(canvas.camera, np.array(corner, float), canvas.aspect(0))
+        ((x, y),) = project(canvas.camera, np.array([corner], float), canvas.aspect(0))
         assert abs(x) < 1 and abs(y) < 1
     finding = sheet.lists["T101"].item(0).data(Qt.ItemDataRole.UserRole)
     assert len(finding.edges) == 4 and severity_colour(finding) == QColor(verdict_colour("lost"))

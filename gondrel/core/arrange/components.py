@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 
-from gondrel.core.arrange.properties import Edit, with_datum
+from gondrel.core.arrange.properties import Edit, datum_of, with_datum
 from gondrel.core.errors import UsageError
 from gondrel.core.model.body import Rgba
-from gondrel.core.model.product import Metadatum, Occurrence, Value
+from gondrel.core.model.product import Occurrence, Value
 from gondrel.core.model.snapshot import Model
 
 __all__ = [
@@ -46,12 +46,9 @@ def set_component_datum(model: Model, ids: Iterable[str], key: str, value: Value
     Raises:
         UsageError: when the key is empty or none of them is in the model.
     """
-    cleaned = key.strip()
-    if not cleaned:
-        raise UsageError("a property needs a name")
-    datum = Metadatum(cleaned, value)
+    datum = datum_of(key, value)
     changed, whom = _changed(model, ids, lambda use: replace(use, metadata=with_datum(use.metadata, datum)))
-    return f"Set {cleaned} of {whom} to {value}", changed
+    return f"Set {datum.key} of {whom} to {value}", changed
 
 
 def without_component_datum(model: Model, ids: Iterable[str], key: str) -> Edit:

@@ -14,6 +14,7 @@ from gondrel.core.model.snapshot import Model
 __all__ = [
     "TEXT_FIELDS",
     "Edit",
+    "datum_of",
     "parse_value",
     "set_colour",
     "set_material",
@@ -123,12 +124,18 @@ def set_metadata(model: Model, ids: Iterable[str], key: str, value: Value) -> Ed
     Raises:
         UsageError: when the key is empty or nothing is selected.
     """
+    datum = datum_of(key, value)
+    products = _chosen(model, ids)
+    changed = [replace(p, metadata=with_datum(p.metadata, datum)) for p in products]
+    return f"Set {datum.key} of {_whom(products)} to {value}", _with_all(model, changed)
+
+
+def datum_of(key: str, value: Value) -> Metadatum:
+    """A property of a name and a value. Raises UsageError when the name is empty."""
     cleaned = key.strip()
     if not cleaned:
         raise UsageError("a property needs a name")
-    products = _chosen(model, ids)
-    changed = [replace(p, metadata=with_datum(p.metadata, Metadatum(cleaned, value))) for p in products]
-    return f"Set {cleaned} of {_whom(products)} to {value}", _with_all(model, changed)
+    return Metadatum(cleaned, value)
 
 
 def with_datum(metadata: tuple[Metadatum, ...], datum: Metadatum) -> tuple[Metadatum, ...]:

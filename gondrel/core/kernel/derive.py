@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from OCP.TopoDS import TopoDS_Shape
 
 from gondrel.core.kernel.detail import describe
-from gondrel.core.kernel.deviation import Deviation, deviation_field, measure_deviation
+from gondrel.core.kernel.deviation import Away, Deviation, away_from, measure_deviation
 from gondrel.core.kernel.facets import describe_facets, mesh_of_facets
 from gondrel.core.kernel.measure import diagonal_of, measure
 from gondrel.core.kernel.mesh import make_mesh
@@ -97,7 +97,7 @@ def deviation_of(store: BlobStore, one: str, other: str) -> Deviation:
         if is_facets(there):
             found = distances_to(Facets.from_bytes(there), points)
         else:
-            found = deviation_field(points, shape_from_blob(there)).astype(np.float64)
+            found = away_from(shape_from_blob(there))(points).astype(np.float64)
         if len(found) and found.max() >= worst.value:
             x, y, z = (float(v) for v in points[int(found.argmax())])
             worst = Deviation(float(found.max()), (x, y, z), worst.samples + len(found))
@@ -122,7 +122,7 @@ def field_of(store: BlobStore, key: str, others: Sequence[str]) -> None:
     """Make sure the deviation of a body's mesh nodes from other bodies is in the store: from the nearest.
 
     Raises:
-        KeyError: when a body or the mesh is not in the store. KernelRefused: as deviation_field.
+        KeyError: when a body or the mesh is not in the store. KernelRefused: as away_from.
     """
     kind = field_kind(others)
     if store.has(key, kind):
@@ -135,19 +135,17 @@ def field_of(store: BlobStore, key: str, others: Sequence[str]) -> None:
     store.put_as(key, kind, field.astype(np.float32).tobytes())
 
 
-Away = Callable[[NDArray[np.float64]], NDArray[np.float32]]
-
-
 def _distance_from(blobs: Sequence[bytes]) -> Away:
-    """A function from points (n, 3) to their distance from the nearest of some bodies (n,), mm."""
+    """A function from points to their distance from the nearest of some bodies."""
     meshes = [Facets.from_bytes(blob) for blob in blobs if is_facets(blob)]
     shapes = [shape_from_blob(blob) for blob in blobs if not is_facets(blob)]
     whole = shapes[0] if len(shapes) == 1 else compound_of(shapes)
+    from_shapes = away_from(whole) if shapes else None
 
     def away(points: NDArray[np.float64]) -> NDArray[np.float32]:
         found = [distances_to(mesh, points).astype(np.float32) for mesh in meshes]
-        if shapes:
-            found.append(deviation_field(points, whole))
+        if from_shapes is not None:
+            found.append(from_shapes(points))
         nearest: NDArray[np.float32] = np.min(found, axis=0)
         return nearest
 

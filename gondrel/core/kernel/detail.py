@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
-from OCP.BRepGProp import BRepGProp
 from OCP.GCPnts import GCPnts_AbscissaPoint
-from OCP.GProp import GProp_GProps
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.calls import kernel_call
-from gondrel.core.kernel.measure import surface_kind
+from gondrel.core.kernel.measure import area_of, surface_kind
 from gondrel.core.kernel.shape import edges_of, faces_of
 from gondrel.core.model.detail import BodyDetail, EdgeDetail, FaceDetail
 
@@ -31,9 +29,7 @@ def describe(shape: TopoDS_Shape) -> BodyDetail:
 
 
 def _face(face: TopoDS_Face) -> FaceDetail:
-    properties = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(face, properties)
-    kind, area = surface_kind(face), float(properties.Mass())
+    kind, area = surface_kind(face), area_of(face)
     surface = BRepAdaptor_Surface(face, False)
     if kind == "cylinder":
         return FaceDetail(kind, area, (2 * surface.Cylinder().Radius(),))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -25,7 +25,7 @@ from gondrel.core.kernel.inspection import points_along
 from gondrel.core.kernel.measure import box_of, diagonal_of
 from gondrel.core.kernel.shape import compound_of, edges_of, faces_of
 
-__all__ = ["ACCURACY", "METHOD", "Deviation", "deviation_field", "measure_deviation", "one_way_deviation"]
+__all__ = ["ACCURACY", "METHOD", "Deviation", "away_from", "measure_deviation", "one_way_deviation"]
 
 METHOD = (
     "sample points inside and on the rim of every face of either body, up to {limit} in all, each "
@@ -100,27 +100,35 @@ def _curves_off(shape: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> float:
     return worst
 
 
-def deviation_field(points: NDArray[np.float64], shape: TopoDS_Shape) -> NDArray[np.float32]:
-    """Distance of points from the surfaces of a body, for colouring a mesh.
+Away = Callable[[NDArray[np.float64]], NDArray[np.float32]]
+"""Points (n, 3) float64 to their distances from something (n,) float32, mm."""
 
-    Args:
-        points: (n, 3) float64, mm, in the body's frame.
 
-    Returns: (n,) float32, mm. Where no face lies across from a point, it is the distance to the
-    nearest sample of the body's triangulation, which is never too small.
+def away_from(shape: TopoDS_Shape) -> Away:
+    """How far points lie from the surfaces of a body, for colouring a mesh; the body is sampled once.
+
+    Returns: a function from points in the body's frame. Where no face lies across from a point, it is
+    the distance to the nearest sample of the body's triangulation, which is never too small. It raises
+    KernelRefused when the kernel fails over the body.
 
     Raises:
         KernelRefused: when the kernel fails over the body.
 
     Source: as measure_deviation.
     """
-    with kernel_call("measuring the deviation of a mesh from a body"):
+    doing = "measuring the deviation of a mesh from a body"
+    with kernel_call(doing):
         sampled = _Sampled(shape)
+
+    def away(points: NDArray[np.float64]) -> NDArray[np.float32]:
         if not len(points) or sampled.tree is None:
             return np.zeros(len(points), np.float32)
-        found = sampled.distances(points)
-        nearest, _ = sampled.tree.query(points)
-        return np.where(np.isfinite(found), found, nearest).astype(np.float32)
+        with kernel_call(doing):
+            found = sampled.distances(points)
+            nearest, _ = sampled.tree.query(points)
+            return np.where(np.isfinite(found), found, nearest).astype(np.float32)
+
+    return away
 
 
 class _Sampled:

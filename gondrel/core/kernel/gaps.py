@@ -22,6 +22,8 @@ from OCP.Geom import (
 from OCP.gp import gp_Pnt
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 
+from gondrel.core.kernel.forms import PLANE, Forms
+
 __all__ = ["feet_beyond", "feet_on"]
 
 Floats = NDArray[np.float64]
@@ -32,22 +34,23 @@ _CHUNK = 4096
 
 
 def feet_beyond(
-    surfaces: Sequence[Geom_Surface | None], pairs: NDArray[np.int64], samples: Floats, least: float
+    surfaces: Sequence[Geom_Surface | None],
+    forms: Forms,
+    pairs: NDArray[np.int64],
+    samples: Floats,
+    least: float,
 ) -> Iterator[tuple[int, Floats]]:
     """Pairs of edge and face where the edge lies off the face's surface.
 
     Args:
-        surfaces: of the faces; pairs: (n, 2) of edge and face; samples: points along all edges,
-            (edges, points, 3), mm; least: distance in mm below which an edge lies on a surface.
+        surfaces: of the faces; forms: the elementary ones among them; pairs: (n, 2) of edge and face;
+            samples: points along all edges, (edges, points, 3), mm; least: distance in mm below which an
+            edge lies on a surface.
 
     Returns: for each such pair its row and the feet of the edge's points on the surface, (points, 3).
     """
-    planes = {n: s for n, s in enumerate(surfaces) if isinstance(s, Geom_Plane)}
-    is_plane = np.array([face in planes for face in pairs[:, 1].tolist()], bool)
-    origins, normals = np.zeros((2, len(surfaces), 3))
-    for number, plane in planes.items():
-        frame = plane.Position()
-        origins[number], normals[number] = frame.Location().Coord(), frame.Direction().Coord()
+    is_plane = forms.kind[pairs[:, 1]] == PLANE
+    origins, normals = forms.frame[:, 0], forms.frame[:, 3]
     rows = np.flatnonzero(is_plane)
     for chunk in np.array_split(rows, max(len(rows) // _CHUNK, 1)):
         points = samples[pairs[chunk, 0]]

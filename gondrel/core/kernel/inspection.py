@@ -287,7 +287,7 @@ class Inspection:
         }
         rest = np.array([pair for pair in pairs if pair not in near], int).reshape(-1, 2)
         found = [Gap(e, f, away, self.edges[e].middle) for (e, f), away in near.items() if away >= _LAID]
-        for row, feet in feet_beyond(surfaces, rest, self.samples, _LAID):
+        for row, feet in feet_beyond(surfaces, self.forms, rest, self.samples, _LAID):
             edge, face = (int(v) for v in rest[row])
             points = self.samples[edge]
             away = np.linalg.norm(points - feet, axis=1)

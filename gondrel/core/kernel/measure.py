@@ -18,7 +18,7 @@ from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.shape import edges_of, faces_of, kind_of, vertices_of
 from gondrel.core.model.body import BodyFacts, BodyKind
 
-__all__ = ["INTEGRATION_ERROR", "box_of", "diagonal_of", "measure", "surface_kind"]
+__all__ = ["INTEGRATION_ERROR", "area_of", "box_of", "diagonal_of", "measure", "surface_kind"]
 
 INTEGRATION_ERROR = 1e-8
 """Relative error asked of the kernel's adaptive integration of the volume."""
@@ -38,6 +38,13 @@ def _bbox(shape: TopoDS_Shape) -> tuple[float, float, float, float, float, float
     box.SetGap(0.0)
     low, high = box.CornerMin(), box.CornerMax()
     return (low.X(), low.Y(), low.Z(), high.X(), high.Y(), high.Z())
+
+
+def area_of(face: TopoDS_Face) -> float:
+    """The area of a face by the kernel's integration, mm2. Call it inside kernel_call."""
+    figures = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, figures)
+    return float(figures.Mass())
 
 
 def box_of(shape: TopoDS_Shape) -> tuple[float, float, float, float, float, float]:

@@ -32,6 +32,7 @@ from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.distance import distance_between
 from gondrel.core.kernel.join import JoinedBody, join_faces, solids_of_shells
+from gondrel.core.kernel.measure import area_of
 from gondrel.core.kernel.shape import edges_of, faces_of, shell_of, split_bodies
 from gondrel.core.model.body import BodyKind
 
@@ -192,10 +193,10 @@ def plane_cap(plane: gp_Pln, rims: list[TopoDS_Wire]) -> TopoDS_Face:
     outer, *holes = sorted(rims, key=_length, reverse=True)
     made = _plane_face(plane, outer)
     for hole in holes:
-        within = abs(_area_of(made)) - abs(_area_of(_plane_face(plane, hole)))
+        within = abs(area_of(made)) - abs(area_of(_plane_face(plane, hole)))
         for wire in (hole, TopoDS.Wire(hole.Reversed())):
             maker = BRepBuilderAPI_MakeFace(made, wire)
-            if maker.IsDone() and abs(abs(_area_of(maker.Face())) - within) <= _SAME_AREA * abs(within):
+            if maker.IsDone() and abs(abs(area_of(maker.Face())) - within) <= _SAME_AREA * abs(within):
                 made = maker.Face()
                 break
         else:
@@ -208,12 +209,6 @@ def _plane_face(plane: gp_Pln, rim: TopoDS_Wire) -> TopoDS_Face:
     if not maker.IsDone():
         raise KernelRefused("a rim can't be closed by a plane face")
     return maker.Face()
-
-
-def _area_of(face: TopoDS_Face) -> float:
-    figures = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(face, figures)
-    return float(figures.Mass())
 
 
 def _length(wire: TopoDS_Wire) -> float:

@@ -72,6 +72,11 @@ class PlacedBody:
             self._inverse = np.linalg.inv(self.matrix)
         return self._inverse
 
+    def in_whole(self, points: np.ndarray) -> np.ndarray:
+        """Points (n, 3) of the body's own frame in that of the model."""
+        moved: np.ndarray = points @ self.matrix[:3, :3].T + self.matrix[:3, 3]
+        return moved
+
     def show(self, shown: bool) -> None:
         """Show or hide the instance."""
         if shown != self.is_shown:

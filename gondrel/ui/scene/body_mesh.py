@@ -115,6 +115,16 @@ class BodyMesh:
             self._locator = made
         return self._locator
 
+    def triangles_of(self, face: int) -> np.ndarray:
+        """The triangles of a face, (n, 3), into points."""
+        found: np.ndarray = self.triangles[self.face_starts[face] : self.face_starts[face + 1]]
+        return found
+
+    def line_of(self, edge: int) -> np.ndarray:
+        """Points along an edge, (n, 3), mm, in the body's frame."""
+        found: np.ndarray = self.edge_points[self.edge_starts[edge] : self.edge_starts[edge + 1]]
+        return found
+
     def face_of(self, cell: int) -> int:
         """Index of the face a triangle belongs to."""
         return int(np.searchsorted(self.face_starts, cell, side="right")) - 1

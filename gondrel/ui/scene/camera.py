@@ -16,7 +16,6 @@ __all__ = [
     "orbit",
     "pan",
     "project",
-    "project_all",
     "set_view",
     "zoom",
 ]
@@ -133,18 +132,12 @@ def zoom(camera: vtkCamera, factor: float, x: float, y: float, aspect: float) ->
     camera.SetFocalPoint(*(focal + shift))
 
 
-def project_all(camera: vtkCamera, points: np.ndarray, aspect: float) -> np.ndarray:
-    """As project for many points (n, 3); (n, 2), not a number behind the camera."""
+def project(camera: vtkCamera, points: np.ndarray, aspect: float) -> np.ndarray:
+    """Where points (n, 3) lie in a pane, (n, 2): -1 to 1 from left to right and from below; not a number
+    behind the camera."""
     matrix = camera.GetCompositeProjectionTransformMatrix(aspect, -1.0, 1.0)
     rows = np.array([[matrix.GetElement(i, j) for j in range(4)] for i in range(4)])
     found = np.column_stack([points, np.ones(len(points))]) @ rows.T
     ahead = np.where(found[:, 3:] > 0, found[:, 3:], np.nan)
     flat: np.ndarray = found[:, :2] / ahead
     return flat
-
-
-def project(camera: vtkCamera, point: np.ndarray, aspect: float) -> tuple[float, float] | None:
-    """Where a point lies in a pane, -1 to 1 from left to right and from below; None behind the camera."""
-    matrix = camera.GetCompositeProjectionTransformMatrix(aspect, -1.0, 1.0)
-    x, y, _, w = matrix.MultiplyPoint((*(float(v) for v in point), 1.0))
-    return (x / w, y / w) if w > 0 else None

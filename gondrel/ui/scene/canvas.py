@@ -137,6 +137,14 @@ class Canvas(Surface):
         """Width to height of a pane."""
         return max(self.pane_rect(pane)[1], 1.0) / max(self.height(), 1)
 
+    def on_screen(self, pane: int, points: np.ndarray) -> np.ndarray:
+        """Where points (n, 3) of the model are drawn in a pane, (n, 2), pixels; not a number behind."""
+        left, width = self.pane_rect(pane)
+        flat = moves.project(self.camera, points, self.aspect(pane))
+        return np.column_stack(
+            [left + (flat[:, 0] + 1) / 2 * width, (1 - (flat[:, 1] + 1) / 2) * self.height()]
+        )
+
     # --- scenes ----------------------------------------------------------------------------
 
     def clear(self, pane: int) -> None:

@@ -18,7 +18,7 @@ Colour = tuple[float, float, float]
 def face_mark(placed: PlacedBody, face: int, colour: Colour) -> vtkActor:
     """A face drawn over itself in a colour."""
     mesh = placed.mesh
-    triangles = mesh.triangles[mesh.face_starts[face] : mesh.face_starts[face + 1]]
+    triangles = mesh.triangles_of(face)
     used, local = np.unique(triangles, return_inverse=True)
     points = mesh.points[used]
     data = make_surface(points, np.zeros_like(points), local.reshape(-1, 3))
@@ -32,8 +32,7 @@ def face_mark(placed: PlacedBody, face: int, colour: Colour) -> vtkActor:
 
 def rim_of(mesh: BodyMesh, face: int) -> np.ndarray:
     """The ends of every stretch of a face's rim, (n, 2, 3): sides of one of its triangles only."""
-    triangles = mesh.triangles[mesh.face_starts[face] : mesh.face_starts[face + 1]]
-    sides = np.sort(triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
+    sides = np.sort(mesh.triangles_of(face)[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
     found, times = np.unique(sides, axis=0, return_counts=True)
     ends: np.ndarray = mesh.points[found[times == 1]]
     return ends
@@ -49,8 +48,7 @@ def outline_mark(placed: PlacedBody, face: int, colour: Colour) -> vtkActor:
 
 def edge_mark(placed: PlacedBody, edge: int, colour: Colour) -> vtkActor:
     """An edge drawn over itself, thicker."""
-    mesh = placed.mesh
-    points = mesh.edge_points[mesh.edge_starts[edge] : mesh.edge_starts[edge + 1]]
+    points = placed.mesh.line_of(edge)
     actor = _actor(placed, make_lines(points, np.array([0, len(points)])), colour)
     actor.GetProperty().SetLineWidth(4.0)
     return actor
@@ -70,8 +68,7 @@ def finding_marks(
         return [face_mark(placed, finding.face, colour), outline_mark(placed, finding.face, colour)], None
     if len(edges) < 2:
         return marks, None
-    parts = [mesh.edge_points[mesh.edge_starts[e] : mesh.edge_starts[e + 1]] for e in edges]
-    points = np.concatenate(parts) @ placed.matrix[:3, :3].T + placed.matrix[:3, 3]
+    points = placed.in_whole(np.concatenate([mesh.line_of(edge) for edge in edges]))
     return marks, np.stack([points.min(axis=0), points.max(axis=0)])
 
 

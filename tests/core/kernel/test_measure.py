@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from gondrel.core.kernel import build
-from gondrel.core.kernel.deviation import deviation_field, measure_deviation
+from gondrel.core.kernel.deviation import away_from, measure_deviation
 from gondrel.core.kernel.measure import measure
 from gondrel.core.kernel.mesh import make_mesh
 from gondrel.core.kernel.shape import shape_from_blob, shape_to_blob
@@ -86,7 +86,7 @@ def test_deviation_finds_what_is_missing_on_one_side_only() -> None:
 
 def test_a_deviation_field_shows_where_a_wall_was_moved() -> None:
     points = np.array([[30.0, 20.0, 10.0], [30.0, 0.0, 5.0], [30.0, 20.0, 10.25]])
-    field = deviation_field(points, build.block(60, 40, 10))
+    field = away_from(build.block(60, 40, 10))(points)
     assert field == pytest.approx([0.0, 0.0, 0.25], abs=1e-6)
 
 
@@ -97,7 +97,7 @@ def test_thin_walls_are_measured_to_their_own_side(radius, off) -> None:
     hollow = build.cut(build.sphere(radius), build.sphere(27.0))
     chance = np.random.default_rng(3).normal(size=(3000, 3))
     points = 30.0 * chance / np.linalg.norm(chance, axis=1)[:, None]
-    field = deviation_field(points, hollow)
+    field = away_from(hollow)(points)
     assert field.max() == pytest.approx(off, abs=1e-6) and field.min() == pytest.approx(off, abs=1e-6)
     same = build.cut(build.sphere(30.0), build.sphere(27.0))
     assert measure_deviation(hollow, same).value == pytest.approx(off, abs=1e-6)

@@ -69,12 +69,11 @@ def test_pan_moves_a_point_with_the_pointer(camera: vtkCamera) -> None:
     assert seen(camera, point, 1.0) == pytest.approx([0.2, -0.1], abs=1e-9)
 
 
-def test_many_points_are_projected_like_one(camera: vtkCamera) -> None:
+def test_points_are_projected_where_they_are_seen(camera: vtkCamera) -> None:
     moves.fit(camera, BOX, 1.3)
     points = np.random.default_rng(4).uniform(-50, 150, (20, 3))
-    found = moves.project_all(camera, points, 1.3)
+    found = moves.project(camera, points, 1.3)
     for point, place in zip(points, found, strict=True):
-        assert place == pytest.approx(moves.project(camera, point, 1.3))
+        assert place == pytest.approx(seen(camera, point, 1.3))
     behind = np.array(camera.GetPosition()) + 10 * moves.axes(camera)[2]
-    assert np.isnan(moves.project_all(camera, behind[None], 1.3)).all()
-    assert moves.project(camera, behind, 1.3) is None
+    assert np.isnan(moves.project(camera, behind[None], 1.3)).all()
