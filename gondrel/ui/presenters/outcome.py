@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections import Counter, defaultdict
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from gondrel.core.errors import GondrelError
@@ -14,7 +14,15 @@ from gondrel.core.reports.figures import count_of
 from gondrel.core.service.messages import Change, Difference
 from gondrel.ui.presenters.cells import Finding
 
-__all__ = ["PartOutcome", "change_cards", "far_away", "note_cards", "outcome_csv", "part_outcomes"]
+__all__ = [
+    "PartOutcome",
+    "change_cards",
+    "far_away",
+    "is_complete",
+    "note_cards",
+    "outcome_csv",
+    "part_outcomes",
+]
 
 GRAVE = {
     "body-not-made",
@@ -65,6 +73,12 @@ def part_outcomes(model: Model, problems: Mapping[str, GondrelError]) -> list[Pa
             unique = tuple(dict.fromkeys(notes))
             found.append(PartOutcome(product.id, product.label, len(product.bodies), unique))
     return found
+
+
+def is_complete(model: Model, parts: Sequence[PartOutcome]) -> bool:
+    """Whether every part is clean and nothing grave is told of what belongs to none, as of a body that
+    was not in the file."""
+    return all(part.is_clean for part in parts) and not any(n.code in GRAVE for n in model.notes)
 
 
 def outcome_csv(model: Model, problems: Mapping[str, GondrelError]) -> str:

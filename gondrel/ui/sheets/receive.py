@@ -13,7 +13,13 @@ from gondrel.core.model.store import write_whole
 from gondrel.core.reports.figures import count_of
 from gondrel.core.service.crossing import Source
 from gondrel.ui.presenters.cells import Finding
-from gondrel.ui.presenters.outcome import change_cards, note_cards, outcome_csv, part_outcomes
+from gondrel.ui.presenters.outcome import (
+    change_cards,
+    is_complete,
+    note_cards,
+    outcome_csv,
+    part_outcomes,
+)
 from gondrel.ui.presenters.place import far_rows
 from gondrel.ui.presenters.text import card_lines
 from gondrel.ui.receiving import BESIDE, NEW
@@ -271,10 +277,13 @@ class ReceiveSheet(SheetView):
             for part in sorted(parts, key=lambda p: p.is_clean)
         )
         troubled = frozenset(p.product for p in parts if not p.is_clean)
-        if clean == len(parts):
+        if is_complete(model, parts):
             who = "The part" if clean == 1 else f"All {clean} parts"
             text = f"{who} came in complete, as sent and unrepaired"
             finding = Finding("", "carried", "Complete", text, "", frozenset(), frozenset(), lines)
+        elif clean == len(parts):
+            text = f"{count_of(clean, 'part')} came in clean; what did not is told below"
+            finding = Finding("", "lost", "Not complete", text, "", frozenset(), frozenset(), lines)
         else:
             text = f"{clean} of {count_of(len(parts), 'part')} clean; click for the others"
             finding = Finding("", "altered", "Part by part", text, "", troubled, frozenset(), lines)

@@ -14,6 +14,7 @@ from gondrel.core.model import Note
 from gondrel.ui.presenters.outcome import (
     change_cards,
     far_away,
+    is_complete,
     note_cards,
     outcome_csv,
     part_outcomes,
@@ -39,6 +40,19 @@ def test_every_part_is_clean_or_says_what_it_is_not() -> None:
     assert all(p.is_clean for p in part_outcomes(only_joined, {})), "what went as it should is no trouble"
     shown = part_outcomes(gate(), {"blob-pin": KernelRefused("it can't be tessellated")})
     assert [n.code for p in shown for n in p.notes] == ["body-not-shown"]
+
+
+def test_nothing_is_complete_while_something_grave_is_told() -> None:
+    """A body that a dangling reference kept out belongs to no part; all parts that came are clean."""
+    model = gate()
+    assert is_complete(model, part_outcomes(model, {}))
+    dangling = replace(model, notes=(Note("dangling-reference", "a shape points to nothing", "#12"),))
+    parts = part_outcomes(dangling, {})
+    assert all(part.is_clean for part in parts) and not is_complete(dangling, parts)
+    harmless = replace(model, notes=(NOTES[1], NOTES[4]))
+    assert is_complete(harmless, part_outcomes(harmless, {}))
+    grave = replace(model, notes=NOTES[:1])
+    assert not is_complete(grave, part_outcomes(grave, {}))
 
 
 def test_equal_notes_are_one_card_the_gravest_first() -> None:
