@@ -167,6 +167,18 @@ class Records:
                 if keyword in record.parts:
                     yield record
 
+    def matches(self, keyword: str, pattern: re.Pattern[bytes]) -> Iterator[tuple[int, re.Match[bytes]]]:
+        """Number of every simple record of a keyword whose parameters match a pattern, and the match.
+
+        Much faster than parsing where there are many; records that do not match are passed over.
+        """
+        skip = re.compile(rb"#\d+\s*=\s*" + keyword.encode("ascii") + rb"\s*")
+        for ordinal in self._kinds.get(keyword.encode("ascii"), ()):
+            begin = skip.match(self._buffer, self._starts[ordinal - 1])
+            match = pattern.match(self._buffer, begin.end()) if begin else None
+            if match is not None:
+                yield self._numbers[ordinal - 1], match
+
     def at(self, ordinal: int) -> Record:
         """The record at a place in the file, from 1. Raises IndexError."""
         if not 1 <= ordinal <= len(self._numbers):

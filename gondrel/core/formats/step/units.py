@@ -12,7 +12,7 @@ from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.tokens import Enumeration, Parameter, Reference, Typed
 from gondrel.core.model.units import MILLIMETRE, LengthUnit, unit_of_size
 
-__all__ = ["angle_unit", "context_unit", "length_units", "measure_value", "unit_factor"]
+__all__ = ["angle_factor", "angle_unit", "context_unit", "length_units", "measure_value", "unit_factor"]
 
 _PREFIX = {
     "EXA": 1e18, "PETA": 1e15, "TERA": 1e12, "GIGA": 1e9, "MEGA": 1e6, "KILO": 1e3, "HECTO": 1e2,
@@ -119,3 +119,13 @@ def angle_unit(records: Records) -> str:
             name = unit.parts["CONVERSION_BASED_UNIT"][-2]
             return name.lower() if isinstance(name, str) else "radian"
     return "radian"
+
+
+def angle_factor(records: Records) -> float:
+    """Radians in the plane angle unit of the file, 1 when it names none."""
+    for context in records.of("GLOBAL_UNIT_ASSIGNED_CONTEXT"):
+        unit = _unit_in(records, context, "PLANE_ANGLE_UNIT")
+        factor = unit_factor(records, unit.number) if unit else None
+        if factor is not None:
+            return factor
+    return 1.0

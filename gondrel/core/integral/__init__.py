@@ -1,0 +1,1 @@
+"""Areas and volumes of plain boundaries, integrated along their edges; knows no kernel and no format."""
