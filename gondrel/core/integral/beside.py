@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gondrel.core.integral.nodes import nodes_of
+from gondrel.core.integral.nodes import Nodes
 from gondrel.core.integral.tables import CONE, CYLINDER, PLANE, SPHERE, TORUS, FaceTable
 
 __all__ = ["Besides", "besides_of", "normals_at"]
@@ -25,26 +25,24 @@ class Besides:
     Args:
         face: (n,) index of the face; point: (n, 3) mm; along: (n, 3) unit vector along the loop;
             normal: (n, 3) the face's normal there, not a number on surfaces that are not known here;
-            length: (n,) of the edge's chord polygon, mm.
+            lengths: (edges,) of all edges of the table, mm.
     """
 
     face: Ints
     point: Floats
     along: Floats
     normal: Floats
-    length: Floats
+    lengths: Floats
 
     def __len__(self) -> int:
         return len(self.face)
 
 
-def besides_of(table: FaceTable) -> Besides:
+def besides_of(table: FaceTable, nodes: Nodes) -> Besides:
     """The middles of the two longest edges of every loop that are not run both ways by its face."""
-    nodes = nodes_of(table.edges)
-    length = np.zeros(len(table.edges))
     sizes = np.linalg.norm(nodes.steps, axis=1)
     owner = np.repeat(np.arange(len(table.edges)), np.diff(nodes.starts))
-    length = np.bincount(owner, sizes, len(table.edges))
+    length = np.bincount(owner, sizes, len(table.edges)).astype(np.float64)
     pair = table.face * (len(table.edges) + 1) + table.edge
     _, inverse, counts = np.unique(pair, return_inverse=True, return_counts=True)
     single = (counts[inverse] == 1) & (np.diff(nodes.starts)[table.edge] > 0)
@@ -58,7 +56,7 @@ def besides_of(table: FaceTable) -> Besides:
     along = nodes.steps[middle] * table.way[chosen][:, None]
     along /= np.maximum(np.linalg.norm(along, axis=1), 1e-300)[:, None]
     point, face = nodes.points[middle], table.face[chosen]
-    return Besides(face, point, along, normals_at(table, face, point), length[edge])
+    return Besides(face, point, along, normals_at(table, face, point), length)
 
 
 def normals_at(table: FaceTable, face: Ints, point: Floats) -> Floats:

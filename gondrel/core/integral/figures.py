@@ -11,6 +11,7 @@ lines, circles and ellipses.
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -60,13 +61,19 @@ class _Run:
     loop: Ints
 
 
-def figures_of(table: FaceTable) -> FaceFigures:
+def figures_of(table: FaceTable, *, budget: float = np.inf, nodes: Nodes | None = None) -> FaceFigures:
     """The figures of every face of a table.
 
     A face with an edge of a kind that is not known has none; one without any edge is a whole sphere or
     torus.
+
+    Args:
+        budget: how many points may be taken on surfaces that are not elementary, about. Those that close
+            in themselves or end in a point, where a loop leaves doubt, are looked at whatever it is, unless
+            it is negative; then no face on a patch has figures.
+        nodes: those of the table's edges, where they are known.
     """
-    nodes = nodes_of(table.edges)
+    nodes = nodes or nodes_of(table.edges)
     unknown = table.kind == OTHER
     odd = np.diff(nodes.starts)[table.edge] == 0
     crooked = np.zeros(len(table), bool)
@@ -80,18 +87,38 @@ def figures_of(table: FaceTable) -> FaceFigures:
                       (TORUS, _tori)):  # fmt: skip
         if np.any(table.kind == kind):
             act(table, _part(run, table.kind[run.face] == kind), vector, area, flux, alone, winding)
-    for column in (area, vector, flux):
+    for column in (area, flux):
         column[unknown | crooked] = np.nan
-    for row, make in table.patches.items():
-        if not unknown[row] or crooked[row]:
-            continue
-        rows = slice(*np.searchsorted(run.face, [row, row + 1]))
-        patch = make(run.points[rows])
-        if patch is not None:
+    vector[crooked] = np.nan
+    if budget >= 0:
+        known = {row: make for row, make in table.patches.items() if unknown[row] and not crooked[row]}
+        for row, rows, patch in _affordable(known, run, budget):
             found = _on_patch(table, run, row, rows, patch)
             area[row], flux[row] = found.area, found.flux * table.sense[row]
-            vector[row] = np.cross(run.points[rows], run.steps[rows]).sum(axis=0) / 2
     return FaceFigures(area, vector, flux, alone, winding)
+
+
+def _affordable(
+    known: Mapping[int, Callable[[Floats], Patch | None]], run: _Run, budget: float
+) -> Iterator[tuple[int, slice, Patch]]:
+    """Faces on patches, those that leave doubt first, the others as far as a number of points goes."""
+    waiting: list[tuple[bool, float, int, slice, Patch]] = []
+    for row, make in known.items():
+        rows = slice(*np.searchsorted(run.face, [row, row + 1]).tolist())
+        patch = make(run.points[rows])
+        if patch is not None:
+            spans = max(len(patch.u_breaks), len(patch.v_breaks))
+            cost = (rows.stop - rows.start) * (_NEWTON + 10.0 * spans / 2)
+            waiting.append((not patch.leaves_doubt, cost, row, rows, patch))
+    for is_plain, cost, row, rows, patch in sorted(waiting, key=lambda each: each[:3]):
+        budget -= cost
+        if is_plain and budget < 0:
+            return
+        yield row, rows, patch
+
+
+_NEWTON = 12.0
+"""Points that laying one point on a patch takes, about."""
 
 
 def _on_patch(table: FaceTable, run: _Run, row: int, rows: slice, patch: Patch) -> PatchFigures:
@@ -295,4 +322,5 @@ def _unwound(angles: Floats, group: Ints) -> Floats:
     total = np.concatenate([[0.0], np.cumsum(turns)])
     begins = np.concatenate([[True], group[1:] != group[:-1]])
     base = total[np.flatnonzero(begins)][np.cumsum(begins) - 1]
-    return angles + 2 * np.pi * (total - base)
+    found: Floats = angles + 2 * np.pi * (total - base)
+    return found

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import BSpline
 
-from gondrel.core.integral.tables import ARC, LINE, SPLINE, EdgeTable, SplinePath
+from gondrel.core.integral.splines import SplinePath, spline_points
+from gondrel.core.integral.tables import ARC, LINE, EdgeTable
 
-__all__ = ["Nodes", "nodes_of", "rule", "spline_points", "trimmed_spline"]
+__all__ = ["Nodes", "nodes_of", "rule"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -88,6 +89,7 @@ def _fill_arcs(
         steps[where] = weights[..., None] * (cos * y - sin * x)
 
 
+@cache
 def rule(count: int) -> tuple[Floats, Floats]:
     """Gauss-Legendre points and weights on 0 to 1."""
     at, weight = np.polynomial.legendre.leggauss(count)
@@ -97,7 +99,7 @@ def rule(count: int) -> tuple[Floats, Floats]:
 def _breaks(path: SplinePath) -> Floats:
     """Parameters between which a spline is smooth, in the order it is run through."""
     low, high = sorted((path.first, path.last))
-    inner = np.unique(path.knots)
+    inner = path.basis.breaks
     inner = inner[(inner > low) & (inner < high)]
     if len(inner) > _MOST_PANELS:
         inner = inner[:: len(inner) // _MOST_PANELS + 1]
@@ -111,59 +113,3 @@ def _spline_nodes(path: SplinePath, breaks: Floats) -> tuple[Floats, Floats]:
     where = (breaks[:-1, None] + width[:, None] * at).ravel()
     points, slopes = spline_points(path, where)
     return points, slopes * (width[:, None] * weight).ravel()[:, None]
-
-
-def spline_points(path: SplinePath, at: Floats) -> tuple[Floats, Floats]:
-    """Points of a spline and its derivatives by the parameter, each (n, 3)."""
-    poles = path.poles
-    if path.weights is not None:
-        poles = np.column_stack([poles * path.weights[:, None], path.weights])
-    spline = BSpline(path.knots, poles, path.degree, extrapolate=True)
-    value, slope = spline(at), spline.derivative()(at)
-    if path.weights is None:
-        return value, slope
-    share = value[:, 3:]
-    points = value[:, :3] / share
-    return points, (slope[:, :3] - points * slope[:, 3:]) / share
-
-
-_END = 1e-7
-"""How near its end, as a share of its size, a spline counts as ending there."""
-
-
-def trimmed_spline(path: SplinePath, ends: Floats, ahead: bool) -> SplinePath | None:
-    """The stretch of a spline between two points of it, run backwards where it is not ahead.
-
-    Args:
-        ends: (2, 3) where it starts and ends along the curve.
-
-    Returns: None when a point does not lie on it.
-    """
-    first, last = path.first, path.last
-    size = float(np.ptp(path.poles, axis=0).max())
-    points, _ = spline_points(path, np.array([first, last]))
-    near = max(_END * size, 1e-6)
-    off = np.linalg.norm(points - ends, axis=1)
-    begin = first if off[0] <= near else _foot(path, ends[0], size)
-    end = last if off[1] <= near else _foot(path, ends[1], size)
-    if begin is None or end is None or not end > begin:
-        return None
-    return replace(path, first=begin, last=end) if ahead else replace(path, first=end, last=begin)
-
-
-def _foot(path: SplinePath, point: Floats, size: float) -> float | None:
-    """The parameter of the point of a spline nearest to another, None when that is far off."""
-    at = np.linspace(path.first, path.last, 64 + 8 * len(path.knots))
-    best = int(np.argmin(np.linalg.norm(spline_points(path, at)[0] - point, axis=1)))
-    t, step = float(at[best]), float(at[1] - at[0])
-    for _ in range(20):
-        here, slope = (v[0] for v in spline_points(path, np.array([t])))
-        square = float(slope @ slope)
-        if not square > 0:
-            break
-        move = float(np.clip((point - here) @ slope / square, -step, step))
-        t = float(np.clip(t + move, path.first, path.last))
-        if abs(move) < 1e-14 * max(abs(t), 1.0):
-            break
-    off = float(np.linalg.norm(spline_points(path, np.array([t]))[0][0] - point))
-    return t if off <= 1e-3 * max(size, 1e-300) else None

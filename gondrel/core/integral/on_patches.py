@@ -133,7 +133,9 @@ def _primitive(patch: Patch, u: Floats, v: Floats, swapped: bool) -> Floats:
             beside = np.repeat(v[some], _NODES)
             place, su, sv = patch.at(beside, at) if swapped else patch.at(at, beside)
             normal = np.cross(su, sv)
-            element = np.column_stack([np.linalg.norm(normal, axis=1), np.einsum("ij,ij->i", place, normal)])
+            element = np.column_stack(
+                [np.linalg.norm(normal, axis=1), np.einsum("ij,ij->i", place, normal)]
+            )
             element = element.reshape(len(some), _NODES, 2) * _WEIGHT[:, None]
             found[some] += element.sum(axis=1) * reach[some, None]
     return found

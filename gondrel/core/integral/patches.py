@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 from typing import Protocol
 
@@ -10,8 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from gondrel.core.integral.nodes import spline_points
-from gondrel.core.integral.tables import SplinePath
+from gondrel.core.integral.splines import Basis, SplinePath, spline_points
 
 __all__ = [
     "ArcPath",
@@ -24,8 +24,8 @@ __all__ = [
     "TorusPatch",
     "TurnedPatch",
     "closed_ways",
-    "has_poles",
     "feet_on",
+    "has_poles",
     "solved",
 ]
 
@@ -33,6 +33,9 @@ Floats = NDArray[np.float64]
 
 _GRID = 24
 _STEPS = 20
+_MEET = 1e-5
+"""How near, as a share of its size, the borders of a patch may come before it leaves doubt."""
+
 _CLOSED = 1e-9
 """Share of its size by which the borders of a patch may lie apart and count as one."""
 
@@ -40,11 +43,29 @@ _CLOSED = 1e-9
 class Patch(Protocol):
     """A surface over a rectangle of parameters; its natural normal is du x dv.
 
-    u_breaks, v_breaks are the parameters between which it is smooth, from the least to the most.
+    u_breaks, v_breaks are the parameters between which it is smooth, from the least to the most;
+    leaves_doubt tells whether it may meet itself or end in a point, so that loops alone do not say which
+    side of them is meant.
     """
 
-    u_breaks: Floats
-    v_breaks: Floats
+    @property
+    def u_breaks(self) -> Floats:
+        """Parameters between which it is smooth."""
+        ...
+
+    @property
+    def v_breaks(self) -> Floats:
+        """Parameters between which it is smooth."""
+        ...
+
+    @property
+    def leaves_doubt(self) -> bool:
+        """Whether it may meet itself or end in a point."""
+        ...
+
+    def __hash__(self) -> int:
+        """Patches are told apart by identity."""
+        ...
 
     def at(self, u: Floats, v: Floats) -> tuple[Floats, Floats, Floats]:
         """Points and derivatives by u and by v, each (n, 3)."""
@@ -54,7 +75,10 @@ class Patch(Protocol):
 class Path(Protocol):
     """A curve by one parameter."""
 
-    breaks: Floats
+    @property
+    def breaks(self) -> Floats:
+        """Parameters between which it is smooth."""
+        ...
 
     def at(self, t: Floats) -> tuple[Floats, Floats]:
         """Points and derivatives, each (n, 3)."""
@@ -84,7 +108,9 @@ class ArcPath:
     def at(self, t: Floats) -> tuple[Floats, Floats]:
         """Points and derivatives."""
         cos, sin = np.cos(t)[:, None], np.sin(t)[:, None]
-        return self.frame[0] + cos * self.frame[1] + sin * self.frame[2], cos * self.frame[2] - sin * self.frame[1]
+        return self.frame[0] + cos * self.frame[1] + sin * self.frame[2], cos * self.frame[
+            2
+        ] - sin * self.frame[1]
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,7 +125,7 @@ class CurvedPath:
         return spline_points(self.path, t)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class SweptPatch:
     """A curve (u) moved along a vector (v)."""
 
@@ -112,13 +138,19 @@ class SweptPatch:
         """Those of the curve."""
         return self.section.breaks
 
+    @property
+    def leaves_doubt(self) -> bool:
+        """Whether the curve ends where it begins."""
+        ends = self.section.at(self.section.breaks[[0, -1]])[0]
+        return bool(np.linalg.norm(ends[1] - ends[0]) <= _MEET * max(float(np.abs(ends).max()), 1.0))
+
     def at(self, u: Floats, v: Floats) -> tuple[Floats, Floats, Floats]:
         """Points and derivatives."""
         points, slopes = self.section.at(u)
         return points + v[:, None] * self.direction, slopes, np.broadcast_to(self.direction, points.shape)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class TurnedPatch:
     """A curve (v) turned about an axis (u, an angle)."""
 
@@ -131,6 +163,11 @@ class TurnedPatch:
     def v_breaks(self) -> Floats:
         """Those of the curve."""
         return self.profile.breaks
+
+    @property
+    def leaves_doubt(self) -> bool:
+        """It meets itself."""
+        return True
 
     def at(self, u: Floats, v: Floats) -> tuple[Floats, Floats, Floats]:
         """Points and derivatives."""
@@ -151,7 +188,7 @@ def _turned(vectors: Floats, axis: Floats, angle: Floats) -> Floats:
     return found
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class TorusPatch:
     """One part of a torus that crosses itself, between the points where it does; frame: (4, 3)."""
 
@@ -160,6 +197,11 @@ class TorusPatch:
     minor: float
     u_breaks: Floats
     v_breaks: Floats
+
+    @property
+    def leaves_doubt(self) -> bool:
+        """It meets itself."""
+        return True
 
     def at(self, u: Floats, v: Floats) -> tuple[Floats, Floats, Floats]:
         """Points and derivatives."""
@@ -171,35 +213,42 @@ class TorusPatch:
         return points, arm * across, self.minor * (np.cos(v)[:, None] * z - np.sin(v)[:, None] * ring)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class SplinePatch:
-    """A B-spline surface; poles (nu, nv, 3), weights (nu, nv) or None; knots with their multiplicities."""
+    """A B-spline surface; poles (nu, nv, 3), weights (nu, nv) or None when all are one."""
 
-    degrees: tuple[int, int]
-    knots: tuple[Floats, Floats]
+    u: Basis
+    v: Basis
     poles: Floats
     weights: Floats | None
 
     @property
     def u_breaks(self) -> Floats:
         """Distinct knots within the range."""
-        return _range(self.knots[0], self.degrees[0])
+        return self.u.breaks
 
     @property
     def v_breaks(self) -> Floats:
         """Distinct knots within the range."""
-        return _range(self.knots[1], self.degrees[1])
+        return self.v.breaks
+
+    @property
+    def leaves_doubt(self) -> bool:
+        """Whether opposite borders of its net meet, or all points of a border do."""
+        net = self.poles
+        near = _MEET * max(float(np.ptp(net.reshape(-1, 3), axis=0).max()), 1e-300)
+        borders = (net[0], net[-1]), (net[:, 0], net[:, -1])
+        meets = any(np.linalg.norm(a - b, axis=1).max() <= near for a, b in borders)
+        return meets or any(np.ptp(side, axis=0).max() <= near for pair in borders for side in pair)
 
     def at(self, u: Floats, v: Floats) -> tuple[Floats, Floats, Floats]:
-        """Points and derivatives; Piegl and Tiller, The NURBS Book, A2.2, A2.3 and A4.4."""
+        """Points and derivatives; those of a rational one as in Piegl and Tiller, The NURBS Book, 4.3."""
         poles = self.poles
         if self.weights is not None:
             poles = np.concatenate([poles * self.weights[..., None], self.weights[..., None]], axis=2)
-        (iu, bu, du), (iv, bv, dv) = (
-            _basis(k, p, t) for k, p, t in zip(self.knots, self.degrees, (u, v), strict=True)
-        )
-        rows = iu[:, None] + np.arange(self.degrees[0] + 1)
-        columns = iv[:, None] + np.arange(self.degrees[1] + 1)
+        (iu, bu, du), (iv, bv, dv) = self.u.at(u), self.v.at(v)
+        rows = iu[:, None] + np.arange(self.u.degree + 1)
+        columns = iv[:, None] + np.arange(self.v.degree + 1)
         net = poles[rows[:, :, None], columns[:, None, :]]
         by_v = np.einsum("nabc,nb->nac", net, bv)
         point = np.einsum("nac,na->nc", by_v, bu)
@@ -216,37 +265,6 @@ class SplinePatch:
         )
 
 
-def _range(knots: Floats, degree: int) -> Floats:
-    inside = knots[degree : len(knots) - degree]
-    found: Floats = np.unique(inside)
-    return found
-
-
-def _basis(knots: Floats, degree: int, at: Floats) -> tuple[NDArray[np.int64], Floats, Floats]:
-    """First pole of each parameter's span, the functions that are not zero there, and their slopes."""
-    last = len(knots) - degree - 2
-    span = np.clip(np.searchsorted(knots, at, "right") - 1, degree, last)
-    while np.any(empty := knots[span] == knots[span + 1]):
-        span = np.where(empty, span - 1, span)
-    values = np.ones((len(at), 1))
-    lower = values
-    for order in range(1, degree + 1):
-        lower = values
-        values = np.zeros((len(at), order + 1))
-        for j in range(order):
-            left, right = knots[span + 1 - order + j], knots[span + 1 + j]
-            share = lower[:, j] / (right - left)
-            values[:, j] += share * (right - at)
-            values[:, j + 1] += share * (at - left)
-    slopes = np.zeros_like(values)
-    for j in range(degree):
-        width = knots[span + 1 + j] - knots[span + 1 - degree + j]
-        share = degree * lower[:, j] / width
-        slopes[:, j] -= share
-        slopes[:, j + 1] += share
-    return span - degree, values, slopes
-
-
 def feet_on(patch: Patch, points: Floats) -> tuple[Floats, Floats, Floats]:
     """Parameters of the feet of points near a patch, each (n,), and how far off they are.
 
@@ -256,7 +274,7 @@ def feet_on(patch: Patch, points: Floats) -> tuple[Floats, Floats, Floats]:
     us, vs = (g.ravel() for g in np.meshgrid(*grid, indexing="ij"))
     tree = cKDTree(patch.at(us, vs)[0])
     closed = closed_ways(patch)
-    apart, nearest = tree.query(points, k=min(_STARTS, len(us)))
+    _apart, nearest = tree.query(points, k=min(_STARTS, len(us)))
     nearest = nearest.reshape(len(points), -1)
     u, v, away = _foot_from(patch, points, us[nearest[:, 0]], vs[nearest[:, 0]], closed)
     spread = _NEAR * float(np.ptp(tree.data, axis=0).max())
@@ -328,36 +346,29 @@ def _spread(breaks: Floats) -> Floats:
 
 def closed_ways(patch: Patch) -> tuple[bool, bool]:
     """Whether a patch meets itself by u and by v."""
-    found = []
-    size = None
-    for way in range(2):
-        ends = (patch.u_breaks, patch.v_breaks)[way]
+    return _form(patch)[0]
+
+
+@lru_cache(maxsize=64)
+def _form(patch: Patch) -> tuple[tuple[bool, bool], tuple[bool, bool]]:
+    """Whether a patch meets itself, and whether a side of it is a point, by u and by v."""
+    sides: list[tuple[Floats, Floats]] = []
+    for way, breaks in enumerate((patch.u_breaks, patch.v_breaks)):
         other = _spread((patch.v_breaks, patch.u_breaks)[way])
-        sides = []
-        for end in (ends[0], ends[-1]):
-            fixed = np.full(len(other), end)
-            sides.append(patch.at(fixed, other)[0] if way == 0 else patch.at(other, fixed)[0])
-        if size is None:
-            size = float(np.ptp(np.concatenate(sides), axis=0).max())
-        apart = np.linalg.norm(sides[0] - sides[1], axis=1).max()
-        extent = max(size, float(np.ptp(np.concatenate(sides), axis=0).max()), 1e-300)
-        found.append(bool(apart <= max(_CLOSED * extent, 1e-7) and np.ptp(sides[0], axis=0).max() > 0))
-    return found[0], found[1]
+        fixed = np.repeat(breaks[[0, -1]], len(other))
+        both = np.tile(other, 2)
+        points = patch.at(fixed, both)[0] if way == 0 else patch.at(both, fixed)[0]
+        sides.append((points[: len(other)], points[len(other) :]))
+    extent = max(float(np.ptp(np.concatenate(pair), axis=0).max()) for pair in sides)
+    closed, poles = [], []
+    for one, two in sides:
+        sizes = [float(np.ptp(side, axis=0).max()) for side in (one, two)]
+        apart = float(np.linalg.norm(one - two, axis=1).max())
+        closed.append(apart <= max(_CLOSED * extent, 1e-7) and max(sizes) > 0)
+        poles.append(min(sizes) <= _CLOSED * extent)
+    return (closed[0], closed[1]), (poles[0], poles[1])
 
 
 def has_poles(patch: Patch) -> tuple[bool, bool]:
     """Whether a side at the ends of u, and one at the ends of v, is a single point."""
-    found = []
-    for way in range(2):
-        ends = (patch.u_breaks, patch.v_breaks)[way][[0, -1]]
-        other = _spread((patch.v_breaks, patch.u_breaks)[way])
-        sizes = []
-        for end in ends:
-            fixed = np.full(len(other), end)
-            side = patch.at(fixed, other)[0] if way == 0 else patch.at(other, fixed)[0]
-            sizes.append(float(np.ptp(side, axis=0).max()))
-        extent = float(np.ptp(patch.at(*(np.array(b[[0, -1, 0, -1]]) if n else np.array(b[[0, 0, -1, -1]])
-                                         for n, b in enumerate((patch.u_breaks, patch.v_breaks))))[0],
-                              axis=0).max())  # fmt: skip
-        found.append(min(sizes) <= _CLOSED * max(*sizes, extent, 1e-300))
-    return found[0], found[1]
+    return _form(patch)[1]

@@ -13,6 +13,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from gondrel.core.integral.splines import SplinePath
+
 if TYPE_CHECKING:
     from gondrel.core.integral.patches import Patch
 
@@ -28,7 +30,6 @@ __all__ = [
     "TORUS",
     "EdgeTable",
     "FaceTable",
-    "SplinePath",
 ]
 
 Floats = NDArray[np.float64]
@@ -36,22 +37,6 @@ Ints = NDArray[np.int64]
 
 OTHER, PLANE, CYLINDER, CONE, SPHERE, TORUS = range(6)
 LINE, ARC, SPLINE = 1, 2, 3
-
-
-@dataclass(frozen=True, slots=True)
-class SplinePath:
-    """A stretch of a B-spline curve, run from one parameter to another, which may be the lesser.
-
-    Args:
-        knots: with their multiplicities; poles: (n, 3); weights: (n,) or None when all are one.
-    """
-
-    degree: int
-    knots: Floats
-    poles: Floats
-    weights: Floats | None
-    first: float
-    last: float
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,8 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gondrel.core.integral.beside import normals_at
-from gondrel.core.integral.nodes import spline_points
 from gondrel.core.integral.patches import feet_on
+from gondrel.core.integral.splines import spline_points
 from gondrel.core.integral.tables import ARC, LINE, SPLINE, EdgeTable, FaceTable
 
 __all__ = ["seams_outside", "with_loops_turned", "with_normals_turned"]
@@ -107,7 +107,8 @@ def _tangents(table: FaceTable, rows: Ints, *, at_end: bool) -> Floats:
     edge, way = table.edge[rows], table.way[rows]
     side = np.where((way > 0) == at_end, 1, 0)
     found = _slopes(table.edges, edge, side) * way[:, None]
-    return found / np.maximum(np.linalg.norm(found, axis=1), 1e-300)[:, None]
+    unit: Floats = found / np.maximum(np.linalg.norm(found, axis=1), 1e-300)[:, None]
+    return unit
 
 
 def _slopes(edges: EdgeTable, rows: Ints, side: Ints) -> Floats:

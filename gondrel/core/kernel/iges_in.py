@@ -24,7 +24,7 @@ from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 from gondrel.core.errors import MalformedFile
 from gondrel.core.kernel.calls import kernel_call, quiet
 from gondrel.core.kernel.shape import edges_of, faces_of, vertices_of
-from gondrel.core.kernel.step_in import MODES
+from gondrel.core.kernel.step_modes import MODES
 
 __all__ = ["IgesShapes", "plane_patch"]
 

@@ -8,17 +8,15 @@ however many products share a name.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from OCP.IFSelect import (
     IFSelect_ReturnStatus,
     IFSelect_SelectModelEntities,
     IFSelect_SelectType,
-)
-from OCP.OCP.collections import (
-    DataMap_TCollection_AsciiString_TCollection_AsciiString as StringMap,
 )
 from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.OCP.collections import Sequence_TDF_Label as LabelSequence
@@ -51,34 +49,18 @@ from OCP.XCAFDoc import (
 
 from gondrel.core.errors import MalformedFile
 from gondrel.core.kernel.calls import kernel_call, quiet
-from gondrel.core.kernel.complete import Completion
 from gondrel.core.kernel.shape import placement_of, split_bodies
-from gondrel.core.kernel.tolerances import widen_tolerances
+from gondrel.core.kernel.step_bodies import BodyMaking, Outlined, ReadBody
+from gondrel.core.kernel.step_modes import all_off
 from gondrel.core.model.body import BodyKind, Rgba
 from gondrel.core.model.product import Placement
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["TransferredBody", "TransferredProduct", "TransferredUse", "read_step"]
+__all__ = ["ReadingFacts", "TransferredBody", "TransferredProduct", "TransferredUse", "read_step"]
 
 TOKEN = "@gondrel@"
 
 Keep = Callable[[TopoDS_Shape], str]
-
-MODES = tuple(
-    """FixFreeShellMode FixFreeFaceMode FixFreeWireMode FixSolidMode FixShellMode FixFaceMode
-    FixWireMode FixEdgeCurvesMode FixAddPCurveMode FixSeamMode FixShiftedMode FixMissingSeamMode
-    FixDegeneratedMode FixAddNaturalBoundMode FixReversed2dMode
-    FixSameParameterMode FixShellOrientationMode CreateOpenSolidMode FixFaceOrientationMode
-    FixOrientationMode FixSmallAreaWireMode RemoveSmallAreaFaceMode FixIntersectingWiresMode
-    FixLoopWiresMode FixSplitFaceMode AutoCorrectPrecisionMode ModifyTopologyMode
-    ModifyGeometryMode ClosedWireMode PreferencePCurveMode FixReorderMode FixSmallMode
-    FixConnectedMode FixLackingMode FixSelfIntersectionMode RemoveLoopMode FixRemovePCurveMode
-    FixRemoveCurve3dMode FixAddCurve3dMode FixEdgeSameParameterMode FixNotchedEdgesMode
-    FixTailMode FixSelfIntersectingEdgeMode FixIntersectingEdgesMode
-    FixNonAdjacentIntersectingEdgesMode FixVertexPositionMode FixVertexToleranceMode
-    MaxTailAngle MaxTailWidth""".split()
-)
-"""Every shape-fix mode the kernel knows; all are switched off for the transfer."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,6 +74,27 @@ class TransferredBody:
     colour: Rgba | None
     face_colours: tuple[tuple[int, Rgba], ...]
     layers: tuple[str, ...]
+    reading: ReadingFacts = field(default_factory=lambda: ReadingFacts())
+
+
+@dataclass(frozen=True, slots=True)
+class ReadingFacts:
+    """How a body stands to what the file's records say of it; faces by their record numbers.
+
+    Args:
+        elsewhere: faces that do not lie where the records say, however they were read.
+        again: faces that were read another way than usual, and then lie where the records say.
+        wrong: faces whose loops run the wrong way round in the file; mended: those where a seam shows what
+            is meant, and that were read so.
+        area, volume: of the body by the records, mm2 and mm3; None where they do not say.
+    """
+
+    elsewhere: tuple[int, ...] = ()
+    again: tuple[int, ...] = ()
+    wrong: tuple[int, ...] = ()
+    mended: tuple[int, ...] = ()
+    area: float | None = None
+    volume: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,19 +126,15 @@ class Transferred:
     records: int = 0
 
 
-def _as_sent() -> StringMap:
-    modes = StringMap()
-    for mode in MODES:
-        modes.Bind(TCollection_AsciiString(f"FixShape.{mode}"), TCollection_AsciiString("0"))
-    return modes
-
-
-def read_step(path: str, keep: Keep, progress: Progress = SILENT) -> Transferred:
+def read_step(
+    path: str, keep: Keep, outlined: Outlined = lambda _: None, progress: Progress = SILENT
+) -> Transferred:
     """Read a STEP file through the kernel without repairing it.
 
     Args:
         path: absolute path of the file.
         keep: takes each body as soon as it is made and returns its content hash.
+        outlined: what the records say of the body of a record, by its ordinal; None where nothing.
 
     Raises:
         MalformedFile: when the kernel's parser refuses the file.
@@ -160,13 +159,14 @@ def read_step(path: str, keep: Keep, progress: Progress = SILENT) -> Transferred
     _put_tokens(named)
     progress.at(0.35, "Making shapes")
     document = _new_document()
-    reader.SetShapeFixParameters(_as_sent())
+    reader.SetShapeFixParameters(all_off())
     with kernel_call("making shapes", file=path):
         reader.Transfer(document)
     progress.at(0.95, "Collecting bodies")
     result = Transferred(records=model.NbEntities())
     with kernel_call("collecting bodies", file=path):
-        _Collector(document, reader, named, result, keep).collect()
+        making = BodyMaking(path, outlined)
+        _Collector(document, reader, named, result, keep, making).collect()
     return result
 
 
@@ -236,6 +236,20 @@ def _labels(sequence: LabelSequence) -> Iterator[TDF_Label]:
         yield sequence.Value(index)
 
 
+_Styled = tuple[TopoDS_Shape, Rgba | None, tuple[str, ...]]
+
+
+@dataclass(frozen=True, slots=True)
+class _Kept:
+    """A body that was made and handed on: raw as the kernel transferred it, and completed."""
+
+    kind: BodyKind
+    raw: TopoDS_Shape
+    record: int
+    body: ReadBody
+    blob: str
+
+
 class _Collector:
     """Walks the labels of a transferred document into plain data."""
 
@@ -246,6 +260,7 @@ class _Collector:
         named: list[object],
         result: Transferred,
         keep: Keep,
+        making: BodyMaking,
     ) -> None:
         self.colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
         self.layers = XCAFDoc_DocumentTool.LayerTool_s(document.Main())
@@ -255,7 +270,10 @@ class _Collector:
         self.named = named
         self.result = result
         self.keep = keep
-        self.completion = Completion()
+        self.making = making
+        self.parts: dict[str, TDF_Label] = {}
+        self.kept: dict[str, list[_Kept]] = {}
+        self._styled: dict[str, list[_Styled]] = {}
         self._colours: dict[Rgba, Rgba] = {}
 
     @cached_property
@@ -274,6 +292,9 @@ class _Collector:
         self.shapes.GetFreeShapes(free)
         for label in _labels(free):
             self.result.roots.append(self.product(label))
+        for key, label in self.parts.items():
+            bodies = tuple(self.finished(label, kept) for kept in self.kept[key])
+            self.result.products[key] = replace(self.result.products[key], bodies=bodies)
 
     def product(self, label: TDF_Label) -> str:
         if XCAFDoc_ShapeTool.IsReference_s(label):
@@ -284,17 +305,15 @@ class _Collector:
         if key in self.result.products:
             return key
         uses: list[TransferredUse] = []
-        bodies: list[TransferredBody] = []
         if XCAFDoc_ShapeTool.IsAssembly_s(label):
             components = LabelSequence()
             XCAFDoc_ShapeTool.GetComponents_s(label, components, False)
             for component in _labels(components):
                 uses.append(self.use(component))
         else:
-            bodies = self.bodies(label)
-        self.result.products[key] = TransferredProduct(
-            key, self.named_record(label), tuple(bodies), tuple(uses)
-        )
+            self.parts[key] = label
+            self.kept[key] = self.raw_bodies(label)
+        self.result.products[key] = TransferredProduct(key, self.named_record(label), (), tuple(uses))
         return key
 
     def use(self, label: TDF_Label) -> TransferredUse:
@@ -307,58 +326,52 @@ class _Collector:
             colour=self.colour(label),
         )
 
-    def bodies(self, label: TDF_Label) -> list[TransferredBody]:
-        whole = XCAFDoc_ShapeTool.GetShape_s(label)
-        kept = []
-        for kind, shape in split_bodies(whole):
-            completed = self.completion.completed(shape)
-            widen_tolerances(completed)
-            kept.append((kind, shape, completed, self.keep(completed)))
-        own_colour = self.colour(label)
-        own_layers = self.layer_names(label)
-        styled: list[tuple[TopoDS_Shape, Rgba | None, tuple[str, ...]]] = []
-        subs = LabelSequence()
-        XCAFDoc_ShapeTool.GetSubShapes_s(label, subs)
-        for sub in _labels(subs):
-            shape = XCAFDoc_ShapeTool.GetShape_s(sub)
-            styled.append((shape, self.colour(sub), self.layer_names(sub)))
-        made = []
-        for kind, shape, completed, blob in kept:
-            order = ShapeMap()
-            TopExp.MapShapes_s(completed, TopAbs_ShapeEnum.TopAbs_FACE, order)
-            colour, layers = own_colour, own_layers
-            for sub_shape, sub_colour, sub_layers in styled:
-                if sub_shape.IsSame(shape) or (kind is not BodyKind.WIRE and _holds(shape, sub_shape)):
-                    colour = sub_colour or colour
-                    layers = sub_layers or layers
-            made.append(
-                TransferredBody(
-                    kind=kind,
-                    blob=blob,
-                    faces=order.Extent(),
-                    record=self.record_of(shape),
-                    colour=colour,
-                    face_colours=self.face_colours(order, styled, colour),
-                    layers=layers,
-                )
-            )
-        return made
+    def raw_bodies(self, label: TDF_Label) -> list[_Kept]:
+        """The bodies of a part, completed and handed on, before they are held against the records."""
+        found = []
+        for kind, shape in split_bodies(XCAFDoc_ShapeTool.GetShape_s(label)):
+            body = self.making.made(shape)
+            found.append(_Kept(kind, shape, self.record_of(shape), body, self.keep(body.shape)))
+        return found
 
-    def face_colours(
-        self,
-        order: ShapeMap,
-        styled: list[tuple[TopoDS_Shape, Rgba | None, tuple[str, ...]]],
-        own: Rgba | None,
-    ) -> tuple[tuple[int, Rgba], ...]:
-        """Colours of single faces by their place in a completed body."""
-        found: dict[int, Rgba] = {}
-        for sub, colour, _ in styled:
-            if colour is None or sub.ShapeType() != TopAbs_ShapeEnum.TopAbs_FACE:
-                continue
-            index = order.FindIndex(sub) or order.FindIndex(self.completion.now(sub))
-            if index and colour != own:
-                found[index - 1] = colour
-        return tuple(sorted(found.items()))
+    def finished(self, label: TDF_Label, kept: _Kept) -> TransferredBody:
+        """A body as the records say, with its looks."""
+        body, blob = kept.body, kept.blob
+        if kept.kind in (BodyKind.SOLID, BodyKind.SHEET):
+            body = self.making.checked(kept.body, kept.record)
+            if body is not kept.body:
+                blob = self.keep(body.shape)
+        order = ShapeMap()
+        TopExp.MapShapes_s(body.shape, TopAbs_ShapeEnum.TopAbs_FACE, order)
+        colour, layers = self.colour(label), self.layer_names(label)
+        styled = self.styled(label)
+        for sub, sub_colour, sub_layers in styled:
+            is_whole = kept.kind is not BodyKind.WIRE and _holds(kept.raw, sub)
+            if sub.IsSame(kept.raw) or is_whole:
+                colour = sub_colour or colour
+                layers = sub_layers or layers
+        return TransferredBody(
+            kind=kept.kind,
+            blob=blob,
+            faces=order.Extent(),
+            record=kept.record,
+            colour=colour,
+            face_colours=_face_colours(kept.raw, body, order, styled, colour),
+            layers=layers,
+            reading=_reading(body),
+        )
+
+    def styled(self, label: TDF_Label) -> list[_Styled]:
+        """The parts of a part's shape that have looks of their own."""
+        key = _label_key(label)
+        if key not in self._styled:
+            subs = LabelSequence()
+            XCAFDoc_ShapeTool.GetSubShapes_s(label, subs)
+            self._styled[key] = [
+                (XCAFDoc_ShapeTool.GetShape_s(sub), self.colour(sub), self.layer_names(sub))
+                for sub in _labels(subs)
+            ]
+        return self._styled[key]
 
     def record_of(self, shape: TopoDS_Shape) -> int:
         entity = self.transfer.EntityFromShapeResult(shape, -1)
@@ -395,3 +408,29 @@ def _holds(body: TopoDS_Shape, part: TopoDS_Shape) -> bool:
         return False
     explorer = TopExp_Explorer(body, TopAbs_ShapeEnum.TopAbs_SHELL)
     return bool(explorer.More() and explorer.Current().IsSame(part))
+
+
+def _face_colours(
+    raw: TopoDS_Shape,
+    body: ReadBody,
+    order: ShapeMap,
+    styled: list[_Styled],
+    own: Rgba | None,
+) -> tuple[tuple[int, Rgba], ...]:
+    """Colours of single faces by their place in a completed body."""
+    found: dict[int, Rgba] = {}
+    places = ShapeMap()
+    TopExp.MapShapes_s(raw, TopAbs_ShapeEnum.TopAbs_FACE, places)
+    for sub, colour, _ in styled:
+        if colour is None or sub.ShapeType() != TopAbs_ShapeEnum.TopAbs_FACE:
+            continue
+        place = places.FindIndex(sub)
+        index = order.FindIndex(body.places[place - 1]) if place else 0
+        if index and colour != own:
+            found[index - 1] = colour
+    return tuple(sorted(found.items()))
+
+
+def _reading(body: ReadBody) -> ReadingFacts:
+    area, volume = (None if math.isnan(figure) else figure for figure in body.whole)
+    return ReadingFacts(body.elsewhere, body.again, body.wrong, body.mended, area, volume)

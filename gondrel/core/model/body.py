@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import Enum
 
-__all__ = ["Body", "BodyFacts", "BodyKind", "Rgba"]
+__all__ = ["Body", "BodyFacts", "BodyKind", "Rgba", "Witness"]
 
 
 class BodyKind(Enum):
@@ -51,6 +51,22 @@ class Rgba:
 
 
 @dataclass(frozen=True, slots=True)
+class Witness:
+    """What a file's own records say of a body, worked out without the kernel that made it.
+
+    Args:
+        blob: content hash of the body it speaks of; it says nothing of any other.
+        area, volume: mm2 and mm3, None where the records do not say.
+        agrees: whether every face of the body lies where the records say.
+    """
+
+    blob: str
+    area: float | None = None
+    volume: float | None = None
+    agrees: bool = True
+
+
+@dataclass(frozen=True, slots=True)
 class Body:
     """One body of a product.
 
@@ -60,6 +76,7 @@ class Body:
         colour: of the whole body, None when the file gives none.
         face_colours: (face index from 0 in the order of the B-rep, colour), where a face differs.
         layers: names of the layers the body is on.
+        witness: what the file it was read from says of it, None where nothing; see `heard`.
     """
 
     id: str
@@ -69,6 +86,12 @@ class Body:
     colour: Rgba | None = None
     face_colours: tuple[tuple[int, Rgba], ...] = ()
     layers: tuple[str, ...] = ()
+    witness: Witness | None = None
+
+    @property
+    def heard(self) -> Witness | None:
+        """The witness, where it speaks of the body as it is now."""
+        return self.witness if self.witness is not None and self.witness.blob == self.blob else None
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,7 +11,7 @@ from gondrel.core.kernel.calls import quiet
 from gondrel.core.kernel.complete import Completion
 from gondrel.core.kernel.measure import measure
 from gondrel.core.kernel.shape import faces_of, split_bodies
-from gondrel.core.kernel.step_in import MODES, StringMap
+from gondrel.core.kernel.step_modes import MODES, StringMap
 
 pytestmark = pytest.mark.slow
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 
 from gondrel.core.errors import MalformedFile
@@ -102,17 +103,17 @@ def _layers(records: Records) -> tuple[tuple[str, int], ...]:
 
 
 _MOST_DIAMETERS = 500
+_LAST_REAL = re.compile(rb"[^;]*,\s*([+-]?\d+\.\d*(?:[Ee][+-]?\d+)?)\s*\)")
 
 
 def _diameters(records: Records, mm: float) -> tuple[float, ...]:
     """Different diameters of cylinders and circles, mm."""
     found: set[float] = set()
-    for record in records.of("CYLINDRICAL_SURFACE", "CIRCLE"):
-        value = record.parameters[-1] if record.keyword and record.parameters else None
-        if isinstance(value, int | float):
-            found.add(round(2 * float(value) * mm, 9))
-        if len(found) >= _MOST_DIAMETERS:
-            break
+    for keyword in ("CYLINDRICAL_SURFACE", "CIRCLE"):
+        for _, match in records.matches(keyword, _LAST_REAL):
+            found.add(round(2 * float(match[1]) * mm, 9))
+            if len(found) >= _MOST_DIAMETERS:
+                break
     return tuple(sorted(found))
 
 

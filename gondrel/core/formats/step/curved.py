@@ -23,6 +23,7 @@ from gondrel.core.integral.patches import (
     TorusPatch,
     TurnedPatch,
 )
+from gondrel.core.integral.splines import Basis
 
 __all__ = ["Surfaces", "crossing_torus"]
 
@@ -67,7 +68,9 @@ class Surfaces:
         if len({len(row) for row in rows}) != 1 or any(p is None for row in rows for p in row):
             return None
         mu, mv, ku, kv = (numbers_in(each) for each in lists)
-        knots = tuple(np.repeat(k, np.array(m, np.int64)) for k, m in ((ku, mu), (kv, mv)) if len(k) == len(m))
+        knots = tuple(
+            np.repeat(k, np.array(m, np.int64)) for k, m in ((ku, mu), (kv, mv)) if len(k) == len(m)
+        )
         poles = np.array(rows, np.float64)
         p, q = (int(d) if isinstance(d, int) else 0 for d in degrees)
         if len(knots) != 2 or min(p, q) < 1 or (len(knots[0]), len(knots[1])) != (
@@ -83,7 +86,7 @@ class Surfaces:
             weights = np.array(shares)
             if not (weights > 0).all():
                 return None
-        return SplinePatch((p, q), (knots[0], knots[1]), poles, weights)
+        return SplinePatch(Basis(knots[0], p), Basis(knots[1], q), poles, weights)
 
     def _point(self, value: Parameter) -> tuple[float, float, float] | None:
         return self.geometry.points.get(value.number) if isinstance(value, Reference) else None
@@ -107,8 +110,7 @@ class Surfaces:
         if number in geometry.splines:
             path = spline_of(geometry, number)
             if path is not None:
-                inner = path.knots[path.degree : len(path.knots) - path.degree]
-                return CurvedPath(path, np.unique(inner))
+                return CurvedPath(path, path.basis.breaks)
         return None
 
     def _swept(self, record: Record, points: Floats) -> SweptPatch | None:

@@ -8,7 +8,7 @@ surfaces with their placements.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from functools import partial
 
@@ -27,7 +27,7 @@ from gondrel.core.formats.step.placed import (
     spline_of,
 )
 from gondrel.core.formats.step.records import Records
-from gondrel.core.integral.nodes import trimmed_spline
+from gondrel.core.integral.splines import trimmed_spline
 from gondrel.core.integral.tables import (
     ARC,
     CONE,
@@ -61,6 +61,7 @@ _SURFACES = {
     "PLANE": PLANE, "CYLINDRICAL_SURFACE": CYLINDER, "CONICAL_SURFACE": CONE, "SPHERICAL_SURFACE": SPHERE,
     "TOROIDAL_SURFACE": TORUS,
 }  # fmt: skip
+
 
 def face_table(records: Records) -> FaceTable:
     """Every face of a file, in its own length unit; what is of another kind than those known is OTHER.

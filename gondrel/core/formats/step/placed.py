@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.tokens import Reference
 from gondrel.core.formats.step.units import angle_factor
-from gondrel.core.integral.tables import SplinePath
+from gondrel.core.integral.splines import SplinePath
 
-__all__ = ["FLAG", "LIST", "NAME", "REF", "Geometry", "reals", "references", "open_conic", "spline_of"]
+__all__ = ["FLAG", "LIST", "NAME", "REF", "Geometry", "open_conic", "reals", "references", "spline_of"]
 
 Floats = NDArray[np.float64]
 Vector = tuple[float, float, float]
@@ -33,9 +33,7 @@ _AXES = re.compile(NAME + REF + rb",\s*(?:#(\d+)|\$)\s*,\s*(?:#(\d+)|\$)")
 _FIRST = re.compile(NAME + REF)
 _LINE = re.compile(NAME + REF + rb",\s*" + REF)
 _VECTOR = re.compile(NAME + REF + rb",\s*([^,()]+)\)")
-_SPLINE = re.compile(
-    NAME + rb"(\d+)\s*,\s*" + LIST + rb",[^,]*,[^,]*,[^,]*,\s*" + LIST + rb",\s*" + LIST
-)
+_SPLINE = re.compile(NAME + rb"(\d+)\s*,\s*" + LIST + rb",[^,]*,[^,]*,[^,]*,\s*" + LIST + rb",\s*" + LIST)
 _REFERENCE = re.compile(rb"#(\d+)")
 _BASED = ("SURFACE_CURVE", "SEAM_CURVE", "INTERSECTION_CURVE", "BOUNDED_SURFACE_CURVE", "TRIMMED_CURVE")
 _KINDS = ("PLANE", "CYLINDRICAL_SURFACE", "CONICAL_SURFACE", "SPHERICAL_SURFACE", "TOROIDAL_SURFACE",
@@ -113,7 +111,9 @@ class Geometry:
         weights = record.parts["RATIONAL_B_SPLINE_CURVE"]
         if not curve or not knots or not weights:
             return
-        poles = [p.number for p in curve[1] if isinstance(p, Reference)] if isinstance(curve[1], tuple) else []
+        poles = (
+            [p.number for p in curve[1] if isinstance(p, Reference)] if isinstance(curve[1], tuple) else []
+        )
         mults, at, shares = (numbers_in(part) for part in (knots[0], knots[1], weights[0]))
         degree = int(curve[0]) if isinstance(curve[0], int) else 0
         self.splines[record.number] = (degree, poles, [int(m) for m in mults], at, shares)
@@ -172,7 +172,7 @@ def spline_of(geometry: Geometry, number: int) -> SplinePath | None:
     shares = np.array(weights) if weights is not None and len(weights) == len(poles) else None
     if weights is not None and (shares is None or not (shares > 0).all()):
         return None
-    return SplinePath(degree, knots, np.array(poles), shares, float(knots[degree]), float(knots[-degree - 1]))
+    return SplinePath.whole(knots, degree, np.array(poles), shares)
 
 
 def open_conic(keyword: str, sizes: Sequence[float], frame: Floats, ends: Floats) -> SplinePath | None:
@@ -197,4 +197,4 @@ def open_conic(keyword: str, sizes: Sequence[float], frame: Floats, ends: Floats
         return None
     pole = frame[0] + flat @ frame[1:3]
     knots = np.array([0.0, 0, 0, 1, 1, 1])
-    return SplinePath(2, knots, np.array([ends[0], pole, ends[1]]), np.array([1.0, weight, 1.0]), 0.0, 1.0)
+    return SplinePath.whole(knots, 2, np.array([ends[0], pole, ends[1]]), np.array([1.0, weight, 1.0]))

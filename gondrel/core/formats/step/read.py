@@ -23,6 +23,7 @@ from gondrel.core.formats.step.records import Record, Records, open_records
 from gondrel.core.formats.step.sheets import surface_models
 from gondrel.core.formats.step.tokens import Reference
 from gondrel.core.formats.step.units import length_units
+from gondrel.core.formats.step.witness import Hearing
 from gondrel.core.kernel.shape import shape_to_blob
 from gondrel.core.kernel.step_in import (
     Transferred,
@@ -30,7 +31,7 @@ from gondrel.core.kernel.step_in import (
     TransferredProduct,
     read_step,
 )
-from gondrel.core.model.body import Body, BodyKind
+from gondrel.core.model.body import Body, BodyKind, Witness
 from gondrel.core.model.graft import graft
 from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.provenance import Note, Provenance
@@ -43,6 +44,15 @@ from gondrel.core.work import SILENT, Progress
 __all__ = ["read", "read_component"]
 
 _TAIL = 4096
+
+_TURNED = "has loops that run the wrong way round in the file"
+_READINGS = {
+    "faces-elsewhere": "does not lie where the file's own records say, whichever way it is read",
+    "faces-read-again": "was read another way: read as usual it lay elsewhere",
+    "loops-turned": f"{_TURNED}; it was read as sent",
+    "loops-mended": f"{_TURNED}; its seam shows what is meant, and so it was read",
+}
+"""What is told of faces that do not simply lie where the records say."""
 
 
 def read(
@@ -92,13 +102,18 @@ def _read(
     if absolute in above:
         raise MalformedFile("it is a component of itself", file=absolute, where="external references")
     _refuse_cut_off(absolute)
-    transferred = _transfer(absolute, store, progress.part(0.0, 0.85))
+    witness = Hearing(absolute, progress.part(0.0, 0.85))
+    try:
+        transferred = _transfer(absolute, store, witness, progress.part(0.0, 0.85))
+        index, card, dangling = witness.rest()
+    finally:
+        witness.close()
     progress.at(0.85, "Reading the file's own records")
-    with open_records(absolute) as records:
+    with open_records(absolute, index) as records:
         check_complete(records)
-        card = card_of(records)
+        card = card or card_of(records)
         graph = read_graph(records)
-        dangling = records.dangling()
+        dangling = records.dangling() if dangling is None else dangling
         builder = _Builder(records, graph, transferred)
         model = builder.build()
         notes = [*card.notes, *_dangling_notes(dangling), *builder.notes]
@@ -216,7 +231,7 @@ def _alone(path: str) -> Iterator[str]:
         yield str(alone)
 
 
-def _transfer(path: str, store: BlobStore, progress: Progress) -> Transferred:
+def _transfer(path: str, store: BlobStore, witness: Hearing, progress: Progress) -> Transferred:
     def keep(shape: Any) -> str:
         blob = store.put(shape_to_blob(shape))
         progress.give(("body", blob))
@@ -224,7 +239,7 @@ def _transfer(path: str, store: BlobStore, progress: Progress) -> Transferred:
 
     try:
         with _alone(path) as alone:
-            return read_step(alone, keep, progress)
+            return read_step(alone, keep, witness.body, progress)
     except MalformedFile as error:
         error.file = path
         with open_records(path) as records:
@@ -357,7 +372,22 @@ class _Builder:
             colour=source.colour,
             face_colours=source.face_colours,
             layers=source.layers,
+            witness=self._witness(source, where),
         )
+
+    def _witness(self, source: TransferredBody, where: str) -> Witness:
+        """What the records say of a body; what was done where its faces lay elsewhere is noted."""
+        facts = source.reading
+        for code, faces, text in zip(
+            _READINGS,
+            (facts.elsewhere, facts.again, facts.wrong, facts.mended),
+            _READINGS.values(),
+            strict=True,
+        ):
+            if faces:
+                more = f" (and {len(faces) - 1:,} more)" if len(faces) > 1 else ""
+                self.notes.append(Note(code, f"a face {text}{more}", f"{where} #{faces[0]}".strip()))
+        return Witness(source.blob, facts.area, facts.volume, not facts.elsewhere)
 
     def _compare_faces(self, record: Record, made: int, product: str) -> None:
         held = _faces_held(self.records, record)

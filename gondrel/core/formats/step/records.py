@@ -6,6 +6,7 @@ parameters parsed only when asked for.
 
 from __future__ import annotations
 
+import json
 import math
 import mmap
 import re
@@ -75,7 +76,7 @@ _POINT = re.compile(rb"CARTESIAN_POINT\s*\(\s*'[^']*'\s*,\s*\(([^,()]+),([^,()]+
 class Records:
     """The index of a STEP file. Use as a context manager or close it."""
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, index: bytes = b"") -> None:
         self.path = path
         self._numbers = array("Q")
         self._starts = array("Q")
@@ -85,7 +86,8 @@ class Records:
         try:
             self.size = path.stat().st_size
             self._buffer = mmap.mmap(self._stream.fileno(), 0, access=mmap.ACCESS_READ)
-            self._index()
+            if not index or not self._take_index(index):
+                self._index()
         except BaseException:
             self.close()
             raise
@@ -120,6 +122,31 @@ class Records:
             kinds[match[2]].append(ordinal)
             end = match.end()
         self._tail = end
+
+    def index_bytes(self) -> bytes:
+        """The index, for another process that reads the same file."""
+        names = [kind.decode("ascii") for kind in self._kinds]
+        head = {"size": self.size, "data": self._data_start, "tail": self._tail, "count": len(self),
+                "kinds": dict(zip(names, map(len, self._kinds.values()), strict=True))}  # fmt: skip
+        line = json.dumps(head).encode("ascii") + b"\n"
+        columns = (self._numbers, self._starts, *self._kinds.values())
+        return line + b"".join(column.tobytes() for column in columns)
+
+    def _take_index(self, data: bytes) -> bool:
+        """Take an index made elsewhere, unless the file was changed since."""
+        line, _, rest = data.partition(b"\n")
+        head = json.loads(line)
+        if head["size"] != self.size:
+            return False
+        whole = array("Q", rest)
+        count = head["count"]
+        self._data_start, self._tail = head["data"], head["tail"]
+        self._numbers, self._starts = whole[:count], whole[count : 2 * count]
+        at = 2 * count
+        for kind, number in head["kinds"].items():
+            self._kinds[kind.encode("ascii")] = whole[at : at + number]
+            at += number
+        return True
 
     def __len__(self) -> int:
         return len(self._numbers)
@@ -187,7 +214,7 @@ class Records:
 
     def get(self, number: int) -> Record | None:
         """Record #number, None when the file has none."""
-        ordinal = self._ordinal(number)
+        ordinal = self.ordinal(number)
         return self._parse(ordinal) if ordinal else None
 
     @cached_property
@@ -195,7 +222,8 @@ class Records:
         order = sorted(range(len(self._numbers)), key=self._numbers.__getitem__)
         return [self._numbers[i] for i in order], [i + 1 for i in order]
 
-    def _ordinal(self, number: int) -> int:
+    def ordinal(self, number: int) -> int:
+        """Place of record #number in the file, from 1; 0 when the file has none."""
         if 0 < number <= len(self._numbers) and self._numbers[number - 1] == number:
             return number
         numbers, ordinals = self._sorted
@@ -279,15 +307,18 @@ class Records:
         return 0
 
 
-def open_records(path: str) -> Records:
+def open_records(path: str, index: bytes = b"") -> Records:
     """Index a STEP file.
+
+    Args:
+        index: that of the same file, where it was made before.
 
     Raises:
         InputError: when the file can't be opened or is empty.
         MalformedFile: when it has no DATA section.
     """
     try:
-        return Records(Path(path))
+        return Records(Path(path), index)
     except ValueError as error:
         raise MalformedFile("the file is empty", file=path) from error
     except OSError as error:

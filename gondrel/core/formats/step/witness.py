@@ -1,0 +1,160 @@
+"""The outline of a STEP file: what its records say of each face, without the kernel."""
+
+from __future__ import annotations
+
+import json
+import math
+import os
+from collections.abc import Iterator
+from pathlib import Path
+
+from gondrel.core.errors import GondrelError
+from gondrel.core.formats.step.card import SHEETS, SOLIDS, card_of
+from gondrel.core.formats.step.outline import face_table
+from gondrel.core.formats.step.records import Record, Records, open_records
+from gondrel.core.formats.step.tokens import Enumeration, Reference
+from gondrel.core.formats.step.units import context_unit, length_units
+from gondrel.core.integral.outline import BodyOutline, Outline, make_outline
+from gondrel.core.model.codec import from_plain, to_plain
+from gondrel.core.model.provenance import FileFacts
+from gondrel.core.work import SILENT, Aside, Progress, begin_aside
+
+__all__ = ["Hearing", "body_faces", "outline_of"]
+
+_REPRESENTATIONS = (
+    "ADVANCED_BREP_SHAPE_REPRESENTATION", "FACETED_BREP_SHAPE_REPRESENTATION",
+    "MANIFOLD_SURFACE_SHAPE_REPRESENTATION", "SHAPE_REPRESENTATION",
+    "GEOMETRICALLY_BOUNDED_SURFACE_SHAPE_REPRESENTATION",
+)  # fmt: skip
+
+
+class Hearing:
+    """What a file's records say, worked out aside while the kernel reads it."""
+
+    def __init__(self, path: str, progress: Progress = SILENT) -> None:
+        self._progress = progress
+        self._outline: Outline | None = None
+        self._has_outline = False
+        self._aside: Aside | None = None
+        self._parts: Iterator[bytes] = iter(())
+        if Path(path).stat().st_size > _WORTH_A_PROCESS and (os.cpu_count() or 1) > 1:
+            self._aside = begin_aside(lambda: _told(path))
+        else:
+            self._parts = _told(path)
+
+    def _part(self) -> bytes:
+        """The next part of what is told, empty when there is none."""
+        if self._aside is not None:
+            return self._aside.part(self._pulse) or b""
+        return next(self._parts, b"")
+
+    def _pulse(self) -> None:
+        self._progress.at(0.6, "Hearing the file's own records")
+
+    def body(self, ordinal: int) -> BodyOutline | None:
+        """What is said of the body of a record, None when nothing is."""
+        if not self._has_outline:
+            self._has_outline = True
+            if data := self._part():
+                self._outline = Outline.from_bytes(data)
+        return self._outline.body(ordinal) if self._outline is not None else None
+
+    def rest(self) -> tuple[bytes, FileFacts | None, list[tuple[int, int]] | None]:
+        """The index of the file, its card, and its dangling references; nothing where that failed."""
+        self.body(0)
+        index, plain = self._part(), self._part()
+        if not plain:
+            return b"", None, None
+        told = json.loads(plain)
+        return index, from_plain(told["card"], FileFacts), [(a, b) for a, b in told["dangling"]]
+
+    def close(self) -> None:
+        """End what is still being worked out."""
+        if self._aside is not None:
+            self._aside.end()
+
+
+_WORTH_A_PROCESS = 200_000
+"""Size of a file, bytes, from which its records are looked at in a process of their own."""
+
+
+def _told(path: str) -> Iterator[bytes]:
+    """The outline of a file, empty when its faces can't be read; then its index; then its card and its
+    dangling references. Less, when its records can't be read."""
+    try:
+        with open_records(path) as records:
+            try:
+                outline = outline_of(records, budget=0.0).to_bytes()
+            except GondrelError:
+                outline = b""
+            yield outline
+            yield records.index_bytes()
+            told = {"card": to_plain(card_of(records)), "dangling": records.dangling()}
+            yield json.dumps(told).encode("ascii")
+    except GondrelError:
+        return
+
+
+def outline_of(records: Records, *, budget: float = math.inf) -> Outline:
+    """The outline of a file; bodies are called by their ordinals among the records, from 1.
+
+    Args:
+        budget: as make_outline has it.
+
+    Raises:
+        MalformedFile: when a record that matters can't be read.
+    """
+    table = face_table(records)
+    row_of = {number: row for row, number in enumerate(table.numbers.tolist())}
+    units = length_units(records)
+    usual = units.most_common(1)[0][0].mm if units else 1.0
+    scale_of = _scales(records)
+    bodies: dict[int, tuple[list[int], list[int], float]] = {}
+    for number, shell_of, faces in body_faces(records):
+        rows = [row_of.get(face, -1) for face, _ in faces]
+        if -1 not in rows and rows:
+            turns = [turn for _, turn in faces]
+            scale = scale_of.get(shell_of, usual)
+            bodies[records.ordinal(number)] = (rows, turns, scale)
+    return make_outline(table, bodies, budget=budget)
+
+
+def _scales(records: Records) -> dict[int, float]:
+    """Millimetres in the unit of each item of a shape representation."""
+    found: dict[int, float] = {}
+    for representation in records.of(*_REPRESENTATIONS):
+        context = next((p for p in reversed(representation.parameters) if isinstance(p, Reference)), None)
+        scale = context_unit(records, context.number) if context is not None else None
+        if scale is not None:
+            found.update(dict.fromkeys(representation.refs(1), scale))
+    return found
+
+
+def body_faces(records: Records) -> list[tuple[int, int, list[tuple[int, int]]]]:
+    """Every solid, and every shell of a surface model: its number, that of the representation item, and
+    its faces in order, each with -1 where it is taken turned round."""
+    found = []
+    for solid in records.of(*SOLIDS):
+        shells = [solid.ref(1), *solid.refs(2)]
+        faces = [each for shell in shells for each in _shell_faces(records, shell, 1)]
+        found.append((solid.number, solid.number, faces))
+    for model in records.of(*SHEETS):
+        for shell in model.refs(1):
+            found.append((shell, model.number, list(_shell_faces(records, shell, 1))))
+    return found
+
+
+def _shell_faces(records: Records, number: int, turn: int) -> list[tuple[int, int]]:
+    record = records.get(number)
+    for _ in range(4):
+        if record is None or not record.keyword.startswith("ORIENTED_"):
+            break
+        turn = -turn if _is_false(record) else turn
+        inner = next((p for p in record.parameters if isinstance(p, Reference)), None)
+        record = records.get(inner.number) if inner is not None else None
+    return [(face, turn) for face in record.refs(1)] if record is not None else []
+
+
+def _is_false(record: Record) -> bool:
+    last = record.parameters[-1] if record.parameters else None
+    return isinstance(last, Enumeration) and last.name in ("F", "FALSE")

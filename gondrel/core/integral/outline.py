@@ -1,0 +1,179 @@
+"""What a file's own records say of the faces of its bodies, as witness of what a kernel made of them."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass, fields
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gondrel.core.integral.beside import besides_of
+from gondrel.core.integral.figures import FaceFigures, figures_of
+from gondrel.core.integral.nodes import Nodes, nodes_of
+from gondrel.core.integral.tables import FaceTable
+from gondrel.core.integral.turned import seams_outside, with_loops_turned, with_normals_turned
+
+__all__ = ["BodyOutline", "Outline", "make_outline"]
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+Flags = NDArray[np.bool_]
+
+
+@dataclass(frozen=True, slots=True)
+class BodyOutline:
+    """The faces of one body in the order of its shells, mm.
+
+    Args:
+        numbers: (n,) record numbers; kind: (n,) of the surfaces; area: (n,) mm2, not a number where it is
+            not known; flux: (n,) of the position through the face, mm3; perimeter: (n,) mm.
+        coedges: (n,) how many edges their loops run along.
+        wrong: (n,) whether the loops run the wrong way round in the file, as nothing else could be meant;
+            mended: (n,) whether they do, and the seam says what is meant: the figures are of that.
+        face, point, along, normal: columns of points on edges, with the way the loop runs and the normal
+            of the face there, which is not a number where only the kernel knows it.
+    """
+
+    numbers: Ints
+    kind: Ints
+    area: Floats
+    flux: Floats
+    perimeter: Floats
+    coedges: Ints
+    wrong: Flags
+    mended: Flags
+    sense: Ints
+    face: Ints
+    point: Floats
+    along: Floats
+    normal: Floats
+
+    @property
+    def whole(self) -> tuple[float, float]:
+        """Area and volume of the body, not a number where a face is not known."""
+        return float(self.area.sum()), float(self.flux.sum()) / 3
+
+
+@dataclass(frozen=True, slots=True)
+class Outline:
+    """Faces of a file, and which of them its bodies are made of.
+
+    Args:
+        bodies: (b,) what the bodies are called; starts: (b + 1,) where each one's rows begin; rows: face
+            of each row; turns: -1 where the body takes the face turned round; scale: (b,) mm in its unit.
+        The rest is as in BodyOutline, over all faces and in the file's unit.
+    """
+
+    bodies: Ints
+    starts: Ints
+    rows: Ints
+    turns: Ints
+    scale: Floats
+    numbers: Ints
+    kind: Ints
+    area: Floats
+    flux: Floats
+    perimeter: Floats
+    coedges: Ints
+    wrong: Flags
+    mended: Flags
+    sense: Ints
+    face: Ints
+    point: Floats
+    along: Floats
+    normal: Floats
+
+    def body(self, name: int) -> BodyOutline | None:
+        """What is said of a body, None when nothing is."""
+        found = np.flatnonzero(self.bodies == name)
+        if not len(found):
+            return None
+        place = int(found[0])
+        part = slice(self.starts[place], self.starts[place + 1])
+        rows, turns, scale = self.rows[part], self.turns[part], float(self.scale[place])
+        at = np.full(len(self.numbers), -1)
+        at[rows] = np.arange(len(rows))
+        chosen = at[self.face] >= 0
+        face = at[self.face[chosen]]
+        return BodyOutline(
+            self.numbers[rows], self.kind[rows], self.area[rows] * scale**2,
+            self.flux[rows] * turns * scale**3, self.perimeter[rows] * scale, self.coedges[rows],
+            self.wrong[rows], self.mended[rows], self.sense[rows] * turns, face,
+            self.point[chosen] * scale, self.along[chosen] * turns[face][:, None],
+            self.normal[chosen] * turns[face][:, None],
+        )  # fmt: skip
+
+    def to_bytes(self) -> bytes:
+        """The columns as bytes."""
+        stream = io.BytesIO()
+        np.savez(stream, allow_pickle=False, **{f.name: getattr(self, f.name) for f in fields(self)})
+        return stream.getvalue()
+
+    @classmethod
+    def from_bytes(cls, data: bytes) -> Outline:
+        """The columns again."""
+        with np.load(io.BytesIO(data), allow_pickle=False) as columns:
+            return cls(**{f.name: columns[f.name] for f in fields(cls)})
+
+
+def make_outline(
+    table: FaceTable, bodies: dict[int, tuple[list[int], list[int], float]], *, budget: float
+) -> Outline:
+    """What a table of faces says of some bodies.
+
+    Args:
+        bodies: by their names the rows of their faces, 1 or -1 where a face is taken turned round, and the
+            size of their length unit in mm.
+        budget: how many points may be taken on surfaces that are not elementary and leave no doubt; the
+            faces beyond it have no area or flux.
+    """
+    starts = np.cumsum([0, *(len(rows) for rows, _, _ in bodies.values())])
+    rows = np.array([row for each, _, _ in bodies.values() for row in each], np.int64)
+    turns = np.array([turn for _, each, _ in bodies.values() for turn in each], np.int64)
+    body_of = np.repeat(np.arange(len(bodies)), np.diff(starts))
+    nodes = nodes_of(table.edges)
+    outside = seams_outside(table)
+    plain = figures_of(table, budget=-1.0, nodes=nodes)
+    wrong = (plain.area < 0) & ~outside
+    meant = _meant(table, outside, plain, nodes, rows, turns, body_of)
+    figures = figures_of(meant, budget=budget, nodes=nodes) if outside.any() or table.patches else plain
+    wrong |= (figures.area < 0) & ~outside
+    besides = besides_of(meant, nodes)
+    length = np.zeros(len(table))
+    np.add.at(length, table.face, besides.lengths[table.edge])
+    return Outline(
+        bodies=np.array(list(bodies), np.int64), starts=starts, rows=rows, turns=turns,
+        scale=np.array([scale for _, _, scale in bodies.values()], np.float64),
+        numbers=table.numbers, kind=table.kind, area=figures.area, flux=figures.flux, perimeter=length,
+        coedges=np.bincount(table.face, minlength=len(table)), wrong=wrong, mended=outside,
+        sense=meant.sense, face=besides.face, point=besides.point, along=besides.along,
+        normal=besides.normal,
+    )  # fmt: skip
+
+
+def _meant(
+    table: FaceTable,
+    outside: Flags,
+    plain: FaceFigures,
+    nodes: Nodes,
+    rows: Ints,
+    turns: Ints,
+    body_of: Ints,
+) -> FaceTable:
+    """The table with faces turned so that their seams lie inside: their loops, where the edges of the body
+    then run both ways as often, else their normals."""
+    if not outside.any():
+        return table
+    turned = with_loops_turned(table, outside)
+    vectors = figures_of(turned, budget=-1.0, nodes=nodes).vector
+    bodies = int(body_of.max(initial=-1)) + 1
+    gaps = []
+    for vector in (plain.vector, vectors):
+        total = np.zeros((bodies, 3))
+        np.add.at(total, body_of, np.nan_to_num(vector[rows]) * turns[:, None])
+        gaps.append(np.linalg.norm(total, axis=1))
+    by_loops = np.zeros(len(table), bool)
+    by_loops[rows] = (gaps[1] <= gaps[0])[body_of]
+    found = with_loops_turned(table, outside & by_loops)
+    return with_normals_turned(found, outside & ~by_loops)

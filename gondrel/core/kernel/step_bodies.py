@@ -1,0 +1,129 @@
+"""Bodies of a STEP file: completed, held against what the records say, and read again where they differ."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from OCP.IFSelect import IFSelect_ReturnStatus
+from OCP.STEPControl import STEPControl_Reader
+from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS_Shape
+
+from gondrel.core.integral.outline import BodyOutline
+from gondrel.core.kernel.complete import Completion, Way
+from gondrel.core.kernel.obey import faces_elsewhere
+from gondrel.core.kernel.shape import faces_of, split_bodies
+from gondrel.core.kernel.step_modes import all_off
+from gondrel.core.kernel.tolerances import widen_tolerances
+
+__all__ = ["BodyMaking", "ReadBody"]
+
+
+@dataclass(slots=True)
+class ReadBody:
+    """A completed body.
+
+    Args:
+        shape: the body; places: what each face of the raw shape became.
+        elsewhere: record numbers of faces that do not lie where the records say, however they were read.
+        again: those that lay elsewhere at first and were read another way; wrong: those whose loops run the
+            wrong way round in the file; mended: those where the seam says what is meant.
+        whole: area and volume by the records, mm2 and mm3; not a number where they do not say.
+    """
+
+    shape: TopoDS_Shape
+    places: list[TopoDS_Shape]
+    elsewhere: tuple[int, ...] = ()
+    again: tuple[int, ...] = ()
+    wrong: tuple[int, ...] = ()
+    mended: tuple[int, ...] = ()
+    whole: tuple[float, float] = field(default=(float("nan"), float("nan")))
+
+
+Outlined = Callable[[int], BodyOutline | None]
+
+
+class BodyMaking:
+    """Completes the bodies of one file.
+
+    Args:
+        path: of the file, should it have to be read again.
+        outlined: what the records say of the body of a record, by its ordinal.
+    """
+
+    def __init__(self, path: str, outlined: Outlined) -> None:
+        self.path = path
+        self.outlined = outlined
+        self.completion = Completion()
+        self._raw_again: dict[int, TopoDS_Shape] | None = None
+
+    def made(self, raw: TopoDS_Shape) -> ReadBody:
+        """A raw body completed as usual, not held against anything. Call it inside kernel_call."""
+        return _completed(self.completion, raw, {})
+
+    def checked(self, body: ReadBody, record: int) -> ReadBody:
+        """The body where its faces lie as the records say, else one read again in which they do.
+
+        Call it inside kernel_call. It may wait for the records.
+        """
+        outline = self.outlined(record)
+        if outline is None or len(outline.numbers) != len(body.places):
+            return body
+        wrong = outline.wrong.nonzero()[0].tolist()
+        astray = first = _astray(body, outline)
+        if (astray or wrong) and (again := self._another(record, len(body.places))) is not None:
+            ways = {**dict.fromkeys(astray, Way.STOCK), **dict.fromkeys(wrong, Way.LOOPS_KEPT)}
+            other = _completed(Completion(), again, ways)
+            still = _astray(other, outline)
+            if len(still) <= len(astray):
+                body, astray = other, still
+        numbers = outline.numbers.tolist()
+        body.elsewhere = tuple(numbers[place] for place in astray)
+        body.again = tuple(numbers[place] for place in first if place not in astray)
+        body.wrong = tuple(numbers[place] for place in wrong)
+        body.mended = tuple(numbers[place] for place in outline.mended.nonzero()[0].tolist())
+        body.whole = outline.whole
+        return body
+
+    def _another(self, record: int, faces: int) -> TopoDS_Shape | None:
+        """The raw body of a record from the file read once more, None when it is not there again."""
+        if self._raw_again is None:
+            self._raw_again = _raw_bodies(self.path)
+        found = self._raw_again.get(record)
+        return found if found is not None and len(faces_of(found)) == faces else None
+
+
+def _completed(completion: Completion, raw: TopoDS_Shape, ways: dict[int, Way]) -> ReadBody:
+    faces = faces_of(raw)
+    shape = completion.completed(raw, ways)
+    widen_tolerances(shape)
+    return ReadBody(shape, [completion.now(face) for face in faces])
+
+
+def _astray(body: ReadBody, outline: BodyOutline) -> list[int]:
+    """Places of faces that do not lie where the outline says; all, when they were made other faces."""
+    faces = faces_of(body.shape)
+    if len(faces) != len(outline.numbers):
+        return list(range(len(outline.numbers)))
+    return faces_elsewhere(faces, outline)
+
+
+def _raw_bodies(path: str) -> dict[int, TopoDS_Shape]:
+    """The bodies of a file in their own frames, not completed, by the ordinals of their records."""
+    reader = STEPControl_Reader()
+    if reader.ReadFile(path) != IFSelect_ReturnStatus.IFSelect_RetDone:
+        return {}
+    reader.SetShapeFixParameters(all_off())
+    reader.TransferRoots()
+    model, transfer = reader.StepModel(), reader.WS().TransferReader()
+    entities = [model.Value(i) for i in range(1, model.NbEntities() + 1)]
+    ordinals = {id(entity): ordinal for ordinal, entity in enumerate(entities, 1)}
+    found: dict[int, TopoDS_Shape] = {}
+    for _, body in split_bodies(reader.OneShape()):
+        alone = body.Located(TopLoc_Location())
+        entity = transfer.EntityFromShapeResult(alone, -1) or transfer.EntityFromShapeResult(body, -1)
+        ordinal = ordinals.get(id(entity), 0) if entity is not None else 0
+        if ordinal:
+            found.setdefault(ordinal, alone)
+    return found
