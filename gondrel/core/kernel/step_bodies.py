@@ -17,7 +17,7 @@ from gondrel.core.kernel.shape import faces_of, split_bodies
 from gondrel.core.kernel.step_modes import all_off
 from gondrel.core.kernel.tolerances import widen_tolerances
 
-__all__ = ["BodyMaking", "ReadBody"]
+__all__ = ["BodyMaking", "ReadBody", "raw_bodies"]
 
 
 @dataclass(slots=True)
@@ -89,7 +89,7 @@ class BodyMaking:
     def _another(self, record: int, faces: int) -> TopoDS_Shape | None:
         """The raw body of a record from the file read once more, None when it is not there again."""
         if self._raw_again is None:
-            self._raw_again = _raw_bodies(self.path)
+            self._raw_again = raw_bodies(self.path)
         found = self._raw_again.get(record)
         return found if found is not None and len(faces_of(found)) == faces else None
 
@@ -109,7 +109,7 @@ def _astray(body: ReadBody, outline: BodyOutline) -> list[int]:
     return faces_elsewhere(faces, outline)
 
 
-def _raw_bodies(path: str) -> dict[int, TopoDS_Shape]:
+def raw_bodies(path: str) -> dict[int, TopoDS_Shape]:
     """The bodies of a file in their own frames, not completed, by the ordinals of their records."""
     reader = STEPControl_Reader()
     if reader.ReadFile(path) != IFSelect_ReturnStatus.IFSelect_RetDone:

@@ -9,7 +9,7 @@ however many products share a name.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -49,14 +49,21 @@ from OCP.XCAFDoc import (
 
 from gondrel.core.errors import MalformedFile
 from gondrel.core.kernel.calls import kernel_call, quiet
-from gondrel.core.kernel.shape import placement_of, split_bodies
-from gondrel.core.kernel.step_bodies import BodyMaking, Outlined, ReadBody
+from gondrel.core.kernel.shape import kind_of, placement_of, split_bodies
+from gondrel.core.kernel.step_bodies import BodyMaking, Outlined, ReadBody, raw_bodies
 from gondrel.core.kernel.step_modes import all_off
 from gondrel.core.model.body import BodyKind, Rgba
 from gondrel.core.model.product import Placement
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["ReadingFacts", "TransferredBody", "TransferredProduct", "TransferredUse", "read_step"]
+__all__ = [
+    "ReadingFacts",
+    "TransferredBody",
+    "TransferredProduct",
+    "TransferredUse",
+    "read_items",
+    "read_step",
+]
 
 TOKEN = "@gondrel@"
 
@@ -168,6 +175,37 @@ def read_step(
         making = BodyMaking(path, outlined)
         _Collector(document, reader, named, result, keep, making).collect()
     return result
+
+
+def read_items(
+    path: str, wanted: Mapping[int, int], keep: Keep, outlined: Outlined
+) -> dict[int, TransferredBody]:
+    """Bodies of a file by their records alone, whatever products it has.
+
+    Args:
+        wanted: by the ordinal of a record in this file, what it is called; outlined is asked by that.
+
+    Returns: those that could be made, without looks, by what they are called.
+
+    Raises:
+        KernelRefused: when the transfer raises.
+    """
+    STEPCAFControl_Controller.Init_s()
+    found: dict[int, TransferredBody] = {}
+    with kernel_call("making single bodies", file=path):
+        raw, making = raw_bodies(path), BodyMaking(path, outlined)
+        for ordinal, shape in raw.items():
+            name = wanted.get(ordinal)
+            if name is None:
+                continue
+            kind = kind_of(shape)
+            body = making.made(shape)
+            if kind in (BodyKind.SOLID, BodyKind.SHEET):
+                body = making.checked(body, name)
+            count = len(body.places)
+            blob = keep(body.shape)
+            found[name] = TransferredBody(kind, blob, count, name, None, (), (), _reading(body))
+    return found
 
 
 def _new_document() -> TDocStd_Document:

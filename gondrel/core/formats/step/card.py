@@ -12,7 +12,16 @@ from gondrel.core.formats.step.tokens import Parameter, Reference
 from gondrel.core.formats.step.units import angle_unit, length_units, measure_value, unit_factor
 from gondrel.core.model.provenance import FileFacts, Note, Writer
 
-__all__ = ["SHEETS", "SOLIDS", "card_of", "read_card", "schema_name"]
+__all__ = [
+    "SHEETS",
+    "SOLIDS",
+    "TESSELLATED",
+    "WIRES",
+    "card_of",
+    "document_definitions",
+    "read_card",
+    "schema_name",
+]
 
 SOLIDS = ("MANIFOLD_SOLID_BREP", "BREP_WITH_VOIDS", "FACETED_BREP")
 SHEETS = ("SHELL_BASED_SURFACE_MODEL", "FACE_BASED_SURFACE_MODEL")
@@ -21,7 +30,8 @@ WIRES = ("GEOMETRIC_CURVE_SET", "GEOMETRIC_SET", "SHELL_BASED_WIREFRAME_MODEL",
          "EDGE_BASED_WIREFRAME_MODEL")  # fmt: skip
 PMI = ("GEOMETRIC_TOLERANCE", "DIMENSIONAL_SIZE", "DIMENSIONAL_LOCATION", "DATUM",
        "ANNOTATION_OCCURRENCE", "TESSELLATED_ANNOTATION_OCCURRENCE", "DRAUGHTING_CALLOUT")  # fmt: skip
-TESSELLATED = ("TESSELLATED_SOLID", "TESSELLATED_SHELL")
+TESSELLATED = ("TESSELLATED_SOLID", "TESSELLATED_SHELL", "TRIANGULATED_FACE", "TRIANGULATED_SURFACE_SET",
+               "COMPLEX_TRIANGULATED_FACE", "COMPLEX_TRIANGULATED_SURFACE_SET")  # fmt: skip
 APPROVALS = ("APPROVAL", "SECURITY_CLASSIFICATION", "CC_DESIGN_APPROVAL")
 
 
@@ -67,7 +77,7 @@ def _counts(records: Records) -> tuple[tuple[str, int], ...]:
     styled = count("STYLED_ITEM", "OVER_RIDING_STYLED_ITEM",
                    "CONTEXT_DEPENDENT_OVER_RIDING_STYLED_ITEM")  # fmt: skip
     return (
-        ("products", count("PRODUCT_DEFINITION", DOCUMENTS) - _documents(records)),
+        ("products", count("PRODUCT_DEFINITION", DOCUMENTS) - len(document_definitions(records))),
         ("occurrences", count("NEXT_ASSEMBLY_USAGE_OCCURRENCE")),
         ("solids", count(*SOLIDS)),
         ("sheets", count(*SHEETS)),
@@ -82,15 +92,15 @@ def _counts(records: Records) -> tuple[tuple[str, int], ...]:
     )
 
 
-def _documents(records: Records) -> int:
-    """How many product definitions stand for documents, not for products."""
-    found = 0
+def document_definitions(records: Records) -> set[int]:
+    """The product definitions that stand for documents, not for products."""
+    found = set()
     for definition in records.of("PRODUCT_DEFINITION", DOCUMENTS):
         parameters = next(iter(definition.parts.values()), ())
         frame = parameters[3] if len(parameters) > 3 else None
         context = records.get(frame.number) if isinstance(frame, Reference) else None
         if context is not None and "document" in context.text(0).lower():
-            found += 1
+            found.add(definition.number)
     return found
 
 
@@ -126,9 +136,6 @@ def _notes(records: Records, units: int) -> list[Note]:
     if pmi := records.count(*PMI):
         text = f"{pmi} records of tolerances, dimensions and annotations are not taken over"
         notes.append(Note("annotations-not-read", text))
-    if tessellated := records.count(*TESSELLATED):
-        text = f"{tessellated} tessellated bodies are not taken over; exact geometry is"
-        notes.append(Note("tessellation-not-read", text))
     if approvals := records.count(*APPROVALS):
         text = f"{approvals} records of approval and security classification are not taken over"
         notes.append(Note("approvals-not-read", text))

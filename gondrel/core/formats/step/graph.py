@@ -75,6 +75,7 @@ class UseFacts:
     name: str
     parent: int
     child: int
+    quantity: float | None = None
     metadata: list[Metadatum] = field(default_factory=list)
 
 
@@ -97,11 +98,34 @@ def read_graph(records: Records) -> Graph:
     for definition in records.of(*_DEFINITIONS):
         graph.products[definition.number] = _product(records, definition)
     for use in records.of("NEXT_ASSEMBLY_USAGE_OCCURRENCE"):
-        serial = use.text(0)
-        name = use.text(1) or use.text(2) or use.text(5) or ("" if serial.isdigit() else serial)
-        graph.uses[use.number] = UseFacts(use.number, name, use.ref(3), use.ref(4))
+        serial, name, text, parent, child, designator = _relation(use)
+        name = name or text or designator or ("" if serial.isdigit() else serial)
+        graph.uses[use.number] = UseFacts(use.number, name, parent, child, _quantity(records, use))
     _read_properties(records, graph)
     return graph
+
+
+def _relation(use: Record) -> tuple[str, str, str, int, int, str]:
+    """Id, name, description, parent, child and reference designator of a usage, complex or not."""
+    parameters = use.parameters
+    if not use.keyword:
+        own = use.parts.get("ASSEMBLY_COMPONENT_USAGE", ())
+        parameters = (*use.parts.get("PRODUCT_DEFINITION_RELATIONSHIP", ()), *own)
+    texts = [p if isinstance(p, str) else "" for p in parameters] + [""] * 6
+    numbers = [p.number if isinstance(p, Reference) else 0 for p in parameters] + [0] * 6
+    return texts[0], texts[1], texts[2], numbers[3], numbers[4], texts[5]
+
+
+def _quantity(records: Records, use: Record) -> float | None:
+    """How many of the child a usage stands for, None where it does not say."""
+    said = use.parts.get("QUANTIFIED_ASSEMBLY_COMPONENT_USAGE", ())
+    measure = records.get(said[-1].number) if said and isinstance(said[-1], Reference) else None
+    for part in measure.parts.values() if measure is not None else ():
+        for value in part:
+            number = measure_value(value)
+            if number is not None:
+                return number
+    return None
 
 
 def _product(records: Records, definition: Record) -> ProductFacts:

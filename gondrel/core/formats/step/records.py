@@ -217,6 +217,12 @@ class Records:
         ordinal = self.ordinal(number)
         return self._parse(ordinal) if ordinal else None
 
+    def text_of(self, number: int) -> bytes:
+        """What stands behind the equals sign of record #number, its strings emptied; empty without it."""
+        ordinal = self.ordinal(number)
+        match = RECORD.match(self._buffer, self._starts[ordinal - 1]) if ordinal else None
+        return match[2] + _STRING.sub(b"''", match[3]) if match is not None else b""
+
     @cached_property
     def _sorted(self) -> tuple[list[int], list[int]]:
         order = sorted(range(len(self._numbers)), key=self._numbers.__getitem__)

@@ -11,13 +11,13 @@ from gondrel.core.errors import KernelRefused
 from gondrel.core.formats.base import Target
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.formats.xt.body_write import SIZE_BOX
-from gondrel.core.formats.xt.places import split_placement
 from gondrel.core.kernel.boundary_out import EXACT, boundary_of
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.shape import shape_from_blob
 from gondrel.core.model.boundary import Boundary
 from gondrel.core.model.carries import Fated
 from gondrel.core.model.geometry import Line
+from gondrel.core.model.places import split_placement
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress

@@ -26,12 +26,12 @@ from gondrel.core.formats.xt.looks import (
     own_faces_of,
 )
 from gondrel.core.formats.xt.nodes import Document, Node
-from gondrel.core.formats.xt.places import Change, split_placement
 from gondrel.core.formats.xt.schema import base_schema
 from gondrel.core.kernel.boundary_in import BodyMaker, MadeBody
 from gondrel.core.kernel.incidence import find_incidence
 from gondrel.core.kernel.shape import changed, shape_to_blob
 from gondrel.core.model.body import Body, Rgba
+from gondrel.core.model.places import Change, split_placement
 from gondrel.core.model.product import IDENTITY, Occurrence, Product
 from gondrel.core.model.provenance import Note, Provenance
 from gondrel.core.model.snapshot import Model

@@ -1,0 +1,65 @@
+"""Single items of a STEP file as bodies, for those that the kernel passes over in the whole file."""
+
+from __future__ import annotations
+
+import tempfile
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from gondrel.core.formats.step.excerpt import excerpt
+from gondrel.core.formats.step.join import ItemMaking
+from gondrel.core.formats.step.listed import ListedItem, Matrix
+from gondrel.core.formats.step.records import Records
+from gondrel.core.formats.step.tessellated import facets_of
+from gondrel.core.formats.step.units import context_unit
+from gondrel.core.formats.step.witness import Hearing
+from gondrel.core.kernel.shape import moved_blob, shape_to_blob
+from gondrel.core.kernel.step_in import TransferredBody, read_items
+from gondrel.core.model.body import BodyKind
+from gondrel.core.model.store import BlobStore
+from gondrel.core.work import Progress
+
+__all__ = ["item_making"]
+
+
+def item_making(records: Records, store: BlobStore, hearing: Hearing, progress: Progress) -> ItemMaking:
+    """How single items of a file become bodies in the store, handed out through the progress."""
+
+    def keep(shape: Any) -> str:
+        return put(shape_to_blob(shape))
+
+    def put(data: bytes) -> str:
+        blob = store.put(data)
+        progress.give(("body", blob))
+        return blob
+
+    def moved(blob: str, matrix: Matrix) -> str:
+        return put(moved_blob(store.get(blob), tuple(matrix.ravel().tolist())))
+
+    def made(item: ListedItem) -> TransferredBody | None:
+        mesh = facets_of(records, item.number, context_unit(records, item.context) or 1.0)
+        if mesh is not None:
+            blob = put(mesh.to_bytes())
+            found: TransferredBody | None = TransferredBody(
+                BodyKind.MESH, blob, 0, records.ordinal(item.number), None, (), ()
+            )
+        else:
+            found = _exact(records, item, keep, hearing)
+        if found is None or item.placement is None:
+            return found
+        return replace(found, blob=moved(found.blob, item.placement))
+
+    return ItemMaking(made, moved)
+
+
+def _exact(records: Records, item: ListedItem, keep: Any, hearing: Hearing) -> TransferredBody | None:
+    """The body of an item from a file of its own; its first, where it makes several."""
+    data, numbers = excerpt(records, [item.number], item.context)
+    wanted = {place: records.ordinal(number) for place, number in enumerate(numbers, 1)}
+    with tempfile.TemporaryDirectory(prefix="gondrel-") as folder:
+        path = Path(folder) / "item.stp"
+        path.write_bytes(data)
+        found = read_items(str(path), wanted, keep, hearing.body)
+    own = found.get(records.ordinal(item.number))
+    return own if own is not None else next(iter(found.values()), None)

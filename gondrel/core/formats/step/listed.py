@@ -1,0 +1,245 @@
+"""What the records list as the shape of each product, and how its usages place it.
+
+Source: ISO 10303-41 (shape_definition_representation, property_definition), ISO 10303-43 (mapped_item,
+representation_map, item_defined_transformation), ISO 10303-42 (cartesian_transformation_operator).
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gondrel.core.formats.step.graph import Graph
+from gondrel.core.formats.step.records import Record, Records
+from gondrel.core.formats.step.tokens import Parameter, Reference
+from gondrel.core.formats.step.units import context_unit, measure_value
+
+__all__ = ["ListedItem", "Shapes", "is_rigid"]
+
+Matrix = NDArray[np.float64]
+
+_RELATED = "SHAPE_REPRESENTATION_RELATIONSHIP"
+_MOVED = "REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION"
+_NO_SHAPE = ("AXIS2_PLACEMENT_3D", "AXIS1_PLACEMENT", "PLACEMENT")
+_RIGID = 1e-7
+_DEEPEST = 12
+
+
+@dataclass(frozen=True, slots=True)
+class ListedItem:
+    """An item of a product's shape.
+
+    Args:
+        number, keyword: of its record; context: number of its representation's context.
+        placement: where it is mapped to, mm; None where it stands as it is.
+    """
+
+    number: int
+    keyword: str
+    context: int
+    placement: Matrix | None = None
+
+
+def is_rigid(matrix: Matrix) -> bool:
+    """Whether a 4x4 matrix neither scales nor mirrors."""
+    linear = matrix[:3, :3]
+    return bool(np.abs(linear @ linear.T - np.eye(3)).max() < _RIGID and np.linalg.det(linear) > 0)
+
+
+class Shapes:
+    """The shapes of the products of a file, by their records."""
+
+    def __init__(self, records: Records, graph: Graph) -> None:
+        self.records = records
+        self._own: dict[int, int] = {}  # product definition: its representation
+        for link in records.of("SHAPE_DEFINITION_REPRESENTATION"):
+            shape = records.get(link.ref(0))
+            of_shape = shape is not None and shape.keyword == "PRODUCT_DEFINITION_SHAPE"
+            if shape is not None and of_shape and shape.ref(2) in graph.products:
+                self._own.setdefault(shape.ref(2), link.ref(1))
+        owned = set(self._own.values())
+        self._beside: defaultdict[int, list[int]] = defaultdict(list)
+        for relation in records.of(_RELATED):
+            if not relation.keyword:
+                continue
+            pair = relation.ref(2), relation.ref(3)
+            for one, other in (pair, pair[::-1]):
+                if other not in owned:
+                    self._beside[one].append(other)
+        self._usages = graph.uses
+
+    def items(self, definition: int) -> list[ListedItem]:
+        """Everything listed in the shape of a product definition, mapped items followed."""
+        found: list[ListedItem] = []
+        for representation in self.representations(definition):
+            self._collect(representation, None, found, 0)
+        return found
+
+    def representations(self, definition: int) -> list[int]:
+        """The representations that a product's shape is spread over, its own first."""
+        if definition not in self._own:
+            return []
+        found, stack = [], [self._own[definition]]
+        while stack:
+            number = stack.pop(0)
+            if number not in found:
+                found.append(number)
+                stack += self._beside[number]
+        return found
+
+    def has_shape(self, definition: int) -> bool:
+        """Whether the records give a product definition any shape."""
+        return definition in self._own
+
+    def _collect(
+        self, representation: int, placement: Matrix | None, found: list[ListedItem], depth: int
+    ) -> None:
+        record = self.records.get(representation)
+        if record is None or depth > _DEEPEST:
+            return
+        context = _context_of(record)
+        for number in _items_of(record):
+            item = self.records.get(number)
+            if item is None or item.keyword in _NO_SHAPE:
+                continue
+            if item.keyword == "MAPPED_ITEM":
+                mapping = self.records.get(item.ref(1))
+                move = self._mapped(mapping, item.ref(2), context) if mapping is not None else None
+                if mapping is not None and move is not None:
+                    whole = move if placement is None else placement @ move
+                    self._collect(mapping.ref(1), whole, found, depth + 1)
+            else:
+                keyword = item.keyword or next(iter(item.parts), "")
+                found.append(ListedItem(number, keyword, context, placement))
+
+    def _mapped(self, mapping: Record, target: int, context: int) -> Matrix | None:
+        mapped = self.records.get(mapping.ref(1))
+        inner = _context_of(mapped) if mapped is not None else context
+        origin, there = self._frame(mapping.ref(0), inner), self._frame(target, context)
+        return there @ np.linalg.inv(origin) if origin is not None and there is not None else None
+
+    def placements(self) -> dict[int, Matrix]:
+        """The placement of each usage that has one, child to parent, mm."""
+        found: dict[int, Matrix] = {}
+        for link in self.records.of("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION"):
+            shape, relation = self.records.get(link.ref(1)), self.records.get(link.ref(0))
+            use = self._usages.get(shape.ref(2)) if shape is not None else None
+            if use is None or relation is None or use.record in found:
+                continue
+            matrix = self._moved(relation, use.child)
+            if matrix is not None:
+                found[use.record] = matrix
+        return found
+
+    def _moved(self, relation: Record, child: int) -> Matrix | None:
+        """The transformation of a relationship, from the child's representation to the other."""
+        ends = relation.parts.get("REPRESENTATION_RELATIONSHIP", ())
+        moved = relation.parts.get(_MOVED, ())
+        if len(ends) < 4 or not moved or not isinstance(moved[-1], Reference):
+            return None
+        first, second = (p.number if isinstance(p, Reference) else 0 for p in ends[2:4])
+        operator = self.records.get(moved[-1].number)
+        contexts = [_context_of(r) if (r := self.records.get(n)) else 0 for n in (first, second)]
+        if operator is None:
+            return None
+        if operator.keyword == "ITEM_DEFINED_TRANSFORMATION":
+            one = self._frame(operator.ref(2), contexts[0])
+            other = self._frame(operator.ref(3), contexts[1])
+            matrix = other @ np.linalg.inv(one) if one is not None and other is not None else None
+        else:
+            matrix = self._frame(operator.number, contexts[1])
+        if matrix is None:
+            return None
+        own = self.representations(child)
+        if first not in own and second in own:
+            return np.asarray(np.linalg.inv(matrix))
+        return matrix
+
+    def _frame(self, number: int, context: int) -> Matrix | None:
+        """A placement or transformation operator as a matrix, mm; None when it makes no sense."""
+        record = self.records.get(number)
+        if record is None:
+            return None
+        unit = context_unit(self.records, context) or 1.0
+        operator = _operator(record)
+        if operator is not None:
+            x, y, origin, scale, z = operator
+            axes = _base_axes(self._vector(x), self._vector(y), self._vector(z))
+            start = self._vector(origin)
+            return _matrix(axes * (measure_value(scale) or 1.0), start, unit)
+        if record.keyword != "AXIS2_PLACEMENT_3D":
+            return None
+        start, z_axis = self._vector(_at(record, 1)), self._vector(_at(record, 2))
+        x_axis = self._vector(_at(record, 3))
+        axes = _base_axes(x_axis, None, z_axis if z_axis is not None else np.array([0.0, 0.0, 1.0]))
+        return _matrix(axes, start, unit)
+
+    def _vector(self, value: Parameter) -> Matrix | None:
+        record = self.records.get(value.number) if isinstance(value, Reference) else None
+        parts = record.parameters[1] if record is not None and len(record.parameters) > 1 else None
+        if not isinstance(parts, tuple) or len(parts) != 3:
+            return None
+        numbers = [measure_value(p) for p in parts]
+        return None if None in numbers else np.array(numbers, np.float64)
+
+
+def _at(record: Record, index: int) -> Parameter:
+    return record.parameters[index] if index < len(record.parameters) else None
+
+
+def _items_of(representation: Record) -> list[int]:
+    parameters = representation.parts.get("REPRESENTATION", representation.parameters)
+    listed = parameters[1] if len(parameters) > 1 else ()
+    return [p.number for p in listed if isinstance(p, Reference)] if isinstance(listed, tuple) else []
+
+
+def _context_of(representation: Record) -> int:
+    parameters = representation.parts.get("REPRESENTATION", representation.parameters)
+    last = next((p for p in reversed(parameters) if isinstance(p, Reference)), None)
+    return last.number if last is not None else 0
+
+
+def _operator(record: Record) -> tuple[Parameter, ...] | None:
+    """Axis 1, axis 2, origin, scale and axis 3 of a cartesian transformation operator."""
+    keyword = "CARTESIAN_TRANSFORMATION_OPERATOR_3D"
+    if record.keyword == keyword:
+        tail = record.parameters[-5:]
+        return tail if len(tail) == 5 else None
+    if keyword in record.parts:
+        general = record.parts.get("CARTESIAN_TRANSFORMATION_OPERATOR", ())
+        last = record.parts[keyword]
+        return (*general[:4], last[0] if last else None) if len(general) == 4 else None
+    return None
+
+
+def _base_axes(x: Matrix | None, y: Matrix | None, z: Matrix | None) -> Matrix:
+    """Orthonormal axes as columns; a y given beside x and z may make them left-handed.
+
+    Source: ISO 10303-42, base_axis and build_axes.
+    """
+    ahead = _unit(z) if z is not None else None
+    if ahead is None:
+        ahead = _unit(np.cross(x, y)) if x is not None and y is not None else np.array([0.0, 0.0, 1.0])
+    across = x if x is not None else np.array([1.0, 0.0, 0.0])
+    if x is None and abs(ahead[0]) > 1 - 1e-9:
+        across = np.array([0.0, 1.0, 0.0])
+    across = _unit(across - (across @ ahead) * ahead)
+    aside = np.cross(ahead, across)
+    if y is not None and float(aside @ y) < 0:
+        aside = -aside
+    return np.column_stack([across, aside, ahead])
+
+
+def _unit(vector: Matrix) -> Matrix:
+    size = float(np.linalg.norm(vector))
+    return vector / size if size > 0 else np.array([1.0, 0.0, 0.0])
+
+
+def _matrix(axes: Matrix, start: Matrix | None, unit: float) -> Matrix:
+    found = np.eye(4)
+    found[:3, :3] = axes
+    found[:3, 3] = start * unit if start is not None else 0.0
+    return found
