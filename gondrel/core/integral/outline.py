@@ -43,11 +43,21 @@ class BodyOutline:
     coedges: Ints
     wrong: Flags
     mended: Flags
-    sense: Ints
     face: Ints
     point: Floats
     along: Floats
     normal: Floats
+
+    def only(self, places: list[int]) -> BodyOutline:
+        """The same of some of the faces, in this order."""
+        at = np.full(len(self.numbers), -1)
+        at[places] = np.arange(len(places))
+        rows = at[self.face] >= 0
+        return BodyOutline(
+            self.numbers[places], self.kind[places], self.area[places], self.flux[places],
+            self.perimeter[places], self.coedges[places], self.wrong[places], self.mended[places],
+            at[self.face[rows]], self.point[rows], self.along[rows], self.normal[rows],
+        )  # fmt: skip
 
     @property
     def whole(self) -> tuple[float, float]:
@@ -78,7 +88,6 @@ class Outline:
     coedges: Ints
     wrong: Flags
     mended: Flags
-    sense: Ints
     face: Ints
     point: Floats
     along: Floats
@@ -99,7 +108,7 @@ class Outline:
         return BodyOutline(
             self.numbers[rows], self.kind[rows], self.area[rows] * scale**2,
             self.flux[rows] * turns * scale**3, self.perimeter[rows] * scale, self.coedges[rows],
-            self.wrong[rows], self.mended[rows], self.sense[rows] * turns, face,
+            self.wrong[rows], self.mended[rows], face,
             self.point[chosen] * scale, self.along[chosen] * turns[face][:, None],
             self.normal[chosen] * turns[face][:, None],
         )  # fmt: skip
@@ -147,7 +156,7 @@ def make_outline(
         scale=np.array([scale for _, _, scale in bodies.values()], np.float64),
         numbers=table.numbers, kind=table.kind, area=figures.area, flux=figures.flux, perimeter=length,
         coedges=np.bincount(table.face, minlength=len(table)), wrong=wrong, mended=outside,
-        sense=meant.sense, face=besides.face, point=besides.point, along=besides.along,
+        face=besides.face, point=besides.point, along=besides.along,
         normal=besides.normal,
     )  # fmt: skip
 

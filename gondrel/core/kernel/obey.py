@@ -21,7 +21,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Face
 
 from gondrel.core.integral.outline import BodyOutline
 from gondrel.core.integral.tables import CONE, CYLINDER, PLANE
-from gondrel.core.kernel.measure import area_of
+from gondrel.core.kernel.measure import area_of, exact_area_of
 
 __all__ = ["faces_elsewhere"]
 
@@ -70,7 +70,7 @@ def faces_elsewhere(faces: Sequence[TopoDS_Face], outline: BodyOutline) -> list[
 
 
 def _plane_fits(face: TopoDS_Face, outline: BodyOutline, place: int, rows: list[int]) -> bool:
-    """Whether a plane face looks the way it should and has all its edges."""
+    """Whether a plane face looks the way it should and lacks no edge."""
     position = BRepAdaptor_Surface(face, False).Plane().Position()
     normal = position.Direction().Coord()
     turned = (int(face.Orientation()) == _REVERSED) == position.Direct()
@@ -81,7 +81,7 @@ def _plane_fits(face: TopoDS_Face, outline: BodyOutline, place: int, rows: list[
     while explorer.More():
         count += 1
         explorer.Next()
-    return count == int(outline.coedges[place])
+    return count >= int(outline.coedges[place])  # an edge may be parted at a neighbour's seam
 
 
 def _lies_left(face: TopoDS_Face, outline: BodyOutline, place: int, rows: list[int]) -> bool:
@@ -170,4 +170,6 @@ def _area_fits(face: TopoDS_Face, outline: BodyOutline, place: int) -> bool:
         widest = max(widest, BRep_Tool.Tolerance_s(TopoDS.Edge(explorer.Current())))
         explorer.Next()
     slack = _SHARE * min(abs(said), abs(made)) + _RIMS * widest * float(outline.perimeter[place])
-    return bool(abs(made - said) <= slack)
+    if abs(made - said) <= slack:
+        return True
+    return bool(abs(exact_area_of(face) - said) <= slack)

@@ -7,10 +7,14 @@ from dataclasses import dataclass, field
 
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.STEPControl import STEPControl_Reader
+from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopLoc import TopLoc_Location
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Shape
 
+from gondrel.core.errors import GondrelError
 from gondrel.core.integral.outline import BodyOutline
+from gondrel.core.kernel.anew import made_obeying
+from gondrel.core.kernel.boundary_out import boundary_of
 from gondrel.core.kernel.complete import Completion, Way
 from gondrel.core.kernel.obey import faces_elsewhere
 from gondrel.core.kernel.shape import faces_of, split_bodies
@@ -78,6 +82,11 @@ class BodyMaking:
             still = _astray(other, outline)
             if len(still) <= len(astray):
                 body, astray = other, still
+            fresh = self._another(record, len(body.places), fresh=True) if astray else None
+            if fresh is not None and (made := _made_anew(fresh, outline)) is not None:
+                still = _astray(made, outline)
+                if len(still) < len(astray):
+                    body, astray = made, still
         numbers = outline.numbers.tolist()
         body.elsewhere = tuple(numbers[place] for place in astray)
         body.again = tuple(numbers[place] for place in first if place not in astray)
@@ -86,9 +95,12 @@ class BodyMaking:
         body.whole = outline.whole
         return body
 
-    def _another(self, record: int, faces: int) -> TopoDS_Shape | None:
-        """The raw body of a record from the file read once more, None when it is not there again."""
-        if self._raw_again is None:
+    def _another(self, record: int, faces: int, *, fresh: bool = False) -> TopoDS_Shape | None:
+        """The raw body of a record from the file read once more, None when it is not there again.
+
+        Completing a body leaves curves on its raw edges; fresh is one that nothing was done to.
+        """
+        if self._raw_again is None or fresh:
             self._raw_again = raw_bodies(self.path)
         found = self._raw_again.get(record)
         return found if found is not None and len(faces_of(found)) == faces else None
@@ -101,12 +113,38 @@ def _completed(completion: Completion, raw: TopoDS_Shape, ways: dict[int, Way]) 
     return ReadBody(shape, [completion.now(face) for face in faces])
 
 
+def _made_anew(shape: TopoDS_Shape, outline: BodyOutline) -> ReadBody | None:
+    """The body made from its plain geometry and topology, as those of other formats are; None when that
+    does not give one body with the same faces.
+
+    Args:
+        outline: of its faces in the order of faces_of.
+    """
+    try:
+        boundary = boundary_of(shape).boundary
+        sources = [face.source for face in boundary.faces]
+        made = made_obeying(boundary, outline.only(sources)).making.bodies
+    except GondrelError:
+        return None
+    if len(made) != 1:
+        return None
+    faces, places = faces_of(made[0].shape), {}
+    for number, parts in made[0].faces.items():
+        if len(parts) == 1:
+            places[sources[number]] = faces[parts[0]]
+    if sorted(places) != list(range(len(faces_of(shape)))) or len(faces) != len(places):
+        return None
+    widen_tolerances(made[0].shape)
+    return ReadBody(made[0].shape, [places[place] for place in sorted(places)])
+
+
 def _astray(body: ReadBody, outline: BodyOutline) -> list[int]:
     """Places of faces that do not lie where the outline says; all, when they were made other faces."""
-    faces = faces_of(body.shape)
-    if len(faces) != len(outline.numbers):
+    if any(place.ShapeType() != TopAbs_ShapeEnum.TopAbs_FACE for place in body.places):
         return list(range(len(outline.numbers)))
-    return faces_elsewhere(faces, outline)
+    if len(faces_of(body.shape)) != len(outline.numbers):
+        return list(range(len(outline.numbers)))
+    return faces_elsewhere([TopoDS.Face(place) for place in body.places], outline)
 
 
 def raw_bodies(path: str) -> dict[int, TopoDS_Shape]:

@@ -21,6 +21,8 @@ from gondrel.core.kernel.calls import kernel_call, quiet
 
 __all__ = ["KERNEL_UNITS", "BodyText", "write_body"]
 
+SURFACE_CURVES = 0
+
 KERNEL_UNITS = {
     "mm": "MM",
     "inch": "INCH",
@@ -64,7 +66,7 @@ def write_body(shape: TopoDS_Shape, unit: str) -> BodyText:
         ):
             if not Interface_Static.SetCVal_s(name, value):
                 raise KernelRefused(f"the kernel does not take {name} = {value}")
-        Interface_Static.SetIVal_s("write.surfacecurve.mode", 0)
+        Interface_Static.SetIVal_s("write.surfacecurve.mode", SURFACE_CURVES)
         writer = STEPControl_Writer()
         status = writer.Transfer(shape, STEPControl_StepModelType.STEPControl_AsIs)
         if status != IFSelect_ReturnStatus.IFSelect_RetDone:

@@ -2,24 +2,28 @@
 
 The kernel takes the tolerance a file claims. Where a curve lies further off a surface than that, the
 body would be called invalid and later work on it go wrong; so the tolerance is widened to the gap
-that is measured. Geometry is not touched.
+that is measured. Where only the curve laid on the surface is to blame, that is laid better first.
+Geometry is not touched.
 """
 
 from __future__ import annotations
 
-import numpy as np
 from OCP.BRep import BRep_Builder, BRep_Tool
-from OCP.Geom import Geom_Circle, Geom_Curve, Geom_Line, Geom_Plane, Geom_Surface
-from OCP.Geom2d import Geom2d_Curve
+from OCP.Geom import Geom_Circle, Geom_Line, Geom_Plane
+from OCP.Geom2d import Geom2d_BSplineCurve, Geom2d_TrimmedCurve
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
+from gondrel.core.kernel.pcurves import gap_between, laid_anew
 from gondrel.core.kernel.shape import faces_of, vertices_of
 
 __all__ = ["gap_between", "widen_tolerances"]
 
 _SAMPLES = 33
+_EXACT = 1e-9
+"""Gap, mm, from which a curve laid on a surface is laid anew."""
+
 _MOST = 0.1
 """Gaps above this, mm, are left for the checks: that edge belongs elsewhere."""
 
@@ -50,25 +54,18 @@ def widen_tolerances(shape: TopoDS_Shape) -> float:
 
 
 def _gap(edge: TopoDS_Edge, face: TopoDS_Face) -> float:
-    """How far an edge's curve lies off a face, by its curve on it; lines and circles lie on theirs."""
+    """How far an edge lies off a face by its curve there; lines and circles lie on theirs."""
     if BRep_Tool.Degenerated_s(edge):
         return 0.0
-    curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
-    if curve is None or isinstance(curve, Geom_Line | Geom_Circle):
-        return 0.0
     flat = BRep_Tool.CurveOnSurface_s(edge, face, 0.0, 0.0)
-    if flat is None:
+    basis = flat.BasisCurve() if isinstance(flat, Geom2d_TrimmedCurve) else flat
+    curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
+    if curve is None or flat is None:
+        return 0.0
+    if not isinstance(basis, Geom2d_BSplineCurve) and isinstance(curve, Geom_Line | Geom_Circle):
         return 0.0
     surface = BRep_Tool.Surface_s(face)
-    return gap_between(curve, flat, surface, *BRep_Tool.Range_s(edge), samples=_SAMPLES)
-
-
-def gap_between(
-    curve: Geom_Curve, flat: Geom2d_Curve, surface: Geom_Surface, first: float, last: float, *, samples: int
-) -> float:
-    """How far a curve lies off a surface, by its counterpart in the surface's parameters, sampled; mm."""
-    worst = 0.0
-    for t in np.linspace(first, last, samples).tolist():
-        at = flat.Value(t)
-        worst = max(worst, surface.Value(at.X(), at.Y()).Distance(curve.Value(t)))
-    return worst
+    gap = gap_between(curve, flat, surface, *BRep_Tool.Range_s(edge), samples=_SAMPLES)
+    if gap > _EXACT and isinstance(basis, Geom2d_BSplineCurve):
+        gap = laid_anew(edge, face, flat, gap, samples=_SAMPLES)
+    return gap

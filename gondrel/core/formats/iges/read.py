@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 
+import numpy as np
+
 from gondrel.core.errors import KernelRefused, MalformedFile
 from gondrel.core.formats.iges.card import card_of
 from gondrel.core.formats.iges.entities import name_of
@@ -19,7 +21,8 @@ from gondrel.core.kernel.join import Joined, connect_edges, join_faces
 from gondrel.core.kernel.shape import Shape, changed, faces_of, moved_copy, shape_to_blob, split_bodies
 from gondrel.core.kernel.tolerances import widen_tolerances
 from gondrel.core.model.body import Body, BodyKind, Rgba
-from gondrel.core.model.product import IDENTITY, Occurrence, Placement, Product
+from gondrel.core.model.places import Change, split_placement
+from gondrel.core.model.product import Occurrence, Placement, Product
 from gondrel.core.model.provenance import Note, Provenance
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -97,12 +100,13 @@ class _Reader:
     done: int = 0
 
     def read(self) -> Model:
-        roots = [self._product(number, 1.0) for number in self.plan.roots]
+        roots = [self._product(number, ()) for number in self.plan.roots]
         return Model(tuple(self.products.values()), tuple(roots))
 
-    def _product(self, number: int, scale: float) -> str:
+    def _product(self, number: int, change: Change) -> str:
+        """Id of a planned product, scaled or mirrored by a change."""
         planned = self.plan.products[number]
-        key = f"p{number}" if scale == 1.0 else f"p{number}x{scale:.9g}"
+        key = f"p{number}" + "".join(f"x{v:.9g}" for v in change)
         if key in self.products:
             return key
         said = planned.said
@@ -111,22 +115,27 @@ class _Reader:
             said.material, tuple(said.metadata), is_reference=number == -1,
         )  # fmt: skip
         self.products[key] = product  # parents stand before their parts
-        bodies = tuple(self._bodies(planned, key, scale))
-        uses = tuple(
-            Occurrence(
-                f"o{use.number}in{key}", self._product(use.product, scale * use.scale), use.said.name,
-                _widened(use.placement, scale), use.colour, use.is_hidden, tuple(use.said.metadata),
-            )
-            for use in planned.uses
-        )  # fmt: skip
-        self.products[key] = replace(product, bodies=bodies, occurrences=uses)
+        bodies = tuple(self._bodies(planned, key, change))
+        uses = []
+        for use in planned.uses:
+            rigid, below = split_placement(_within(change, use.placement, use.scale))
+            if below and not change:
+                text = "it is placed mirrored or scaled; a part of that shape was made"
+                self.notes.append(Note("placed-scaled", text, f"D{use.number}"))
+            uses.append(
+                Occurrence(
+                    f"o{use.number}in{key}", self._product(use.product, below), use.said.name, rigid,
+                    use.colour, use.is_hidden, tuple(use.said.metadata),
+                )
+            )  # fmt: skip
+        self.products[key] = replace(product, bodies=bodies, occurrences=tuple(uses))
         return key
 
-    def _bodies(self, planned: PlannedProduct, key: str, scale: float) -> Iterator[Body]:
+    def _bodies(self, planned: PlannedProduct, key: str, change: Change) -> Iterator[Body]:
         for body in planned.bodies:
             made = self._shapes_of(body)
             for place, (kind, shape, colours) in enumerate(made, 1):
-                placed = shape if scale == 1.0 else changed(shape, (scale, 0, 0, 0, scale, 0, 0, 0, scale))
+                placed = changed(shape, change) if change else shape
                 blob = self.store.put(shape_to_blob(placed))
                 self.progress.give(("body", blob))
                 name = body.name if len(made) == 1 or not body.name else f"{body.name} {place}"
@@ -256,13 +265,14 @@ def join_best(faces: Iterable[Shape], wanted: float | None, resolution: float) -
     return best
 
 
-def _widened(placement: Placement, scale: float) -> Placement:
-    """A placement in a parent that is itself scaled."""
-    if placement == IDENTITY:
-        return IDENTITY
-    if scale == 1.0:
+def _within(change: Change, placement: Placement, scale: float) -> Placement:
+    """A placement of a part that is scaled, in a parent that is itself scaled or mirrored."""
+    if not change and scale == 1.0:
         return placement
-    moved = list(placement)
-    for at in (3, 7, 11):
-        moved[at] *= scale
-    return tuple(moved)
+    matrix = np.asarray(placement, float).reshape(4, 4).copy()
+    matrix[:3, :3] *= scale
+    if change:
+        wide = np.eye(4)
+        wide[:3, :3] = np.asarray(change).reshape(3, 3)
+        matrix = wide @ matrix
+    return tuple(matrix.ravel().tolist())

@@ -20,12 +20,11 @@ from gondrel.core.integral.patches import (
     Path,
     SplinePatch,
     SweptPatch,
-    TorusPatch,
     TurnedPatch,
 )
 from gondrel.core.integral.splines import Basis
 
-__all__ = ["Surfaces", "crossing_torus"]
+__all__ = ["Surfaces"]
 
 Floats = NDArray[np.float64]
 
@@ -148,16 +147,3 @@ def _reaching(line: LinePath, origin: Floats, axis: Floats, points: Floats) -> L
         return None
     at = ((points - line.point) @ axis) / slope
     return LinePath(line.point, line.direction, np.array([at.min() - 1e-9, at.max() + 1e-9]))
-
-
-def crossing_torus(frame: Floats, major: float, minor: float, points: Floats) -> TorusPatch | None:
-    """The part of a torus that crosses itself on which some points lie: the outer, or the inner one."""
-    if not minor > 0 or not len(points) or not np.isfinite(frame).all():
-        return None
-    local = (points - frame[0]) @ frame[1:].T
-    rho = np.hypot(local[:, 0], local[:, 1])
-    outer = np.abs(np.hypot(rho - major, local[:, 2]) - minor).max()
-    inner = np.abs(np.hypot(rho + major, local[:, 2]) - minor).max()
-    edge = float(np.arccos(-min(major / minor, 1.0)))
-    span = (-edge, edge) if outer <= inner else (edge, 2 * np.pi - edge)
-    return TorusPatch(frame, major, minor, _TURN, np.linspace(*span, 9))

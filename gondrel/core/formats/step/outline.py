@@ -15,7 +15,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from gondrel.core.formats.step.curved import Surfaces, crossing_torus
+from gondrel.core.formats.step.curved import Surfaces
 from gondrel.core.formats.step.placed import (
     FLAG,
     LIST,
@@ -27,6 +27,7 @@ from gondrel.core.formats.step.placed import (
     spline_of,
 )
 from gondrel.core.formats.step.records import Records
+from gondrel.core.integral.plain import crossing_torus
 from gondrel.core.integral.splines import trimmed_spline
 from gondrel.core.integral.tables import (
     ARC,

@@ -205,15 +205,6 @@ class _Writer:
             self.properties.validation(self.shapes[product.id], figures)
         if product.occurrences:
             self.properties.children(self.definitions[product.id], len(product.occurrences))
-        for body in product.bodies:
-            if body.blob not in self.facts or not self.bodies[body.id].items:
-                continue
-            facts = self.facts[body.blob]
-            if facts.volume > 0:
-                item = self.bodies[body.id].items[0]
-                aspect = self.properties.body_aspect(self.shapes[product.id], item, body.name)
-                figures = Figures(facts.volume, facts.area, facts.centroid)
-                self.properties.validation(aspect, figures)
 
     def _structure(self, parent: Product) -> None:
         add = self.composer.add

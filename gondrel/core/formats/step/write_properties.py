@@ -90,7 +90,10 @@ class Properties:
         self._property("material property", "density", definition, "density", item)
 
     def validation(self, shape: int, figures: Figures) -> None:
-        """Volume, area and centroid, of a product definition shape or of one body's aspect."""
+        """Volume, area and centroid of a product definition shape.
+
+        Not of single bodies: their aspects make other readers take a part for an assembly of its bodies.
+        """
         self._measure(shape, "volume", "VOLUME_MEASURE", figures.volume, 3)
         self._measure(shape, "surface area", "AREA_MEASURE", figures.area, 2)
         if figures.centroid is not None:
@@ -106,15 +109,6 @@ class Properties:
             Typed("COUNT_MEASURE", (float(count),)),
         )
         self._property("assembly validation property", "", definition, "number of children", item)
-
-    def body_aspect(self, shape: int, item: int, name: str) -> int:
-        """A shape aspect that stands for one body, so that figures can be given for it alone."""
-        add = self.composer.add
-        aspect = add("SHAPE_ASPECT", name, "body", ref(shape), Enumeration("F"))
-        definition = add("PROPERTY_DEFINITION", "", "shape for validation", ref(aspect))
-        holder = add("SHAPE_REPRESENTATION", "", (ref(item),), ref(self.context))
-        add("SHAPE_DEFINITION_REPRESENTATION", ref(definition), ref(holder))
-        return aspect
 
     def _measure(self, shape: int, title: str, kind: str, value: float, power: int) -> None:
         share = self.composer.share

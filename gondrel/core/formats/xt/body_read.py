@@ -17,11 +17,19 @@ _KINDS = {1: "solid", 2: "wire", 3: "sheet", 6: "general"}
 
 @dataclass(slots=True)
 class ReadBody:
-    """A boundary with the node index of each of its faces and edges."""
+    """A boundary with the node index of each of its faces and edges.
+
+    Args:
+        area, volume: by the nodes, mm2 and mm3, None where they do not say; agrees: whether every face was
+            made where they say.
+    """
 
     boundary: Boundary
     faces: list[int] = field(default_factory=list)
     edges: list[int] = field(default_factory=list)
+    area: float | None = None
+    volume: float | None = None
+    agrees: bool = True
 
 
 def chain_of(document: Document, first: int, link: str, kind: str = "") -> Iterator[Node]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
@@ -27,10 +28,13 @@ from gondrel.core.formats.xt.looks import (
 )
 from gondrel.core.formats.xt.nodes import Document, Node
 from gondrel.core.formats.xt.schema import base_schema
+from gondrel.core.integral.outline import BodyOutline
+from gondrel.core.integral.plain import boundary_outline
+from gondrel.core.kernel.anew import made_obeying
 from gondrel.core.kernel.boundary_in import BodyMaker, MadeBody
 from gondrel.core.kernel.incidence import find_incidence
 from gondrel.core.kernel.shape import changed, shape_to_blob
-from gondrel.core.model.body import Body, Rgba
+from gondrel.core.model.body import Body, Rgba, Witness
 from gondrel.core.model.places import Change, split_placement
 from gondrel.core.model.product import IDENTITY, Occurrence, Product
 from gondrel.core.model.provenance import Note, Provenance
@@ -201,9 +205,12 @@ class _Reader:
             looks = tuple(self._face_colours(body, read_, own, colour))
             shown = name if len(made) == 1 or not name else f"{name} {place + 1}"
             suffix = "".join(f",{v:.9g}" for v in change)
+            alone = len(made) == 1 and not change
+            witness = Witness(blob, read_.area, read_.volume, read_.agrees) if alone else None
             yield Body(
-                f"body{node.index}.{place}{suffix}", body.kind, shown, blob, colour, looks, layers_of(said)
-            )
+                f"body{node.index}.{place}{suffix}", body.kind, shown, blob, colour, looks,
+                layers_of(said), witness,
+            )  # fmt: skip
 
     def _made(self, node: Node) -> list[tuple[MadeBody, ReadBody]]:
         if node.index not in self.bodies:
@@ -213,7 +220,10 @@ class _Reader:
                 found = read_body(self.document, node, GeometryReader(self.document))
                 maker = BodyMaker(found.boundary)
                 self._look(found, maker)
-                making = maker.make()
+                outline = boundary_outline(found.boundary, budget=0.0)
+                obeying = made_obeying(found.boundary, outline, maker.make())
+                making = obeying.making
+                self._tell_astray(found, obeying.astray, outline)
             except GondrelError as error:
                 self.failures.append(error)
                 where = error.where or f"{node.kind} {node.index}"
@@ -231,6 +241,22 @@ class _Reader:
                 )
             self.bodies[node.index] = [(body, found) for body in making.bodies]
         return self.bodies[node.index]
+
+    def _tell_astray(self, found: ReadBody, astray: tuple[int, ...], outline: BodyOutline) -> None:
+        """Note faces that do not lie where their nodes say, and loops that run the wrong way round."""
+        elsewhere = "does not lie where the file's own records say, whichever way it is read"
+        turned = "has loops that run the wrong way round in the file; it was read as sent"
+        wrong = tuple(outline.wrong.nonzero()[0].tolist())
+        for code, numbers, text in (
+            ("faces-elsewhere", astray, elsewhere),
+            ("loops-turned", wrong, turned),
+        ):
+            if len(numbers):
+                more = f" (and {len(numbers) - 1:,} more)" if len(numbers) > 1 else ""
+                where = f"FACE {found.faces[numbers[0]]}"
+                self.notes.append(Note(code, f"a face {text}{more}", where))
+        area, volume = (None if math.isnan(figure) else figure for figure in outline.whole)
+        found.area, found.volume, found.agrees = area, volume, not astray
 
     def _look(self, found: ReadBody, maker: BodyMaker) -> None:
         """Note where geometry does not lie on geometry."""

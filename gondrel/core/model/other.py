@@ -1,0 +1,43 @@
+"""A file as another reader sees it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from gondrel.core.model.product import Placement
+
+__all__ = ["OtherProduct", "OtherReading", "OtherUse"]
+
+
+@dataclass(frozen=True, slots=True)
+class OtherUse:
+    """A product placed in another; child is its place in the reading."""
+
+    child: int
+    placement: Placement
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class OtherProduct:
+    """A product: what occurs in it, or its shape.
+
+    Args:
+        kinds: count of its bodies by kind; volume, area: of them together, mm3 and mm2.
+        colours: #rrggbb and the area of the faces that show it, mm2.
+    """
+
+    name: str
+    uses: tuple[OtherUse, ...] = ()
+    kinds: tuple[tuple[str, int], ...] = ()
+    volume: float = 0.0
+    area: float = 0.0
+    colours: tuple[tuple[str, float], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class OtherReading:
+    """Products, and the places of those that stand on their own."""
+
+    products: tuple[OtherProduct, ...]
+    roots: tuple[int, ...]
