@@ -11,7 +11,8 @@ from OCP.BRep import BRep_Tool
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
-from OCP.gp import gp_Pnt
+from OCP.Geom import Geom_Surface
+from OCP.gp import gp_Pnt, gp_Pnt2d, gp_Vec
 from OCP.IntTools import IntTools_FClass2d
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 from OCP.TopAbs import TopAbs_State
@@ -38,6 +39,7 @@ ACCURACY = 1e-7
 _LIMIT = 1500
 _PER_FACE = 12
 _PER_EDGE = 41
+_DENSE = 40
 _INSIDE = 24
 _DOUBT = 1e-3
 _BESIDE = 1e-4
@@ -141,7 +143,7 @@ class _Sampled:
         BRepMesh_IncrementalMesh(shape, max(size / 300, 1e-4), False, 0.5, True)
         samples = [_samples(face) for face in self.faces]
         self.points = [_thinned(p, _PER_FACE) for pair in samples for p in pair]
-        dense = [np.concatenate([_thinned(p, 40) for p in pair]) for pair in samples]
+        dense = [np.concatenate([_thinned(p, _DENSE) for p in pair]) for pair in samples]
         self.owner = np.concatenate([np.zeros(0), *(np.full(len(p), i) for i, p in enumerate(dense))])
         cloud = np.concatenate(dense) if dense else np.zeros((0, 3))
         self.tree = cKDTree(cloud) if len(cloud) else None
@@ -203,8 +205,11 @@ class _Sampled:
                 self.surfaces[index] = (surface, IntTools_FClass2d(face, _BESIDE))
             surface, inside = self.surfaces[index]
             place = surface.ValueOfUV(target, ACCURACY)
-            if surface.Gap() < best and inside.Perform(place) != TopAbs_State.TopAbs_OUT:
-                best = surface.Gap()
+            gap = surface.Gap()
+            if ACCURACY < gap < _NEARLY:
+                place, gap = _nearer(surface.Surface(), target, place, gap)
+            if gap < best and inside.Perform(place) != TopAbs_State.TopAbs_OUT:
+                best = gap
             if best <= ACCURACY:
                 break
         return float(best)
@@ -222,26 +227,54 @@ class _Sampled:
         return compound_of(self.faces)
 
 
+def _nearer(surface: Geom_Surface, point: gp_Pnt, place: gp_Pnt2d, gap: float) -> tuple[gp_Pnt2d, float]:
+    """A foot that the kernel's projection left unfinished, by a few steps of Gauss and Newton."""
+    u, v = place.Coord()
+    for _ in range(_FOOT_STEPS):
+        at, du, dv = gp_Pnt(), gp_Vec(), gp_Vec()
+        surface.D1(u, v, at, du, dv)
+        off = gp_Vec(at, point)
+        a, b, c = du.Dot(du), du.Dot(dv), dv.Dot(dv)
+        e, f, det = du.Dot(off), dv.Dot(off), a * c - b * b
+        if det <= 1e-16 * a * c:
+            break
+        u, v = u + (c * e - b * f) / det, v + (a * f - b * e) / det
+        now = float(surface.Value(u, v).Distance(point))
+        if now >= gap:
+            break
+        place, gap = gp_Pnt2d(u, v), now
+    return place, gap
+
+
+_NEARLY, _FOOT_STEPS = 1e-2, 40
+"""Gap, mm, from which a foot is not just unfinished; and steps that finish one."""
+
+
 def _samples(face: TopoDS_Face) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Nodes of a face's triangulation, and points of its surface in the middle of its triangles."""
+    """Nodes of a face's triangulation, and points of the face in the middle of its triangles."""
     location = TopLoc_Location()
     triangulation = BRep_Tool.Triangulation_s(face, location)
     if triangulation is None or triangulation.NbNodes() == 0:
         return _along_edges(face), np.zeros((0, 3))  # its loops make no sense; they are still there
-    points = [triangulation.Node(i) for i in range(1, triangulation.NbNodes() + 1)]
-    if not location.IsIdentity():
-        transform = location.Transformation()
-        points = [p.Transformed(transform) for p in points]
-    nodes = np.array([p.Coord() for p in points])
     if not triangulation.HasUVNodes():
-        return nodes, np.zeros((0, 3))
+        places = [triangulation.Node(i) for i in range(1, triangulation.NbNodes() + 1)]
+        if not location.IsIdentity():
+            places = [place.Transformed(location.Transformation()) for place in places]
+        return np.array([place.Coord() for place in places]), np.zeros((0, 3))
+    # On the surface itself: an edge may lie beside it by as much as its tolerance.
     surface = BRep_Tool.Surface_s(face)
+    flat = [triangulation.UVNode(i) for i in range(1, triangulation.NbNodes() + 1)]
+    chosen = [flat[i] for i in _spread(len(flat), _DENSE)]
+    nodes = np.array([surface.Value(p.X(), p.Y()).Coord() for p in chosen])
+    inside = IntTools_FClass2d(face, ACCURACY)
     middles = []
     for index in _spread(triangulation.NbTriangles(), _INSIDE):
-        corners = [triangulation.UVNode(n) for n in triangulation.Triangle(index + 1).Get()]
+        corners = [flat[n - 1] for n in triangulation.Triangle(index + 1).Get()]
         u, v = (sum(c) / 3 for c in zip(*(c.Coord() for c in corners), strict=True))
-        middles.append(surface.Value(u, v).Coord())
-    return nodes, np.array(middles)
+        # Where a face is narrower than its triangles are true, their middles may lie beside it.
+        if inside.Perform(gp_Pnt2d(u, v)) != TopAbs_State.TopAbs_OUT:
+            middles.append(surface.Value(u, v).Coord())
+    return nodes, np.array(middles).reshape(-1, 3)
 
 
 def _along_edges(shape: TopoDS_Shape) -> NDArray[np.float64]:

@@ -18,10 +18,9 @@ from OCP.TopoDS import TopoDS, TopoDS_Iterator, TopoDS_Shape
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call, quiet
+from gondrel.core.kernel.step_ready import ready_for_step
 
 __all__ = ["KERNEL_UNITS", "BodyText", "write_body"]
-
-SURFACE_CURVES = 0
 
 KERNEL_UNITS = {
     "mm": "MM",
@@ -66,14 +65,15 @@ def write_body(shape: TopoDS_Shape, unit: str) -> BodyText:
         ):
             if not Interface_Static.SetCVal_s(name, value):
                 raise KernelRefused(f"the kernel does not take {name} = {value}")
-        Interface_Static.SetIVal_s("write.surfacecurve.mode", SURFACE_CURVES)
+        Interface_Static.SetIVal_s("write.surfacecurve.mode", 0)
+        ready, places = ready_for_step(shape)
         writer = STEPControl_Writer()
-        status = writer.Transfer(shape, STEPControl_StepModelType.STEPControl_AsIs)
+        status = writer.Transfer(ready, STEPControl_StepModelType.STEPControl_AsIs)
         if status != IFSelect_ReturnStatus.IFSelect_RetDone:
             raise KernelRefused(f"the kernel could not turn a body into STEP ({status.name})")
         stream = io.BytesIO()
         writer.WriteStream(stream)
-        return BodyText(stream.getvalue(), _face_order(shape))
+        return BodyText(stream.getvalue(), tuple(places[n] for n in _face_order(ready)))
 
 
 def _face_order(shape: TopoDS_Shape) -> tuple[int, ...]:
