@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from gondrel.core.reports.findings import changed_figures
+from gondrel.core.reports.other import other_sentences
 
 __all__ = ["check_lines", "forecast_lines", "inspect_lines", "mend_lines", "proof_lines"]
 
@@ -140,6 +141,7 @@ def proof_lines(proof: dict[str, Any]) -> list[str]:
         f"  largest deviation {proof['max_deviation']:.2g} mm, volume error "
         f"{proof['max_volume_error']:.2g} relative"
     )
+    lines += [f"  {sentence}" for sentence in other_sentences(proof["other_reader"])]
     if proof["unannounced_losses"]:
         lines.append(f"  {proof['unannounced_losses']} LOSSES WERE NOT ANNOUNCED")
     return lines

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from gondrel.core.carriage.inventory import Item, Key
+from gondrel.core.carriage.other import OtherLine
 from gondrel.core.model.carries import THINGS
 
 __all__ = ["Compared", "Entry", "Ledger", "Proof", "worst"]
@@ -78,6 +79,7 @@ class Proof:
         false_alarms: announced losses and alterations that did not happen.
         method: how the deviation was measured and how accurately.
         pairs: ids of each meant body and the returned body it was matched with.
+        other: the file by another reader against our reading of it, thing by thing.
     """
 
     verdict: str
@@ -90,6 +92,7 @@ class Proof:
     method: str
     witness: tuple[str, ...] = field(default=())
     pairs: tuple[tuple[str, str], ...] = field(default=())
+    other: tuple[OtherLine, ...] = field(default=())
 
 
 def make_ledger(

@@ -16,16 +16,13 @@ from gondrel.core.carriage.matching import Matching, match_models
 from gondrel.core.errors import InputError
 from gondrel.core.kernel.deviation import ACCURACY, METHOD, Deviation
 from gondrel.core.model.body import Body, BodyFacts
+from gondrel.core.model.changed import shape_changes
 from gondrel.core.model.limits import Limits, unlike
 from gondrel.core.model.mass import totals_of
 from gondrel.core.model.product import Metadatum, Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
 __all__ = ["finish_proof", "prove_models"]
-
-_TIGHT, _MOST_SLACK = 2e-5, 1e-4
-"""Tolerance of a body, mm, up to which its volume is taken for exact, and the most that is allowed for
-wider ones, relative."""
 
 Measure = Callable[[str, str], Deviation]
 
@@ -277,42 +274,16 @@ def _compare_shape(sides: _Sides, item: Item, ours: Body, theirs: Body, ids: tup
     a, b = sides.facts.get(ours.blob), sides.facts.get(theirs.blob)
     if a is None or b is None:
         return Compared(item, "unproved", "", "the body could not be measured", 0, ids)
-    volume = unlike(a.volume, b.volume)
-    area = unlike(a.area, b.area) if a.area or b.area else unlike(a.length, b.length)
     deviation = 0.0 if ours.blob == theirs.blob else sides.measure(ours.blob, theirs.blob).value
-    sides.volume_error = max(sides.volume_error, volume)
+    sides.volume_error = max(sides.volume_error, unlike(a.volume, b.volume))
     sides.deviation = max(sides.deviation, deviation)
-    reasons = []
-    if volume > max(sides.limits.volume, _slack(a)):
-        reasons.append(f"volume {b.volume / a.volume - 1:+.3g} relative" if a.volume else "volume")
-    if area > sides.limits.area:
-        reasons.append(f"area off by {area:.3g} relative")
-    # Rims that lie apart by a body's own tolerance can be taken either way.
-    if deviation > max(sides.limits.deviation, a.tolerance):
-        reasons.append(f"surfaces up to {deviation:.4g} mm apart")
-    if a.surfaces != b.surfaces:
-        reasons.append(_surface_change(a, b))
+    reasons = shape_changes(a, b, deviation, sides.limits)
     text = f"within {deviation:.2g} mm"
-    if not reasons and deviation > sides.limits.deviation:
-        text += f" (its own edges lie up to {a.tolerance:.2g} mm apart)"
+    unheard = [b.heard for b in (ours, theirs) if b.heard is not None and not b.heard.agrees]
+    if unheard and not reasons:
+        detail = "a face of it does not lie where its file's own records say"
+        return Compared(item, "unproved", text, detail, 1, ids)
     return Compared(item, "altered" if reasons else "carried", text, "; ".join(reasons), 1, ids)
-
-
-def _slack(facts: BodyFacts) -> float:
-    """How far the volume is open, relative: rims that lie apart by a tolerance can be taken either way.
-
-    A strip as wide as the tolerance along every edge, at half the body's size from its middle.
-    """
-    if facts.tolerance <= _TIGHT or facts.volume <= 0.0:
-        return 0.0
-    size = float(np.linalg.norm(np.subtract(facts.bbox[3:], facts.bbox[:3])))
-    return min(facts.tolerance * facts.length * size / (6 * facts.volume), _MOST_SLACK)
-
-
-def _surface_change(a: BodyFacts, b: BodyFacts) -> str:
-    before, after = dict(a.surfaces), dict(b.surfaces)
-    kinds = sorted(k for k in before.keys() | after.keys() if before.get(k, 0) != after.get(k, 0))
-    return "faces: " + ", ".join(f"{k} {before.get(k, 0)} to {after.get(k, 0)}" for k in kinds)
 
 
 def _compare_use(sides: _Sides, item: Item) -> Compared:

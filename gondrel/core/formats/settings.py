@@ -23,6 +23,7 @@ class SendSettings:
         angle: largest angle between neighbouring facets, degrees.
         files: a mesh goes as "one" file or as one "each" part.
         cylinders: whether cylinders are recognised when meshes go as solids.
+        other_reader: whether what was sent is read by another reader besides ours.
     """
 
     unit: LengthUnit = MILLIMETRE
@@ -34,6 +35,7 @@ class SendSettings:
     angle: float = 15.0
     files: str = "one"
     cylinders: bool = False
+    other_reader: bool = True
 
     @classmethod
     def unit_keys(cls) -> tuple[str, ...]:

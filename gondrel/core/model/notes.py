@@ -2,21 +2,49 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import replace
 
-from gondrel.core.model.body import BodyFacts
+from gondrel.core.model.body import Body, BodyFacts, BodyKind
 from gondrel.core.model.provenance import Note
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["with_measured_notes"]
+__all__ = ["unlike_witness", "with_measured_notes"]
 
 _NOT_WORTH_TELLING = 1e-4
 """Gaps up to this, mm, come from laying splines through intersections, and matter to nobody."""
 
 
+_ALIKE = 1e-5
+"""Share by which two witnesses' figures of a body may differ whatever its tolerance."""
+
+
+def unlike_witness(body: Body, facts: BodyFacts) -> str:
+    """How a body's area and volume differ from what its file's records say, in words; empty when alike.
+
+    They may differ by a strip as wide as its tolerance along all edges.
+    """
+    said = body.heard
+    if said is None:
+        return ""
+    size = math.dist(facts.bbox[:3], facts.bbox[3:])
+    strip = 2 * facts.tolerance * facts.length
+    told = []
+    for name, figure, ours, slack, unit in (
+        ("area", said.area, facts.area, strip, "mm2"),
+        ("volume", said.volume, facts.volume, strip * size, "mm3"),
+    ):
+        if figure is None or (name == "volume" and body.kind is not BodyKind.SOLID):
+            continue
+        if abs(figure - ours) > _ALIKE * abs(figure) + slack:
+            told.append(f"its {name} is {figure:.7g} {unit} by the file's records and {ours:.7g} as read")
+    return "; ".join(told)
+
+
 def with_measured_notes(model: Model, facts: Mapping[str, BodyFacts]) -> Model:
-    """The model with a note for each body whose edges or vertices need a wider tolerance than sent.
+    """The model with a note for each body whose edges or vertices need a wider tolerance than sent, and
+    for each that is not as large as its file's records say.
 
     The kernel widens tolerances where curves, vertices and surfaces do not meet; geometry stays
     as it was. That is the one change the raw reading makes, so it is measured and told.
@@ -25,9 +53,11 @@ def with_measured_notes(model: Model, facts: Mapping[str, BodyFacts]) -> Model:
     claimed = (card.uncertainty or 0.0) if card else 0.0
     allowed = max(claimed, _NOT_WORTH_TELLING) * 1.001
     claim = f"; the file claims {claimed:.1g} mm" if claimed else ""
-    notes = [note for note in model.notes if note.code != "tolerance-widened"]
+    notes = [note for note in model.notes if note.code not in ("tolerance-widened", "reading-differs")]
     for product, body in model.bodies():
         found = facts.get(body.blob)
+        if found is not None and (differs := unlike_witness(body, found)):
+            notes.append(Note("reading-differs", differs, product.label))
         if found is not None and found.tolerance > allowed:
             text = (
                 f"its edges or vertices lie up to {found.tolerance:.3g} mm off{claim}; the tolerance was "

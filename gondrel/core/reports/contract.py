@@ -270,4 +270,14 @@ def proof_object(proof: Proof) -> Json:
         "false_alarms": len(proof.false_alarms),
         "method": proof.method,
         "witness": list(proof.witness),
+        "other_reader": [
+            {
+                "thing": line.thing,
+                "item": line.item,
+                "before": line.before,
+                "after": line.after,
+                "verdict": line.verdict,
+            }
+            for line in proof.other
+        ],
     }

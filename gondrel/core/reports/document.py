@@ -21,6 +21,7 @@ from gondrel.core.model.snapshot import Model
 from gondrel.core.reports.figures import Figures, relative, size_of_file
 from gondrel.core.reports.findings import checked_lines, mended_lines
 from gondrel.core.reports.markup import MOST, STYLE, folded, table, verdict
+from gondrel.core.reports.other import other_sentences
 
 __all__ = ["Picture", "ReportSource", "make_html"]
 
@@ -181,7 +182,8 @@ def _proof(source: ReportSource, figures: Figures) -> list[str]:
         f"{relative(proof.max_volume_error)} relative; largest shift {figures.deviation(proof.max_shift)}. "
         f"<span class='quiet'>Method: {escape(proof.method)}.</span></p>"
     )
-    lines += [f"<p class='quiet'>{escape(line)}</p>" for line in proof.witness]
+    told = (*proof.witness, *other_sentences(proof.other))
+    lines += [f"<p class='quiet'>{escape(line)}</p>" for line in told]
     troubled = [c for e in proof.ledger.entries for c in e.items if c.verdict not in ("carried",)]
     if troubled:
         lines.append("<h2>What did not come across, and why</h2>")

@@ -15,6 +15,7 @@ from gondrel.core.kernel.deviation import Deviation
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
+from gondrel.core.service.other import OtherReader
 from gondrel.core.service.receive import measure_all, receive
 from gondrel.core.work import SILENT, Progress
 
@@ -42,26 +43,36 @@ def prove_against(
     store_folder: str,
     forecast: Forecast | None,
     progress: Progress = SILENT,
+    *,
+    other_reader: bool = True,
 ) -> tuple[Model, Proof, dict[str, BodyFacts]]:
     """Read a file raw and compare it with the model it was meant to be.
+
+    Args:
+        other_reader: whether another reader reads the file too.
 
     Returns: the returned model, the proof and the measures of the returned bodies.
 
     Raises:
         InputError: when the file can't be read back.
     """
-    returned = receive(path, store_folder, progress=progress.part(0.0, 0.5))
-    back = measure_all(returned.blobs(), store_folder, progress=progress.part(0.5, 0.7))
-    proof = prove_models(
-        meant,
-        returned,
-        {**facts, **back},
-        measure=_measuring(BlobStore(Path(store_folder)), progress.part(0.7, 1.0)),
-        forecast=forecast,
-    )
+    other = OtherReader(path, wanted=other_reader)
+    try:
+        returned = receive(path, store_folder, progress=progress.part(0.0, 0.5))
+        back = measure_all(returned.blobs(), store_folder, progress=progress.part(0.5, 0.7))
+        proof = prove_models(
+            meant,
+            returned,
+            {**facts, **back},
+            measure=_measuring(BlobStore(Path(store_folder)), progress.part(0.7, 0.95)),
+            forecast=forecast,
+        )
+        seen = other.lines(returned, back, progress.part(0.95, 1.0))
+    finally:
+        other.close()
     lines, agree = compare_witnesses(returned)
     verdict = proof.verdict if agree or proof.verdict == "lost" else "altered"
-    return returned, replace(proof, witness=lines, verdict=verdict), back
+    return returned, replace(proof, witness=lines, verdict=verdict, other=seen), back
 
 
 def _measuring(store: BlobStore, progress: Progress) -> Measure:

@@ -43,6 +43,7 @@ _FORMS = ("structure", "placed")
 _ORDER = {"step": 0, "parasolid": 1, "iges": 2}
 _KEYS = (
     "unit", "author", "organisation", "system", "form", "chord", "angle", "files", "cylinders",
+    "other_reader",
 )  # fmt: skip
 
 
@@ -91,9 +92,7 @@ def settings_from(values: Mapping[str, str]) -> SendSettings:
     Raises:
         UsageError: for an unknown key or a value that is none.
     """
-    check_keys(
-        values, ("unit", "author", "organisation", "system", "form", "chord", "angle", "files", "cylinders")
-    )
+    check_keys(values, _KEYS)
     unit = values.get("unit", "mm")
     if unit not in SendSettings.unit_keys():
         raise UsageError(f"unknown unit {unit!r}", hint=f"one of {', '.join(SendSettings.unit_keys())}")
@@ -108,6 +107,7 @@ def settings_from(values: Mapping[str, str]) -> SendSettings:
         angle=number_of(values, "angle", said.angle, least=0.1),
         files=choice_of(values, "files", ("one", "each")),
         cylinders=flag_of(values, "cylinders", False),
+        other_reader=flag_of(values, "other_reader", True),
     )
 
 
@@ -231,6 +231,7 @@ def send(
             store_folder,
             None if placed else forecast,
             progress.part(0.4, 1.0),
+            other_reader=settings.other_reader,
         )
         if placed is not None:
             proof = fold_proof(model, proof, placed.origin, forecast)

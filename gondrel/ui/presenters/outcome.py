@@ -33,8 +33,21 @@ GRAVE = {
     "file-missing",
     "file-not-read",
     "mesh-not-closed",
+    "faces-elsewhere",
+    "reading-differs",
+    "placement-differs",
+    "body-not-listed",
+    "item-not-made",
 }
-_QUIET = {"surfaces-joined", "mesh-became-solid", "taken-by-settings", "made-otherwise"}
+_QUIET = {
+    "surfaces-joined",
+    "mesh-became-solid",
+    "taken-by-settings",
+    "made-otherwise",
+    "faces-read-again",
+    "loops-mended",
+    "body-made-alone",
+}
 """Notes on what was done as it should be; they are told without a warning."""
 
 _FAR = 50.0

@@ -9,6 +9,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
 from gondrel.core.reports.figures import relative, size_of_file
+from gondrel.core.reports.other import other_sentences
 from gondrel.core.service.messages import Sent
 from gondrel.ui.marks import draw_mark
 from gondrel.ui.presenters.cells import TITLES, findings_of, summary
@@ -150,5 +151,5 @@ class ProveSheet(SheetView):
     def _method(self, sent: Sent) -> None:
         self.add(head("How it was compared"))
         self.add(quiet(sent.proof.method[:1].upper() + sent.proof.method[1:] + "."))
-        for line in sent.proof.witness:
+        for line in (*sent.proof.witness, *other_sentences(sent.proof.other)):
             self.add(quiet(line))

@@ -10,11 +10,12 @@ from pathlib import Path
 from gondrel.core.errors import GondrelError
 from gondrel.core.formats.iges.read import read
 from gondrel.core.formats.iges.records import IgesFile, parse_iges
-from gondrel.core.kernel.derive import facts_of
+from gondrel.core.kernel.derive import deviation_of, facts_of
 from gondrel.core.kernel.iges_out import write_iges_body
 from gondrel.core.kernel.shape import shape_from_blob
-from gondrel.core.model.body import Body, BodyFacts
-from gondrel.core.model.limits import Limits, unlike
+from gondrel.core.model.body import Body
+from gondrel.core.model.changed import is_loose, shape_changes
+from gondrel.core.model.limits import Limits
 from gondrel.core.model.store import BlobStore
 
 __all__ = ["BodyPlan", "plan_of"]
@@ -65,27 +66,19 @@ def _plan(store: BlobStore, body: Body, unit: str, as_solid: bool) -> BodyPlan:
         with tempfile.TemporaryDirectory(prefix="gondrel-") as folder:
             path = Path(folder) / "body.igs"
             path.write_bytes(data)
-            back = BlobStore(Path(folder) / "store")
-            found = [b for _, b in read(str(path), back).bodies()]
-            facts = [facts_of(back, b.blob) for b in found]
+            found = [b for _, b in read(str(path), store).bodies()]
     except GondrelError as error:
         return BodyPlan(None, refused=error.message)
     if not found:
         return BodyPlan(None, refused="nothing of it could be read back")
-    changes = "" if len(found) > 1 else _changes(facts_of(store, body.blob), facts[0])
+    changes = "" if len(found) > 1 else _changes(store, body.blob, found[0].blob)
     return BodyPlan(data, found[0].kind.value, changes, len(found))
 
 
-def _changes(before: BodyFacts, after: BodyFacts) -> str:
+def _changes(store: BlobStore, key: str, back: str) -> str:
     """How a body came back changed, in words; empty when it did not."""
-    limits = Limits()
-    reasons = []
-    was, now = dict(before.surfaces), dict(after.surfaces)
-    kinds = sorted(k for k in was.keys() | now.keys() if was.get(k, 0) != now.get(k, 0))
-    if kinds:
-        reasons.append("faces: " + ", ".join(f"{k} {was.get(k, 0)} to {now.get(k, 0)}" for k in kinds))
-    if unlike(before.volume, after.volume) > limits.volume:
-        reasons.append("the volume changes")
-    if unlike(before.area, after.area) > limits.area:
-        reasons.append("the area changes")
-    return "; ".join(reasons)
+    before, after = facts_of(store, key), facts_of(store, back)
+    changes = shape_changes(before, after, 0.0, Limits())
+    if not changes and (is_loose(before) or is_loose(after)):
+        changes = shape_changes(before, after, deviation_of(store, key, back).value, Limits())
+    return "; ".join(changes)

@@ -6,9 +6,12 @@ from collections.abc import Iterator
 
 from gondrel.core.formats.base import Target
 from gondrel.core.formats.settings import SendSettings
+from gondrel.core.formats.step.trial import tried_changes
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.shape import crossing_tori, shape_from_blob
+from gondrel.core.model.body import Body, BodyKind
 from gondrel.core.model.carries import Fated
+from gondrel.core.model.changed import is_loose
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
@@ -23,7 +26,8 @@ def foresee(
 ) -> Iterator[Fated]:
     """Item key, fate and why of every body that does not simply go across.
 
-    The kernel's writer turns a torus that crosses itself into a surface of revolution.
+    The kernel's writer turns a torus that crosses itself into a surface of revolution; bodies whose edges
+    lie loosely are tried out.
 
     Raises:
         KernelRefused: when a body can't be measured.
@@ -32,6 +36,15 @@ def foresee(
         if dict(facts_of(store, body.blob).surfaces).get("torus") and _crossing(store, body.blob):
             why = "a torus that crosses itself is written as a surface of revolution"
             yield ("geometry", body.id, "shape"), ("altered", why)
+        elif changes := _tried(store, body, settings.unit.key):
+            yield ("geometry", body.id, "shape"), ("altered", changes)
+
+
+def _tried(store: BlobStore, body: Body, unit: str) -> str:
+    """How a body that may change comes back changed, in words."""
+    if body.kind not in (BodyKind.SOLID, BodyKind.SHEET) or not is_loose(facts_of(store, body.blob)):
+        return ""
+    return tried_changes(store, body.blob, unit)
 
 
 def _crossing(store: BlobStore, key: str) -> bool:

@@ -11,12 +11,16 @@ from gondrel.core.errors import KernelRefused
 from gondrel.core.formats.base import Target
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.formats.xt.body_write import SIZE_BOX
+from gondrel.core.integral.plain import boundary_outline
+from gondrel.core.kernel.anew import made_obeying
 from gondrel.core.kernel.boundary_out import EXACT, boundary_of
-from gondrel.core.kernel.derive import facts_of
-from gondrel.core.kernel.shape import shape_from_blob
+from gondrel.core.kernel.derive import deviation_of, facts_of
+from gondrel.core.kernel.shape import shape_from_blob, shape_to_blob
 from gondrel.core.model.boundary import Boundary
 from gondrel.core.model.carries import Fated
+from gondrel.core.model.changed import is_loose, shape_changes
 from gondrel.core.model.geometry import Line
+from gondrel.core.model.limits import Limits
 from gondrel.core.model.places import split_placement
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -24,7 +28,7 @@ from gondrel.core.work import SILENT, Progress
 
 __all__ = ["Plan", "foresee", "plan_of"]
 
-_KIND = "xtplan3"
+_KIND = "xtplan4"
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,7 +77,22 @@ def _plan(store: BlobStore, key: str) -> Plan:
     changes = outcome.changes
     if facts.volume < 0.0:
         changes = (*changes, "its material lay outside its skin and is turned inside")
+    if not short and is_loose(facts):
+        changes = (*changes, *_tried(store, key, outcome.boundary))
     return Plan(outcome.boundary if not short else None, changes, short)
+
+
+def _tried(store: BlobStore, key: str, boundary: Boundary) -> list[str]:
+    """How a body comes back changed, in words, by making it of what is written."""
+    try:
+        made = made_obeying(boundary, boundary_outline(boundary, budget=0.0)).making.bodies
+    except KernelRefused as error:
+        return [f"it could not be tried out: {error.message}"]
+    if len(made) != 1:
+        return [f"it comes back as {len(made)} bodies"]
+    back = store.put(shape_to_blob(made[0].shape))
+    deviation = deviation_of(store, key, back).value
+    return shape_changes(facts_of(store, key), facts_of(store, back), deviation, Limits())
 
 
 def _too_short(boundary: Boundary) -> str:
