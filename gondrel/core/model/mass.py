@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -51,13 +51,21 @@ def totals_of(model: Model, facts: Mapping[str, BodyFacts]) -> dict[str, Totals]
                 )
         for occurrence in product.occurrences:
             matrix = np.asarray(occurrence.placement).reshape(4, 4)
-            parts.append((matrix, of(occurrence.product, (*above, product_id))))
+            parts.append((matrix, _scaled(of(occurrence.product, (*above, product_id)), matrix)))
         found[product_id] = _sum(parts)
         return found[product_id]
 
     for product in model.products:
         of(product.id, ())
     return found
+
+
+def _scaled(totals: Totals, matrix: np.ndarray) -> Totals:  # type: ignore[type-arg]
+    """Totals of a product placed by a matrix that may scale or mirror it; still in the product's frame."""
+    scale = abs(float(np.linalg.det(matrix[:3, :3]))) ** (1 / 3)
+    if abs(scale - 1) < 1e-12:
+        return totals
+    return replace(totals, volume=totals.volume * scale**3, area=totals.area * scale**2)
 
 
 def _sum(parts: list[tuple[np.ndarray, Totals]]) -> Totals:  # type: ignore[type-arg]

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 import numpy as np
 
 from gondrel.core.errors import MalformedFile
+from gondrel.core.model.carries import Fated
 from gondrel.core.model.product import IDENTITY
+from gondrel.core.model.snapshot import Model
 
-__all__ = ["Change", "split_placement"]
+__all__ = ["Change", "foresee_places", "split_placement"]
 
 Change = tuple[float, ...]
 """A 3x3 matrix by rows that a part is scaled or mirrored by; empty for none."""
@@ -42,3 +44,37 @@ def split_placement(placement: Sequence[float] | np.ndarray) -> tuple[tuple[floa
     turned = matrix.copy()
     turned[:3, :3] = linear @ np.linalg.inv(before)
     return tuple(turned.ravel().tolist()), tuple(before.ravel().tolist())
+
+
+def foresee_places(model: Model) -> Iterator[Fated]:
+    """What becomes of mirrored or scaled components: placed rigidly, they are parts of that shape."""
+    changes = {use.id: split_placement(use.placement)[1] for _, use in model.occurrences()}
+    as_is = _reached(model, model.roots, changes)
+    mirrored = [use.product for _, use in model.occurrences() if changes[use.id]]
+    copied = _reached(model, mirrored, {})
+    why = "a mirrored or scaled part is made and placed rigidly"
+    for parent, use in model.occurrences():
+        inside = parent.id not in as_is
+        if changes[use.id] or inside:
+            yield ("placement", use.id, "place"), ("altered", why)
+        if changes[use.id] and use.product in as_is:
+            why = "it comes back as a copy, not shared"
+            yield ("structure", use.id, "component"), ("altered", why, 1)
+        elif use.product in as_is and parent.id in copied:
+            yield ("structure", use.id, "component"), ("carried", "", 1)
+    for product, body in model.bodies():
+        if product.id not in as_is:
+            yield ("geometry", body.id, "shape"), ("altered", "it is made mirrored or scaled")
+
+
+def _reached(model: Model, roots: Iterable[str], changes: dict[str, tuple[float, ...]]) -> set[str]:
+    """Products that occur somewhere under others with nothing mirrored or scaled in between."""
+    found: set[str] = set()
+    stack = list(roots)
+    while stack:
+        key = stack.pop()
+        if key in found or key not in model.by_id:
+            continue
+        found.add(key)
+        stack += [use.product for use in model.product(key).occurrences if not changes.get(use.id)]
+    return found

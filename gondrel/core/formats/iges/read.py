@@ -18,10 +18,10 @@ from gondrel.core.formats.iges.units import unit_of
 from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
 from gondrel.core.kernel.iges_in import IgesShapes, plane_patch
 from gondrel.core.kernel.join import Joined, connect_edges, join_faces
-from gondrel.core.kernel.shape import Shape, changed, faces_of, moved_copy, shape_to_blob, split_bodies
+from gondrel.core.kernel.shape import Shape, faces_of, moved_copy, shape_to_blob, split_bodies
 from gondrel.core.kernel.tolerances import widen_tolerances
 from gondrel.core.model.body import Body, BodyKind, Rgba
-from gondrel.core.model.places import Change, split_placement
+from gondrel.core.model.places import split_placement
 from gondrel.core.model.product import Occurrence, Placement, Product
 from gondrel.core.model.provenance import Note, Provenance
 from gondrel.core.model.snapshot import Model
@@ -100,13 +100,12 @@ class _Reader:
     done: int = 0
 
     def read(self) -> Model:
-        roots = [self._product(number, ()) for number in self.plan.roots]
+        roots = [self._product(number) for number in self.plan.roots]
         return Model(tuple(self.products.values()), tuple(roots))
 
-    def _product(self, number: int, change: Change) -> str:
-        """Id of a planned product, scaled or mirrored by a change."""
+    def _product(self, number: int) -> str:
         planned = self.plan.products[number]
-        key = f"p{number}" + "".join(f"x{v:.9g}" for v in change)
+        key = f"p{number}"
         if key in self.products:
             return key
         said = planned.said
@@ -115,28 +114,27 @@ class _Reader:
             said.material, tuple(said.metadata), is_reference=number == -1,
         )  # fmt: skip
         self.products[key] = product  # parents stand before their parts
-        bodies = tuple(self._bodies(planned, key, change))
+        bodies = tuple(self._bodies(planned, key))
         uses = []
         for use in planned.uses:
-            rigid, below = split_placement(_within(change, use.placement, use.scale))
-            if below and not change:
-                text = "it is placed mirrored or scaled; a part of that shape was made"
+            placement = _scaled(use.placement, use.scale)
+            if split_placement(placement)[1]:
+                text = "it is placed mirrored or scaled; it is read as it is"
                 self.notes.append(Note("placed-scaled", text, f"D{use.number}"))
             uses.append(
                 Occurrence(
-                    f"o{use.number}in{key}", self._product(use.product, below), use.said.name, rigid,
+                    f"o{use.number}in{key}", self._product(use.product), use.said.name, placement,
                     use.colour, use.is_hidden, tuple(use.said.metadata),
                 )
             )  # fmt: skip
         self.products[key] = replace(product, bodies=bodies, occurrences=tuple(uses))
         return key
 
-    def _bodies(self, planned: PlannedProduct, key: str, change: Change) -> Iterator[Body]:
+    def _bodies(self, planned: PlannedProduct, key: str) -> Iterator[Body]:
         for body in planned.bodies:
             made = self._shapes_of(body)
             for place, (kind, shape, colours) in enumerate(made, 1):
-                placed = changed(shape, change) if change else shape
-                blob = self.store.put(shape_to_blob(placed))
+                blob = self.store.put(shape_to_blob(shape))
                 self.progress.give(("body", blob))
                 name = body.name if len(made) == 1 or not body.name else f"{body.name} {place}"
                 number = body.entities[0]
@@ -265,14 +263,10 @@ def join_best(faces: Iterable[Shape], wanted: float | None, resolution: float) -
     return best
 
 
-def _within(change: Change, placement: Placement, scale: float) -> Placement:
-    """A placement of a part that is scaled, in a parent that is itself scaled or mirrored."""
-    if not change and scale == 1.0:
+def _scaled(placement: Placement, scale: float) -> Placement:
+    """A placement of a part that is scaled before."""
+    if scale == 1.0:
         return placement
     matrix = np.asarray(placement, float).reshape(4, 4).copy()
     matrix[:3, :3] *= scale
-    if change:
-        wide = np.eye(4)
-        wide[:3, :3] = np.asarray(change).reshape(3, 3)
-        matrix = wide @ matrix
     return tuple(matrix.ravel().tolist())

@@ -9,13 +9,13 @@ from typing import Any
 
 from gondrel.core.formats.step.excerpt import excerpt
 from gondrel.core.formats.step.join import ItemMaking
-from gondrel.core.formats.step.listed import ListedItem, Matrix
+from gondrel.core.formats.step.listed import ListedItem, Matrix, is_rigid
 from gondrel.core.formats.step.records import Records
 from gondrel.core.formats.step.tessellated import facets_of
 from gondrel.core.formats.step.units import context_unit
 from gondrel.core.formats.step.witness import Hearing
 from gondrel.core.kernel.shape import moved_blob, shape_to_blob
-from gondrel.core.kernel.step_in import TransferredBody, read_items
+from gondrel.core.kernel.step_in import ReadingFacts, TransferredBody, read_items
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import Progress
@@ -48,9 +48,10 @@ def item_making(records: Records, store: BlobStore, hearing: Hearing, progress: 
             found = _exact(records, item, keep, hearing)
         if found is None or item.placement is None:
             return found
-        return replace(found, blob=moved(found.blob, item.placement))
+        reading = found.reading if is_rigid(item.placement) else ReadingFacts()
+        return replace(found, blob=moved(found.blob, item.placement), reading=reading)
 
-    return ItemMaking(made, moved)
+    return ItemMaking(made)
 
 
 def _exact(records: Records, item: ListedItem, keep: Any, hearing: Hearing) -> TransferredBody | None:

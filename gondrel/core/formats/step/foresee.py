@@ -12,6 +12,7 @@ from gondrel.core.kernel.shape import crossing_tori, shape_from_blob
 from gondrel.core.model.body import Body, BodyKind
 from gondrel.core.model.carries import Fated
 from gondrel.core.model.changed import is_loose
+from gondrel.core.model.places import foresee_places
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
@@ -38,6 +39,7 @@ def foresee(
             yield ("geometry", body.id, "shape"), ("altered", why)
         elif changes := _tried(store, body, settings.unit.key):
             yield ("geometry", body.id, "shape"), ("altered", changes)
+    yield from foresee_places(model)
 
 
 def _tried(store: BlobStore, body: Body, unit: str) -> str:

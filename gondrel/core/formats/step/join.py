@@ -19,7 +19,6 @@ from gondrel.core.formats.step.styled import styled_colours
 from gondrel.core.formats.step.tokens import Reference
 from gondrel.core.kernel.step_in import Transferred, TransferredBody, TransferredProduct
 from gondrel.core.model.body import Body, BodyKind, Rgba, Witness
-from gondrel.core.model.places import Change, split_placement
 from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.provenance import Note
 from gondrel.core.model.snapshot import Model
@@ -46,11 +45,10 @@ class ItemMaking:
 
     Args:
         made: the body of a listed item where it is placed, None when none can be made of it; it may raise
-            KernelError. moved: the hash of a stored body moved, scaled or mirrored.
+            KernelError.
     """
 
     made: Callable[[ListedItem], TransferredBody | None]
-    moved: Callable[[str, Matrix], str]
 
 
 class Builder:
@@ -299,7 +297,7 @@ class Builder:
         return [body]
 
     def _place(self) -> None:
-        """Hold the placements of usages against the records; parts are made for scaled or mirrored ones."""
+        """Hold the placements of usages against the records, which know of scales and mirrors too."""
         for product in list(self.products.values()):
             uses = tuple(self._placed(product, use) for use in product.occurrences)
             if uses != product.occurrences:
@@ -313,38 +311,13 @@ class Builder:
         off = float(np.abs(matrix - np.asarray(use.placement).reshape(4, 4)).max())
         if off <= _SAME_PLACE * max(1.0, float(np.abs(matrix[:3, 3]).max())):
             return use
-        rigid, change = split_placement(matrix)
-        if not change:
+        if is_rigid(matrix):
             text = f"the kernel read another placement (up to {off:.3g} off); the records' own was taken"
             self.notes.append(Note("placement-differs", text, where))
-            return replace(use, placement=rigid)
-        text = "it is placed mirrored or scaled; a part of that shape was made"
-        self.notes.append(Note("placed-scaled", text, where))
-        return replace(use, product=self._changed(use.product, change), placement=rigid)
-
-    def _changed(self, product_id: str, change: Change) -> str:
-        """A product mirrored or scaled, with all that occurs in it, each made once."""
-        key = product_id + "".join(f",{v:.9g}" for v in change)
-        if key in self.products:
-            return key
-        product = self.products[product_id]
-        wide = np.eye(4)
-        wide[:3, :3] = np.array(change).reshape(3, 3)
-        self.products[key] = product  # parents stand before their parts
-        bodies = tuple(
-            replace(b, id=f"{b.id}{key}", blob=self.making.moved(b.blob, wide), witness=None)
-            for b in product.bodies
-        )
-        uses = []
-        for use in product.occurrences:
-            own = self.placements.get(self.numbers.get(use.id, 0), np.asarray(use.placement).reshape(4, 4))
-            rigid, below = split_placement(wide @ own)
-            child = self._changed(use.product, below) if below else use.product
-            uses.append(replace(use, id=f"{use.id}{key}", product=child, placement=rigid))
-        self.products[key] = replace(
-            product, id=key, bodies=bodies, occurrences=tuple(uses), validation=None
-        )
-        return key
+        else:
+            text = "it is placed mirrored or scaled; it is read as it is"
+            self.notes.append(Note("placed-scaled", text, where))
+        return replace(use, placement=tuple(matrix.ravel().tolist()))
 
     def _drop_wrappers(self, roots: list[str]) -> list[str]:
         """Take in own bodies that the kernel hung into an assembly as a nameless component."""

@@ -7,7 +7,6 @@ from datetime import UTC, datetime
 
 import numpy as np
 
-from gondrel.core.errors import CannotExpress
 from gondrel.core.formats.base import Target
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.formats.step.compose import Composer, ref
@@ -22,6 +21,8 @@ from gondrel.core.formats.step.write_admin import (
 from gondrel.core.formats.step.write_bodies import WrittenBody, add_body
 from gondrel.core.formats.step.write_looks import Looks
 from gondrel.core.formats.step.write_properties import Figures, Properties
+from gondrel.core.kernel.derive import facts_of
+from gondrel.core.kernel.rigid import rigidly_placed
 from gondrel.core.kernel.shape import shape_from_blob
 from gondrel.core.kernel.step_out import write_body
 from gondrel.core.model.body import BodyFacts
@@ -32,8 +33,6 @@ from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
 
 __all__ = ["write"]
-
-_RIGID = 1e-9
 
 
 def write(
@@ -49,26 +48,17 @@ def write(
     """The STEP file of a model as bytes.
 
     Args:
-        facts: measures of every body by hash, for the validation properties.
+        facts: measures of every body by hash, for the validation properties. Mirrored or scaled parts are
+            made of that shape, since STEP placements are rigid.
         name: file name for the header.
 
     Raises:
-        CannotExpress: when an occurrence is mirrored or scaled, which STEP placements can't say.
+        MalformedFile: when a placement shears its part.
         KernelRefused: when the kernel can't write a body.
     """
-    bent = [o.name or o.id for _, o in model.occurrences() if not _is_rigid(o)]
-    if bent:
-        raise CannotExpress(
-            "STEP places parts by rotation and translation only; mirrored or scaled: " + ", ".join(bent[:5])
-        )
+    model = rigidly_placed(model, store)
+    facts = {key: facts[key] if key in facts else facts_of(store, key) for key in model.blobs()}
     return _Writer(model, target, settings, store, facts).file(name, progress)
-
-
-def _is_rigid(occurrence: Occurrence) -> bool:
-    rotation = np.asarray(occurrence.placement).reshape(4, 4)[:3, :3]
-    return bool(
-        np.abs(rotation @ rotation.T - np.eye(3)).max() < _RIGID * 1e3 and np.linalg.det(rotation) > 0
-    )
 
 
 class _Writer:

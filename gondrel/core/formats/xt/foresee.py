@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import pickle
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from gondrel.core.errors import KernelRefused
@@ -21,7 +21,7 @@ from gondrel.core.model.carries import Fated
 from gondrel.core.model.changed import is_loose, shape_changes
 from gondrel.core.model.geometry import Line
 from gondrel.core.model.limits import Limits
-from gondrel.core.model.places import split_placement
+from gondrel.core.model.places import foresee_places
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
@@ -122,38 +122,4 @@ def foresee(
             yield ("bodies", body.id, "body"), ("lost", f"it can't be written: {plan.refused}")
         elif plan.changes:
             yield ("geometry", body.id, "shape"), ("altered", "; ".join(plan.changes))
-    yield from _places(model)
-
-
-def _places(model: Model) -> Iterator[Fated]:
-    """Mirrored or scaled components come back rigidly placed, with a part made to that shape."""
-    changes = {use.id: split_placement(use.placement)[1] for _, use in model.occurrences()}
-    as_is = _reached(model, model.roots, changes)
-    mirrored = [use.product for _, use in model.occurrences() if changes[use.id]]
-    copied = _reached(model, mirrored, {})
-    why = "a mirrored or scaled part is made and placed rigidly"
-    for parent, use in model.occurrences():
-        inside = parent.id not in as_is
-        if changes[use.id] or inside:
-            yield ("placement", use.id, "place"), ("altered", why)
-        if changes[use.id] and use.product in as_is:
-            why = "it comes back as a copy, not shared"
-            yield ("structure", use.id, "component"), ("altered", why, 1)
-        elif use.product in as_is and parent.id in copied:
-            yield ("structure", use.id, "component"), ("carried", "", 1)
-    for product, body in model.bodies():
-        if product.id not in as_is:
-            yield ("geometry", body.id, "shape"), ("altered", "it is made mirrored or scaled")
-
-
-def _reached(model: Model, roots: Iterable[str], changes: dict[str, tuple[float, ...]]) -> set[str]:
-    """Products that occur somewhere under others with nothing mirrored or scaled in between."""
-    found: set[str] = set()
-    stack = list(roots)
-    while stack:
-        key = stack.pop()
-        if key in found or key not in model.by_id:
-            continue
-        found.add(key)
-        stack += [use.product for use in model.product(key).occurrences if not changes.get(use.id)]
-    return found
+    yield from foresee_places(model)

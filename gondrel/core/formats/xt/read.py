@@ -45,6 +45,9 @@ from gondrel.core.work import SILENT, Progress
 
 __all__ = ["read"]
 
+_POINTS = 100_000
+"""Points on surfaces that are not elementary that may be taken for each body."""
+
 _NOT_MADE = frozenset(("FEATURE", "MEMBER_OF_FEATURE", "KEY", "FIELD_NAMES", "WORLD"))
 _UNDERSTOOD = frozenset(kind.name for kind in base_schema().values()) - _NOT_MADE
 
@@ -220,7 +223,7 @@ class _Reader:
                 found = read_body(self.document, node, GeometryReader(self.document))
                 maker = BodyMaker(found.boundary)
                 self._look(found, maker)
-                outline = boundary_outline(found.boundary, budget=0.0)
+                outline = boundary_outline(found.boundary, budget=_POINTS)
                 obeying = made_obeying(found.boundary, outline, maker.make())
                 making = obeying.making
                 self._tell_astray(found, obeying.astray, outline)
