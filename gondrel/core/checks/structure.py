@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -125,7 +126,9 @@ def _size(model: Model, store: BlobStore) -> Iterator[Finding]:
     """Sizes that are usual ones only at another scale; seen first on the file's own figures, then on the
     bodies as they are now, so that it is gone when they were rescaled."""
     card = model.provenance.file if model.provenance is not None else None
-    if card is None or not size_doubt(card.diameters, card.extent, card.length_unit):
+    names = [Path(card.path).stem if card is not None else ""]
+    names += [text for p in model.products for text in (p.name, p.number)]
+    if card is None or not size_doubt(card.diameters, card.extent, card.length_unit, names):
         return
     details = [detail_of(store, blob) for blob in model.blobs()]
     diameters = {

@@ -26,14 +26,14 @@ from OCP.ShapeBuild import ShapeBuild_ReShape
 from OCP.ShapeFix import ShapeFix_FixSmallFace, ShapeFix_Shell
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopExp import TopExp, TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Solid, TopoDS_Wire
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.distance import distance_between
 from gondrel.core.kernel.join import JoinedBody, join_faces, solids_of_shells
 from gondrel.core.kernel.measure import area_of
-from gondrel.core.kernel.shape import edges_of, faces_of, shell_of, split_bodies
+from gondrel.core.kernel.shape import edges_of, faces_of, kind_of, shell_of, shells_of, split_bodies
 from gondrel.core.model.body import BodyKind
 
 __all__ = [
@@ -117,6 +117,7 @@ def close_rims(
     *,
     smooth: bool = False,
     near: tuple[float, float, float] | None = None,
+    only_flat: bool = False,
 ) -> Made:
     """Bodies of some skins with their open rims closed: rims in one plane by one plane face, an inner
     rim as its hole, others by a face filled in between.
@@ -126,11 +127,14 @@ def close_rims(
         smooth: whether every rim is filled so that the face runs on from its neighbours without an
             edge, as the crown of a dome does; no plane faces then.
         near: only the rim nearest to this point, mm, is closed; none for all.
+        only_flat: whether nothing but solids is taken, and nothing but rims in one plane is closed.
 
     Raises:
-        KernelRefused: when a rim is not closed or can't be filled.
+        KernelRefused: when a rim is not closed or can't be filled, or not flat where only such are closed.
     """
     with kernel_call("closing rims"):
+        if only_flat and any(kind_of(shape) is not BodyKind.SOLID for shape in shapes):
+            raise KernelRefused("it is no solid that lacks a face")
         faces = [face for shape in shapes for face in faces_of(copied(shape))]
         joined = join_faces(faces, tolerance)
         rims = [wire for body in joined.bodies for wire in rims_of(body.shape)]
@@ -145,13 +149,31 @@ def close_rims(
             found = None if smooth else BRepBuilderAPI_FindPlane(rim, tolerance)
             if found is not None and found.Found():
                 flat.append((found.Plane().Pln(), rim))
+            elif only_flat:
+                raise KernelRefused("an open rim of it does not lie in one plane")
             else:
                 caps.append(filled_rim(rim, faces_of_rim(rim, joined.bodies) if smooth else None))
         for plane, group in _by_plane(flat):
             caps.append(plane_cap(plane, group))
         skins = [face for body in joined.bodies for face in faces_of(body.shape)]
         closed = join_faces([*skins, *caps], tolerance)
-        return [(body.kind, body.shape) for body in closed.bodies]
+        were_solids = all(kind_of(shape) is BodyKind.SOLID for shape in shapes)
+        return [
+            (BodyKind.SOLID, _still_solid(body.shape))
+            if were_solids and body.kind is BodyKind.SHEET
+            else (body.kind, body.shape)
+            for body in closed.bodies
+        ]
+
+
+def _still_solid(shape: TopoDS_Shape) -> TopoDS_Shape:
+    """A skin that is still open as the solid it was before."""
+    solid, builder = TopoDS_Solid(), BRep_Builder()
+    builder.MakeSolid(solid)
+    shells = shells_of(shape)
+    for shell in shells or [shell_of(faces_of(shape))]:
+        builder.Add(solid, shell)
+    return solid
 
 
 def drop_slivers(shape: TopoDS_Shape, size: float) -> Made:

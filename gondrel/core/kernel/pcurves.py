@@ -16,7 +16,9 @@ from OCP.TopoDS import TopoDS_Edge, TopoDS_Face
 
 __all__ = ["gap_between", "laid_anew"]
 
-_BETTER = 0.5
+_EXACT = 1e-6
+"""Gap, mm, up to which a new curve is taken: where the edge itself lies off, neither is better."""
+
 _NEAR = 0.25
 """Share of a period that the new curve may lie from the old one when whole turns are taken off."""
 
@@ -49,7 +51,7 @@ def laid_anew(
     if any(shift):
         found.Translate(gp_Vec2d(shift[0], shift[1]))
     now = gap_between(curve, found, surface, first, last, samples=samples)
-    if now > gap * _BETTER:
+    if now > min(gap, _EXACT):
         return gap
     BRep_Builder().UpdateEdge(edge, found, face, BRep_Tool.Tolerance_s(edge))
     return now

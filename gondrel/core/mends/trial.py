@@ -21,8 +21,8 @@ from gondrel.core.model.store import BlobStore
 
 __all__ = ["Figures", "Trial", "faults_of", "figures_of"]
 
-_SAME_VOLUME = 0.01
-"""Share of the volume of a sound solid that a mend said to keep the shape may change."""
+_SAME_VOLUME = 1e-4
+"""Share of the volume of a closed solid that a mend said to keep the shape may change."""
 
 _NOWHERE = 1e-6
 """How far what was there may lie off what is now and still lie on it, mm."""
@@ -81,9 +81,11 @@ class Trial:
         bound = mend.reach(work) if mend.reach is not None else 10 * self.wish.tolerance
         if off > bound and not by_hand:
             return told("refused", f"it would move what is there by {off:.3g} mm", after, off), product
+        if not by_hand and _solids(bodies) < _solids(group):
+            return told("refused", "it would make a sheet of a solid", after, off), product
         change = self._volume_change(group, before, bodies)
         if mend.is_safe and change > _SAME_VOLUME:
-            return told("refused", f"it would change the volume by {change:.2%}", after, off), product
+            return told("refused", f"it would change the volume by {change:.3%}", after, off), product
         left = [] if by_hand else self._left(mend, before, now)
         worse = [c for c in now if now.count(c) > before.count(c) and c not in mend.cures and c[0] in "TG"]
         faults = faults_of(still), faults_of(found)
@@ -176,6 +178,10 @@ class Trial:
             for f in found
             if (f.body or f.code in _OF_SKINS) and (f.severity is not Severity.NOTE or f.code in mend.cures)
         ]
+
+
+def _solids(bodies: Iterable[Body]) -> int:
+    return sum(body.kind is BodyKind.SOLID for body in bodies)
 
 
 def figures_of(store: BlobStore, bodies: Iterable[Body], found: Iterable[Finding]) -> Figures:

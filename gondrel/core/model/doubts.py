@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+import re
+from collections.abc import Iterable, Iterator, Sequence
 from datetime import UTC, datetime
+from pathlib import PurePath
 
 from gondrel.core.model.provenance import FileFacts, Note
 from gondrel.core.model.units import BY_KEY
 
-__all__ = ["card_doubts", "size_doubt", "size_factor"]
+__all__ = ["card_doubts", "is_named_so", "size_doubt", "size_factor"]
 
 _LEAST = 3
 _OLD_YEARS = 15
@@ -32,10 +34,36 @@ _FACTORS = (25.4, 1000.0, 10.0, 1 / 25.4, 1 / 1000.0, 1 / 10.0)
 _NAMES = {25.4: "inch", 1000.0: "metre", 10.0: "centimetre"}
 
 
-def size_doubt(diameters: Sequence[float], extent: float, unit: str) -> str:
+def size_doubt(diameters: Sequence[float], extent: float, unit: str, names: Iterable[str] = ()) -> str:
     """Why the unit of a file is doubtful, with the evidence; empty when it is not. As size_factor."""
     found = size_factor(diameters, extent, unit)
-    return found[1] if found is not None else ""
+    if found is None or is_named_so(names, extent):
+        return ""
+    return found[1]
+
+
+_NUMBER = re.compile(
+    r"(?<![\d.])(\d{1,3}[.,]\d{1,3}|\d{1,3}(?=\s*(?:mm\b|[xX\u00d7]\s*\d))|(?<=[xX\u00d7])\d{1,3})(?![\d.])"
+)
+"""Numbers in a name that are sizes: with decimals, before mm, or beside a times sign."""
+
+_METRIC_CODE = re.compile(r"(?<!\d)(\d{4})(?=\s*-?_?[Mm]etric)")
+_AS_NAMED = 0.08
+
+
+def is_named_so(names: Iterable[str], extent: float) -> bool:
+    """Whether a name says the extent as it stands, in millimetres: "1.6 x 0.8", "5 mm", "0603_1608Metric".
+
+    Source: own. Small electronic parts have odd diameters and say their sizes in their names; the metric
+    codes of chips give length and width in tenths of a millimetre (common practice, no source).
+    """
+    for name in names:
+        said = [float(text.replace(",", ".")) for text in _NUMBER.findall(name)]
+        for code in _METRIC_CODE.findall(name):
+            said += [int(code[:2]) / 10, int(code[2:]) / 10]
+        if any(size > 0 and abs(size - extent) <= _AS_NAMED * extent for size in said):
+            return True
+    return False
 
 
 def size_factor(diameters: Sequence[float], extent: float, unit: str) -> tuple[float, str] | None:
@@ -101,9 +129,10 @@ def _fits(diameter: float, in_inches: bool) -> bool:
     return any(abs(diameter - size) <= _NEAR * size for size in METRIC)
 
 
-def card_doubts(card: FileFacts) -> Iterator[Note]:
-    """What to know of a file before it is loaded."""
-    text = size_doubt(card.diameters, card.extent, card.length_unit) if card.length_unit else ""
+def card_doubts(card: FileFacts, names: Iterable[str] = ()) -> Iterator[Note]:
+    """What to know of a file before it is loaded; names are those of its products, once they are known."""
+    known = (PurePath(card.path).stem, *names)
+    text = size_doubt(card.diameters, card.extent, card.length_unit, known) if card.length_unit else ""
     if text:
         yield Note("size-doubt", text)
     solids, products = card.count("solids"), card.count("products")

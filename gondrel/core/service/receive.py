@@ -68,7 +68,8 @@ def receive(
     more = {"settings": settings} if known.takes_settings else {}
     model: Model = known.function("read")(path, store, progress=progress.part(0.0, 0.9), **more)
     assert model.provenance is not None
-    doubts = tuple(n for n in card_doubts(model.provenance.file) if n.code != "files-missing")
+    names = [text for p in model.products for text in (p.name, p.number)]
+    doubts = tuple(n for n in card_doubts(model.provenance.file, names) if n.code != "files-missing")
     provenance = Provenance(
         file=_with_doubts(model.provenance.file, known),
         sha256=sha256_of(path),

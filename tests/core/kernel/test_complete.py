@@ -18,7 +18,8 @@ pytestmark = pytest.mark.slow
 KERNELS_OWN = frozenset(
     """FixSolidMode FixShellMode FixFaceMode FixWireMode FixFreeShellMode FixFreeFaceMode
     FixFreeWireMode FixEdgeCurvesMode FixAddPCurveMode FixSeamMode FixShiftedMode
-    FixMissingSeamMode FixDegeneratedMode FixAddNaturalBoundMode FixReversed2dMode""".split()
+    FixMissingSeamMode FixDegeneratedMode FixAddNaturalBoundMode FixReversed2dMode
+    FixOrientationMode FixSameParameterMode ClosedWireMode""".split()
 )
 
 

@@ -18,6 +18,7 @@ from gondrel.core.kernel.broken import finned, inside_out, solid_of
 from gondrel.core.kernel.build import block, cut, cylinder
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.inspection import inspect_shape
+from gondrel.core.kernel.measure import surface_kind
 from gondrel.core.kernel.shape import faces_of, kind_of, shape_from_blob, shape_to_blob, shell_of
 from gondrel.core.mends.planner import mend_model
 from gondrel.core.model import Body, BodyKind, Model, Product, Rgba
@@ -117,13 +118,35 @@ def test_slivers_are_removed_and_colours_stay(demo_file, store_folder) -> None:
     assert [f.code for f in left] == ["G305"], "the face itself is 0.009 mm wide where the flats end"
 
 
-def test_safe_mends_add_no_face(tmp_path) -> None:
+def test_safe_mends_give_a_solid_the_flat_face_it_lacks(tmp_path) -> None:
     store = BlobStore(tmp_path)
     model = model_of(store, solid_of(faces_of(BLOCK)[:5]))
     mended, told = mend_model(model, store, MendWish(safe=True))
     assert "R104" not in {each.code for each in told}
+    assert {(each.code, each.outcome) for each in told} >= {("R116", "mended")}
     ((_, body),) = mended.bodies()
-    assert facts_of(store, body.blob).faces == 5
+    facts = facts_of(store, body.blob)
+    assert body.kind is BodyKind.SOLID
+    assert (facts.faces, round(facts.volume, 6)) == (6, 6000.0)
+
+
+def test_a_safe_mend_never_makes_a_sheet_of_a_solid(tmp_path) -> None:
+    """A half ball without its round face has a flat rim; a saddle-shaped one is closed by nothing safe."""
+    store = BlobStore(tmp_path)
+    shape = cut(BLOCK, cylinder(4, 60, at=(5, -20, 15), axis=(0, 1, 0)))
+    bored = [face for face in faces_of(shape) if surface_kind(face) == "cylinder"]
+    crossed = cut(cylinder(8, 40), cylinder(5, 40, at=(-20, 0, 20), axis=(1, 0, 0)))
+    lacking = [face for face in faces_of(crossed) if face is not None][:-1]
+    for faces in ([f for f in faces_of(shape) if f not in bored], lacking):
+        model = model_of(store, solid_of(faces))
+        mended, told = mend_model(model, store, MendWish(safe=True))
+        assert [body.kind for _, body in mended.bodies()] == [BodyKind.SOLID]
+        assert all(each.outcome != "improved" for each in told if each.code == "R103")
+
+
+def test_closing_all_rims_is_asked_for(tmp_path) -> None:
+    store = BlobStore(tmp_path)
+    model = model_of(store, solid_of(faces_of(BLOCK)[:5]))
     _, only = mend_model(model, store, MendWish(only=("R104",)))
     assert {each.code for each in only} == {"R104"}
 

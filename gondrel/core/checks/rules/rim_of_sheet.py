@@ -24,8 +24,8 @@ def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     rims = list(connected_rims(body))
     length = sum(body.edges[i].length for rim in rims for i in rim)
     around = sum(face.perimeter for face in body.faces)
-    if around > 0 and length < _SMALL * around:
-        first = body.edges[rims[0][0]] if rims else body.edges[0]
+    if rims and around > 0 and length < _SMALL * around:
+        first = body.edges[rims[0][0]]
         text = f"{len(body.faces)} faces with {len(rims)} open rims, {length:.4g} mm in all"
         edges = tuple(i for rim in rims for i in rim)
         yield Flaw(text, edge=first.index, point=first.middle, measured=length, edges=edges)
