@@ -223,7 +223,7 @@ def _patch(surface: Surface, points: Floats) -> Patch | None:
         return _spline_patch(surface)
     if isinstance(surface, Torus):
         frame = _frame(surface.centre, surface.axis, surface.x_axis)
-        return crossing_torus(frame, abs(surface.major), surface.minor, points)
+        return crossing_torus(frame, surface.major, surface.minor, points)
     if isinstance(surface, Swept):
         section = _path(surface.section)
         way = np.array(surface.direction, np.float64)
@@ -250,7 +250,10 @@ def _spline_patch(surface: BSurface) -> SplinePatch | None:
 def _path(curve: Curve) -> Path | None:
     basis, ahead = _basis(curve)
     if isinstance(basis, Circle | Ellipse) and ahead:
-        return ArcPath(_arc_frame(basis), _TURN)
+        breaks = _TURN
+        if isinstance(curve, Trimmed) and curve.last > curve.first:
+            breaks = np.linspace(curve.first, curve.last, 9)
+        return ArcPath(_arc_frame(basis), breaks)
     if isinstance(basis, BCurve) and ahead and (path := _whole(basis)) is not None:
         return CurvedPath(path, path.basis.breaks)
     return None
@@ -271,13 +274,19 @@ def _swept(section: Path, direction: Floats, points: Floats) -> SweptPatch | Non
 
 
 def crossing_torus(frame: Floats, major: float, minor: float, points: Floats) -> TorusPatch | None:
-    """The part of a torus that crosses itself on which some points lie: the outer, or the inner one."""
-    if not minor > 0 or not len(points) or not np.isfinite(frame).all():
+    """The part of a torus that crosses itself on which some points lie: the outer, or the inner one.
+
+    Args:
+        major: below zero for the inner part; the points tell better, where there are any.
+    """
+    if not minor > 0 or not np.isfinite(frame).all():
         return None
-    local = (points - frame[0]) @ frame[1:].T
-    rho = np.hypot(local[:, 0], local[:, 1])
-    outer = np.abs(np.hypot(rho - major, local[:, 2]) - minor).max()
-    inner = np.abs(np.hypot(rho + major, local[:, 2]) - minor).max()
-    edge = float(np.arccos(-min(major / minor, 1.0)))
-    span = (-edge, edge) if outer <= inner else (edge, 2 * np.pi - edge)
-    return TorusPatch(frame, major, minor, _TURN, np.linspace(*span, 9))
+    size, is_inner = abs(major), major < 0
+    if len(points):
+        local = (points - frame[0]) @ frame[1:].T
+        rho = np.hypot(local[:, 0], local[:, 1])
+        outer, inner = (np.abs(np.hypot(rho - side * size, local[:, 2]) - minor).max() for side in (1, -1))
+        is_inner = bool(inner < outer)
+    edge = float(np.arccos(-min(size / minor, 1.0)))
+    span = (edge, 2 * np.pi - edge) if is_inner else (-edge, edge)
+    return TorusPatch(frame, size, minor, _TURN, np.linspace(*span, 9))
