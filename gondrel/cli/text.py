@@ -141,7 +141,7 @@ def proof_lines(proof: dict[str, Any]) -> list[str]:
         f"  largest deviation {proof['max_deviation']:.2g} mm, volume error "
         f"{proof['max_volume_error']:.2g} relative"
     )
-    lines += [f"  {sentence}" for sentence in other_sentences(proof["other_reader"])]
+    lines += [f"  {sentence}" for sentence in other_sentences(proof.get("other_reader", ()))]
     if proof["unannounced_losses"]:
         lines.append(f"  {proof['unannounced_losses']} LOSSES WERE NOT ANNOUNCED")
     return lines

@@ -24,6 +24,8 @@ class SendSettings:
         files: a mesh goes as "one" file or as one "each" part.
         cylinders: whether cylinders are recognised when meshes go as solids.
         other_reader: whether what was sent is read by another reader besides ours.
+        parameter_curves: whether edges are written with their curves in the faces' parameters too; sending
+            does so by itself where another reader else makes other areas or volumes of a body.
     """
 
     unit: LengthUnit = MILLIMETRE
@@ -36,6 +38,7 @@ class SendSettings:
     files: str = "one"
     cylinders: bool = False
     other_reader: bool = True
+    parameter_curves: bool = False
 
     @classmethod
     def unit_keys(cls) -> tuple[str, ...]:

@@ -1,26 +1,32 @@
 """Curves in the parameters of a face, laid anew where the kernel's completion only came near.
 
 What the completion lays through a score of points may lie so far beside its edge that a ten-thousandth of
-the face's area is wrong. The kernel's projection proper is exact where the curve is simple there, and else
-as near as a spline of many pieces comes.
+the face's area is wrong.
 """
 
 from __future__ import annotations
 
+import numpy as np
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.Geom import Geom_Curve, Geom_Surface
-from OCP.Geom2d import Geom2d_Curve
-from OCP.GeomProjLib import GeomProjLib
-from OCP.gp import gp_Vec2d
+from OCP.Geom2d import Geom2d_BSplineCurve, Geom2d_Curve
+from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face
+from scipy.interpolate import make_interp_spline
+
+from gondrel.core.kernel.splines import flat_spline_in
+from gondrel.core.model.geometry import BCurve
 
 __all__ = ["gap_between", "laid_anew"]
 
-_EXACT = 1e-6
+_DEGREE = 7
+_COUNTS = (25, 49, 97, 193, 385)
+_FOOT = 1e-12
+_EXACT = 1e-8
 """Gap, mm, up to which a new curve is taken: where the edge itself lies off, neither is better."""
 
-_NEAR = 0.25
-"""Share of a period that the new curve may lie from the old one when whole turns are taken off."""
+_NEAR = 0.05
+"""How far, as a share of its extent, a foot may lie from the old curve: it has no other branch there."""
 
 
 def laid_anew(
@@ -29,41 +35,48 @@ def laid_anew(
     """Give an edge a better curve on a face in the place of one that lies off by a gap, where there is one.
 
     Returns: how far the edge's curve now lies off, mm. Call it inside kernel_call.
+
+    Source: own: a spline of degree 7 through the feet of points of the edge, twice as many each time until
+    it lies as near between them.
     """
-    if BRep_Tool.IsClosed_s(edge, face):
+    surface = BRep_Tool.Surface_s(face)
+    if BRep_Tool.IsClosed_s(edge, face) or not isinstance(surface, Geom_Surface):
         return gap
-    curve, surface = BRep_Tool.Curve_s(edge, 0.0, 0.0), BRep_Tool.Surface_s(face)
+    curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
     first, last = BRep_Tool.Range_s(edge)
-    found = GeomProjLib.Curve2d_s(curve, first, last, surface)
-    if found is None:
-        return gap
-    middle = (first + last) / 2
-    old, new = flat.Value(middle), found.Value(middle)
-    shift = [
-        _whole(o - n, is_periodic, period)
-        for o, n, is_periodic, period in (
-            (old.X(), new.X(), surface.IsUPeriodic(), surface.UPeriod if surface.IsUPeriodic() else None),
-            (old.Y(), new.Y(), surface.IsVPeriodic(), surface.VPeriod if surface.IsVPeriodic() else None),
-        )
-    ]
-    if any(part is None for part in shift):
-        return gap
-    if any(shift):
-        found.Translate(gp_Vec2d(shift[0], shift[1]))
-    now = gap_between(curve, found, surface, first, last, samples=samples)
-    if now > min(gap, _EXACT):
-        return gap
-    BRep_Builder().UpdateEdge(edge, found, face, BRep_Tool.Tolerance_s(edge))
-    return now
+    for count in _COUNTS:
+        found = _through_feet(curve, surface, flat, first, last, count)
+        if found is None:
+            return gap
+        now = gap_between(curve, found, surface, first, last, samples=3 * count // 2)
+        if now <= _EXACT:
+            BRep_Builder().UpdateEdge(edge, found, face, BRep_Tool.Tolerance_s(edge))
+            return now
+    return gap
 
 
-def _whole(off: float, is_periodic: bool, period: object) -> float | None:
-    """The whole turns nearest to a difference, None when what is left is no small part of one."""
-    if not is_periodic or not callable(period):
-        return 0.0
-    size = float(period())
-    turns = round(off / size)
-    return turns * size if abs(off - turns * size) <= _NEAR * size else None
+def _through_feet(
+    curve: Geom_Curve, surface: Geom_Surface, flat: Geom2d_Curve, first: float, last: float, count: int
+) -> Geom2d_BSplineCurve | None:
+    """A curve in the parameters of a surface through the feet of points of a curve, near another one."""
+    projector = ShapeAnalysis_Surface(surface)
+    at = np.linspace(first, last, count)
+    places = np.array([projector.ValueOfUV(curve.Value(t), _FOOT).Coord() for t in at.tolist()])
+    old = np.array([flat.Value(t).Coord() for t in at.tolist()])
+    periods = (
+        surface.UPeriod() if surface.IsUPeriodic() else 0.0,
+        surface.VPeriod() if surface.IsVPeriodic() else 0.0,
+    )
+    for way, period in enumerate(periods):
+        if period:
+            places[:, way] += np.round((old[:, way] - places[:, way]) / period) * period
+    if np.abs(places - old).max() > _NEAR * max(np.abs(np.ptp(old, axis=0)).max(), 1e-6):
+        return None
+    made = make_interp_spline(at, places, k=_DEGREE)
+    knots, multiplicities = np.unique(made.t, return_counts=True)
+    poles = tuple((float(u), float(v)) for u, v in made.c.tolist())
+    plain = BCurve(_DEGREE, poles, (), tuple(knots.tolist()), tuple(multiplicities.tolist()))
+    return flat_spline_in(plain, (1.0, 0.0, 0.0, 1.0))
 
 
 def gap_between(

@@ -47,11 +47,12 @@ class BodyText:
     face_order: tuple[int, ...]
 
 
-def write_body(shape: TopoDS_Shape, unit: str) -> BodyText:
+def write_body(shape: TopoDS_Shape, unit: str, *, parameter_curves: bool = False) -> BodyText:
     """Write one body as STEP geometry.
 
     Args:
         unit: key of a length unit in KERNEL_UNITS.
+        parameter_curves: whether the curves of edges in the parameters of their faces are written too.
 
     Raises:
         KernelRefused: when the kernel can't write it.
@@ -65,7 +66,7 @@ def write_body(shape: TopoDS_Shape, unit: str) -> BodyText:
         ):
             if not Interface_Static.SetCVal_s(name, value):
                 raise KernelRefused(f"the kernel does not take {name} = {value}")
-        Interface_Static.SetIVal_s("write.surfacecurve.mode", 0)
+        Interface_Static.SetIVal_s("write.surfacecurve.mode", int(parameter_curves))
         ready, places = ready_for_step(shape)
         writer = STEPControl_Writer()
         status = writer.Transfer(ready, STEPControl_StepModelType.STEPControl_AsIs)

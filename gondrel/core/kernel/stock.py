@@ -40,7 +40,9 @@ from gondrel.core.model.other import OtherProduct, OtherReading, OtherUse
 
 __all__ = ["read_as_other"]
 
-_ERROR = 1e-7
+_ERROR, _FINE, _FEW = 1e-7, 1e-10, 200
+"""Relative error asked of its integrals; and of those of bodies up to so many faces."""
+
 _SHAPES = (XCAFDoc_ColorType.XCAFDoc_ColorSurf, XCAFDoc_ColorType.XCAFDoc_ColorGen)
 
 
@@ -114,13 +116,14 @@ def _part(label: TDF_Label, name: str) -> OtherProduct:
     kinds: dict[str, int] = {}
     for kind, body in split_bodies(whole):
         kinds[kind.value] = kinds.get(kind.value, 0) + 1
+        error = _FINE if len(faces_of(body)) <= _FEW else _ERROR
         if kind in (BodyKind.SOLID, BodyKind.SHEET):
             figures = GProp_GProps()
-            BRepGProp.SurfaceProperties_s(body, figures, _ERROR)
+            BRepGProp.SurfaceProperties_s(body, figures, error)
             area += float(figures.Mass())
         if kind is BodyKind.SOLID:
             figures = GProp_GProps()
-            BRepGProp.VolumeProperties_s(body, figures, _ERROR)
+            BRepGProp.VolumeProperties_s(body, figures, error)
             volume += float(figures.Mass())
     return OtherProduct(name, (), tuple(sorted(kinds.items())), volume, area, _colours(label, whole))
 

@@ -8,9 +8,12 @@ Geometry is not touched.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.Geom import Geom_Circle, Geom_Line, Geom_Plane
-from OCP.Geom2d import Geom2d_BSplineCurve, Geom2d_TrimmedCurve
+from OCP.Geom2d import Geom2d_BSplineCurve, Geom2d_Curve, Geom2d_TrimmedCurve
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
@@ -31,7 +34,8 @@ _MARGIN = 1.1
 
 
 def widen_tolerances(shape: TopoDS_Shape) -> float:
-    """Widen the tolerances of edges, and of their vertices, to what their curves need.
+    """Lay curves on faces better where that helps, and widen the tolerances of edges, and of their
+    vertices, to what their curves need then.
 
     Returns: the widest gap found, mm, 0 when every edge lies within its tolerance.
     """
@@ -40,32 +44,50 @@ def widen_tolerances(shape: TopoDS_Shape) -> float:
     for face in faces_of(shape):
         if isinstance(BRep_Tool.Surface_s(face), Geom_Plane):
             continue
-        explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
-        while explorer.More():
-            edge = TopoDS.Edge(explorer.Current())
-            gap = _gap(edge, face)
-            if BRep_Tool.Tolerance_s(edge) < gap < _MOST:
-                widest = max(widest, gap)
-                builder.UpdateEdge(edge, gap * _MARGIN)
-                for vertex in vertices_of(edge):
-                    builder.UpdateVertex(TopoDS.Vertex(vertex), gap * _MARGIN)
-            explorer.Next()
+        gaps = _gaps(face)
+        if any(gap.before is not None for gap in gaps) and not BRepCheck_Analyzer(face).IsValid():
+            for gap in gaps:
+                if gap.before is not None:
+                    builder.UpdateEdge(gap.edge, gap.before, face, BRep_Tool.Tolerance_s(gap.edge))
+            gaps = _gaps(face, anew=False)
+        for gap in gaps:
+            if BRep_Tool.Tolerance_s(gap.edge) < gap.width < _MOST:
+                widest = max(widest, gap.width)
+                builder.UpdateEdge(gap.edge, gap.width * _MARGIN)
+                for vertex in vertices_of(gap.edge):
+                    builder.UpdateVertex(TopoDS.Vertex(vertex), gap.width * _MARGIN)
     return widest
 
 
-def _gap(edge: TopoDS_Edge, face: TopoDS_Face) -> float:
-    """How far an edge lies off a face by its curve there; lines and circles lie on theirs."""
-    if BRep_Tool.Degenerated_s(edge):
-        return 0.0
-    flat = BRep_Tool.CurveOnSurface_s(edge, face, 0.0, 0.0)
-    basis = flat.BasisCurve() if isinstance(flat, Geom2d_TrimmedCurve) else flat
-    curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
-    if curve is None or flat is None:
-        return 0.0
-    if not isinstance(basis, Geom2d_BSplineCurve) and isinstance(curve, Geom_Line | Geom_Circle):
-        return 0.0
+@dataclass(frozen=True, slots=True)
+class _Gap:
+    """How far an edge lies off a face, mm, and the curve on it that was laid anew."""
+
+    edge: TopoDS_Edge
+    width: float
+    before: Geom2d_Curve | None = None
+
+
+def _gaps(face: TopoDS_Face, *, anew: bool = True) -> list[_Gap]:
+    """The gaps of a face's edges by their curves on it; lines and circles there lie on theirs."""
+    found = []
+    explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
     surface = BRep_Tool.Surface_s(face)
-    gap = gap_between(curve, flat, surface, *BRep_Tool.Range_s(edge), samples=_SAMPLES)
-    if gap > _EXACT and isinstance(basis, Geom2d_BSplineCurve):
-        gap = laid_anew(edge, face, flat, gap, samples=_SAMPLES)
-    return gap
+    while explorer.More():
+        edge = TopoDS.Edge(explorer.Current())
+        explorer.Next()
+        flat = BRep_Tool.CurveOnSurface_s(edge, face, 0.0, 0.0)
+        curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
+        if BRep_Tool.Degenerated_s(edge) or curve is None or flat is None:
+            continue
+        basis = flat.BasisCurve() if isinstance(flat, Geom2d_TrimmedCurve) else flat
+        is_spline = isinstance(basis, Geom2d_BSplineCurve)
+        if not is_spline and isinstance(curve, Geom_Line | Geom_Circle):
+            continue
+        gap = gap_between(curve, flat, surface, *BRep_Tool.Range_s(edge), samples=_SAMPLES)
+        before = None
+        if anew and is_spline and gap > _EXACT:
+            now = laid_anew(edge, face, flat, gap, samples=_SAMPLES)
+            before, gap = (flat if now < gap else None), now
+        found.append(_Gap(edge, gap, before))
+    return found

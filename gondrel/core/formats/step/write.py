@@ -157,7 +157,9 @@ class _Writer:
         """Bodies, their looks and figures, and the product's representation."""
         groups: dict[str, list[int]] = {}
         for body in product.bodies:
-            text = write_body(shape_from_blob(self.store.get(body.blob)), self.settings.unit.key)
+            shape = shape_from_blob(self.store.get(body.blob))
+            curves = self.settings.parameter_curves
+            text = write_body(shape, self.settings.unit.key, parameter_curves=curves)
             written = add_body(self.composer, text, body.name)
             self.bodies[body.id] = written
             groups.setdefault(written.representation, []).extend(written.items)

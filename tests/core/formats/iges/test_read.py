@@ -13,6 +13,7 @@ from gondrel.core.formats.settings import ReceiveSettings
 from gondrel.core.kernel.build import block, cut, moved, sphere
 from gondrel.core.kernel.iges_out import write_iges_body
 from gondrel.core.model.body import BodyKind
+from gondrel.core.model.mass import totals_of
 from gondrel.core.service.receive import measure_all, receive
 from tests.core.formats.iges.texts import add_block, header, text_of
 
@@ -46,7 +47,7 @@ def test_subfigures_are_products_and_instances_occurrences(tmp_path, store_folde
     assert facts[body.blob].volume == pytest.approx(24.0, rel=1e-12)
 
 
-def test_a_scaled_instance_makes_a_part_of_that_size(tmp_path, store_folder) -> None:
+def test_a_scaled_instance_is_read_as_it_is(tmp_path, store_folder) -> None:
     def fill(make: Composer) -> None:
         pin = make.add(308, [0, b"Pin", 1, add_block(make, 2, 3, 4)])
         make.add(408, [pin, 0.0, 0.0, 0.0, 1.0])
@@ -54,7 +55,10 @@ def test_a_scaled_instance_makes_a_part_of_that_size(tmp_path, store_folder) -> 
 
     model, facts = _received(text_of(fill), tmp_path, store_folder)
     volumes = sorted(facts[b.blob].volume for _, b in model.bodies())
-    assert volumes == pytest.approx([24.0, 192.0], rel=1e-12)
+    assert volumes == pytest.approx([24.0], rel=1e-12)
+    totals = totals_of(model, facts)
+    assert sum(totals[root].volume for root in model.roots) == pytest.approx(24.0 + 192.0, rel=1e-12)
+    assert "placed-scaled" in {note.code for note in model.notes}
 
 
 def test_colours_levels_and_names(tmp_path, store_folder) -> None:
