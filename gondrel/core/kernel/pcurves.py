@@ -6,9 +6,12 @@ the face's area is wrong.
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
+from numpy.typing import NDArray
 from OCP.BRep import BRep_Builder, BRep_Tool
-from OCP.Geom import Geom_Curve, Geom_Surface
+from OCP.Geom import Geom_BSplineCurve, Geom_Curve, Geom_Surface, Geom_TrimmedCurve
 from OCP.Geom2d import Geom2d_BSplineCurve, Geom2d_Curve
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face
@@ -44,7 +47,7 @@ def laid_anew(
         return gap
     curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
     first, last = BRep_Tool.Range_s(edge)
-    for count in _COUNTS:
+    for count in _COUNTS:  # a knot span takes as many as its share
         found = _through_feet(curve, surface, flat, first, last, count)
         if found is None:
             return gap
@@ -60,9 +63,12 @@ def _through_feet(
 ) -> Geom2d_BSplineCurve | None:
     """A curve in the parameters of a surface through the feet of points of a curve, near another one."""
     projector = ShapeAnalysis_Surface(surface)
-    at = np.linspace(first, last, count)
-    places = np.array([projector.ValueOfUV(curve.Value(t), _FOOT).Coord() for t in at.tolist()])
-    old = np.array([flat.Value(t).Coord() for t in at.tolist()])
+    breaks = _breaks(curve, first, last)
+    each = max(count // (len(breaks) - 1), _DEGREE + 1)
+    at = [np.linspace(low, high, each) for low, high in pairwise(breaks)]
+    where = np.concatenate(at).tolist()
+    places = np.array([projector.ValueOfUV(curve.Value(t), _FOOT).Coord() for t in where])
+    old = np.array([flat.Value(t).Coord() for t in where])
     periods = (
         surface.UPeriod() if surface.IsUPeriodic() else 0.0,
         surface.VPeriod() if surface.IsVPeriodic() else 0.0,
@@ -72,10 +78,31 @@ def _through_feet(
             places[:, way] += np.round((old[:, way] - places[:, way]) / period) * period
     if np.abs(places - old).max() > _NEAR * max(np.abs(np.ptp(old, axis=0)).max(), 1e-6):
         return None
-    made = make_interp_spline(at, places, k=_DEGREE)
-    knots, multiplicities = np.unique(made.t, return_counts=True)
-    poles = tuple((float(u), float(v)) for u, v in made.c.tolist())
-    plain = BCurve(_DEGREE, poles, (), tuple(knots.tolist()), tuple(multiplicities.tolist()))
+    return _joined(at, np.split(places, len(at)))
+
+
+def _breaks(curve: Geom_Curve, first: float, last: float) -> list[float]:
+    """Parameters between which a curve is smooth."""
+    basis = curve.BasisCurve() if isinstance(curve, Geom_TrimmedCurve) else curve
+    knots = list(basis.Knots()) if isinstance(basis, Geom_BSplineCurve) else []
+    near = 1e-9 * (last - first)
+    return [first, *(float(k) for k in knots if first + near < k < last - near), last]
+
+
+def _joined(at: list[NDArray[np.float64]], places: list[NDArray[np.float64]]) -> Geom2d_BSplineCurve:
+    """Splines through points, one after another, as one that is smooth within each."""
+    poles: list[tuple[float, ...]] = []
+    knots: list[float] = []
+    counts: list[int] = []
+    for t, points in zip(at, places, strict=True):
+        made = make_interp_spline(t, points, k=_DEGREE)
+        own, multiplicities = np.unique(made.t, return_counts=True)
+        poles += [tuple(row) for row in made.c.tolist()][bool(poles) :]
+        if knots:
+            counts[-1] = _DEGREE
+        knots += own.tolist()[bool(knots) :]
+        counts += multiplicities.tolist()[bool(counts) :]
+    plain = BCurve(_DEGREE, tuple(poles), (), tuple(knots), tuple(counts))
     return flat_spline_in(plain, (1.0, 0.0, 0.0, 1.0))
 
 
