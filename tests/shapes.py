@@ -332,3 +332,6 @@ def _twice_turned() -> Iterator[Made]:
 def all_made() -> list[Made]:
     """All of them, some sixty."""
     return [*_spheres(), *_turned(), *_splines(), *_twice_turned()]
+
+
+MADE_BY_NAME = {made.name: made for made in all_made()}

@@ -7,7 +7,8 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from itertools import chain
 
 from gondrel.core.model.body import Body, BodyFacts, BodyKind
 from gondrel.core.model.limits import Limits
@@ -82,8 +83,14 @@ def compare_other(
             gathers by product; then areas and colours are compared as a whole.
     """
     lines: list[OtherLine] = []
+    renamed = {} if is_loose else _renamed(model, facts, other)
+    other = replace(
+        other, products=tuple(replace(p, name=renamed.get(p.name, p.name)) for p in other.products)
+    )
+    called = (OtherLine("structure", ours, f"called {ours}", f"called {theirs}", OTHERWISE)
+              for theirs, ours in renamed.items())  # fmt: skip
     for thing, found in (
-        ("structure", iter(()) if is_loose else _structure(model, other)),
+        ("structure", iter(()) if is_loose else chain(called, _structure(model, other))),
         ("placement", iter(()) if is_loose else _placements(model, other)),
         ("bodies", iter(()) if is_loose else _bodies(model, other)),
         ("geometry", _geometry(model, facts, other, is_loose)),
@@ -97,6 +104,29 @@ def compare_other(
 
 def _label(product: Product) -> str:
     return product.name or product.number
+
+
+def _renamed(model: Model, facts: Mapping[str, BodyFacts], other: OtherReading) -> dict[str, str]:
+    """Our names by theirs, of parts that only the figures of their bodies show to be the same."""
+    ours, theirs = _gathered(model, True), _by_name(other, True)
+    limits = Limits()
+    found: dict[str, str] = {}
+    figures = {
+        name: (sum(b.kind is BodyKind.SOLID for b in bodies), sum(facts[b.blob].area for b in bodies))
+        for name, bodies in ours.items()
+        if name not in theirs and all(b.blob in facts for b in bodies)
+    }
+    for name, parts in theirs.items():
+        if name in ours or len(parts) != 1:
+            continue
+        solids, area = dict(parts[0].kinds).get("solid", 0), parts[0].area
+        alike = [
+            own for own, (count, size) in figures.items()
+            if count == solids and abs(area - size) <= limits.area * max(area, size)
+        ]  # fmt: skip
+        if len(alike) == 1 and alike[0] not in found.values():
+            found[name] = alike[0]
+    return found
 
 
 def _structure(model: Model, other: OtherReading) -> Iterator[OtherLine]:

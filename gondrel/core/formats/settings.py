@@ -3,11 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import Enum
 
 from gondrel.core.model.receiving import AS_SENT, KINDS, ReceiveSettings
 from gondrel.core.model.units import BY_KEY, MILLIMETRE, LengthUnit
 
-__all__ = ["AS_SENT", "KINDS", "ReceiveSettings", "SendSettings"]
+__all__ = ["AS_SENT", "KINDS", "Aid", "ReceiveSettings", "SendSettings"]
+
+
+class Aid(Enum):
+    """What is written otherwise than usual for the sake of other readers of STEP."""
+
+    NONE = "none"
+    SPHERES = "poles and seams of spheres away from the edges of their faces"
+    CURVES = "the curves of edges in the parameters of their faces"
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,8 +33,8 @@ class SendSettings:
         files: a mesh goes as "one" file or as one "each" part.
         cylinders: whether cylinders are recognised when meshes go as solids.
         other_reader: whether what was sent is read by another reader besides ours.
-        parameter_curves: whether edges are written with their curves in the faces' parameters too; sending
-            does so by itself where another reader else makes other areas or volumes of a body.
+        aid: what helps another reader of STEP to see what is meant; sending tries each in turn where that
+            reader makes other areas or volumes of a body.
     """
 
     unit: LengthUnit = MILLIMETRE
@@ -38,7 +47,7 @@ class SendSettings:
     files: str = "one"
     cylinders: bool = False
     other_reader: bool = True
-    parameter_curves: bool = False
+    aid: Aid = Aid.NONE
 
     @classmethod
     def unit_keys(cls) -> tuple[str, ...]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import tempfile
 from collections.abc import Iterable, Iterator, Mapping
+from contextlib import ExitStack
 from dataclasses import replace
 from pathlib import Path
 
@@ -16,7 +17,7 @@ from gondrel.core.carriage.placed import fold_proof, foresee_placed
 from gondrel.core.errors import CannotExpress, UsageError, WriteFailed
 from gondrel.core.formats.base import Target
 from gondrel.core.formats.registry import all_formats, target
-from gondrel.core.formats.settings import SendSettings
+from gondrel.core.formats.settings import Aid, SendSettings
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.carries import Fated
 from gondrel.core.model.snapshot import Model
@@ -221,24 +222,26 @@ def send(
     facts = measure_all(blobs, store_folder, progress=progress.part(0.07, 0.1))
     forecast = _forecast(model, placed, solid, kind, settings, store, progress.part(0.1, 0.15))
     known = None if placed else forecast
-    attempt = _Attempt(written, solid.model, facts, known, kind, Path(out), store_folder)
-    try:
-        attempt.make(settings, progress.part(0.15, 0.9))
-        if form.key == "step" and attempt.seen_otherwise() and not settings.parameter_curves:
-            second = _Attempt(written, solid.model, facts, known, kind, Path(out), store_folder)
-            second.make(replace(settings, parameter_curves=True), progress.part(0.9, 1.0))
-            best, other = sorted((attempt, second), key=_Attempt.seen_otherwise)
-            other.drop()
-            attempt = best
-        proof = attempt.proof
+    aids = tuple(Aid) if form.key == "step" and settings.aid is Aid.NONE else (settings.aid,)
+    with ExitStack() as kept:
+        attempts: list[_Attempt] = []
+        for aid in aids:
+            attempt = _Attempt(written, solid.model, facts, known, kind, Path(out), store_folder)
+            kept.callback(attempt.drop)
+            span = (0.15, 0.9) if not attempts else (0.9, 1.0)
+            attempt.make(replace(settings, aid=aid), progress.part(*span))
+            attempts.append(attempt)
+            if not attempt.seen_otherwise():
+                break
+        best = min(attempts, key=_Attempt.seen_otherwise)
+        proof = best.proof
         if placed is not None:
             proof = fold_proof(model, proof, placed.origin, forecast)
-        os.replace(attempt.temporary, out)
-    except OSError as error:
-        raise WriteFailed(f"can't be put in place: {error.strerror}", file=out) from error
-    finally:
-        attempt.drop()
-    return Sent(out, attempt.size, kind, forecast, proof, attempt.returned, attempt.facts_back)
+        try:
+            os.replace(best.temporary, out)
+        except OSError as error:
+            raise WriteFailed(f"can't be put in place: {error.strerror}", file=out) from error
+    return Sent(out, best.size, kind, forecast, proof, best.returned, best.facts_back)
 
 
 class _Attempt:

@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 import numpy as np
 
 from gondrel.core.formats.base import Target
-from gondrel.core.formats.settings import SendSettings
+from gondrel.core.formats.settings import Aid, SendSettings
 from gondrel.core.formats.step.compose import Composer, ref
 from gondrel.core.formats.step.tokens import Enumeration
 from gondrel.core.formats.step.write_admin import (
@@ -158,9 +158,9 @@ class _Writer:
         groups: dict[str, list[int]] = {}
         for body in product.bodies:
             shape = shape_from_blob(self.store.get(body.blob))
-            curves = self.settings.parameter_curves
-            text = write_body(shape, self.settings.unit.key, parameter_curves=curves)
-            written = add_body(self.composer, text, body.name)
+            aid = self.settings.aid
+            text = write_body(shape, self.settings.unit.key, parameter_curves=aid is Aid.CURVES)
+            written = add_body(self.composer, text, body.name, turning=aid is Aid.SPHERES)
             self.bodies[body.id] = written
             groups.setdefault(written.representation, []).extend(written.items)
             if "colours" in self.things:

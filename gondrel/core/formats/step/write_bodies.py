@@ -14,6 +14,8 @@ __all__ = ["WrittenBody", "add_body"]
 
 _REFERENCE = re.compile(r"#(\d+)")
 _SOLID = ("MANIFOLD_SOLID_BREP", "BREP_WITH_VOIDS")
+_AXIS = (2 / 7, 3 / 7, 6 / 7)
+_START = (-6 / 7, -2 / 7, 3 / 7)
 _PRODUCT_REPRESENTATION = "SHAPE_DEFINITION_REPRESENTATION"
 
 
@@ -95,14 +97,57 @@ class _Block:
                     faces += self.refs(inner)
         return faces
 
+    def turn_spheres(self) -> None:
+        """Give spheres a pole and a start in no special direction, and take out seams that end in a pole.
 
-def add_body(composer: Composer, text: BodyText, name: str) -> WrittenBody:
+        A reader that lays loops into the parameters of a sphere can take what lies beside a face for the
+        face where its edges run along the start or through a pole. The sphere itself stays what it is.
+        Faces that a seam divides or surrounds are left alone.
+        """
+        bounded: dict[int, list[int]] = {}
+        for number, kind in self.kinds.items():
+            if kind == "ADVANCED_FACE":
+                *bounds, surface = self.refs(number)
+                bounded.setdefault(surface, []).extend(self.refs(bound)[0] for bound in bounds)
+        for surface, loops in bounded.items():
+            if self.kinds[surface] != "SPHERICAL_SURFACE" or any(
+                self.kinds[n] != "EDGE_LOOP" for n in loops
+            ):
+                continue
+            rims = {loop: self._without_spurs(self.refs(loop)) for loop in loops}
+            edges = [self.refs(oriented)[0] for rim in rims.values() for oriented in rim]
+            if not all(rims.values()) or len(edges) > len(set(edges)):
+                continue
+            for loop, rim in rims.items():
+                self.texts[loop] = f"EDGE_LOOP('',({','.join(f'#{n}' for n in rim)}))"
+            _, axis, start = self.refs(self.refs(surface)[0])
+            for number, ratios in ((axis, _AXIS), (start, _START)):
+                self.texts[number] = f"DIRECTION('',({','.join(f'{r:.15f}' for r in ratios)}))"
+
+    def _without_spurs(self, loop: list[int]) -> list[int]:
+        """The oriented edges of a loop without edges that it follows there and at once back."""
+        rim = list(loop)
+        spur: int | None = 0
+        while len(rim) > 1 and spur is not None:
+            edges = [self.refs(oriented)[0] for oriented in rim]
+            spur = next((n for n in range(len(rim)) if edges[n] == edges[n - 1]), None)
+            if spur is not None:
+                rim = [o for n, o in enumerate(rim) if n not in (spur, (spur - 1) % len(rim))]
+        return rim
+
+
+def add_body(composer: Composer, text: BodyText, name: str, *, turning: bool = False) -> WrittenBody:
     """Put a body's geometry into the file and name it.
+
+    Args:
+        turning: whether spheres get another axis and start, where their faces allow it.
 
     Raises:
         KernelRefused: when the kernel's text holds no geometry.
     """
     block = _Block(text.data)
+    if turning:
+        block.turn_spheres()
     found = [(r, items) for r in block.representations() if (items := block.items(r))]
     if not found:
         raise KernelRefused("the kernel wrote a body without geometry")
