@@ -33,6 +33,7 @@ class ReadBody:
         elsewhere: record numbers of faces that do not lie where the records say, however they were read.
         again: those that lay elsewhere at first and were read another way; wrong: those whose loops run the
             wrong way round in the file; mended: those where the seam says what is meant.
+        is_coarse: whether the completion cut an edge beside a seam, so that curves on a face lie off.
         whole: area and volume by the records, mm2 and mm3; not a number where they do not say.
     """
 
@@ -42,6 +43,7 @@ class ReadBody:
     again: tuple[int, ...] = ()
     wrong: tuple[int, ...] = ()
     mended: tuple[int, ...] = ()
+    is_coarse: bool = False
     whole: tuple[float, float] = field(default=(float("nan"), float("nan")))
 
 
@@ -87,6 +89,10 @@ class BodyMaking:
                 still = _astray(made, outline)
                 if len(still) < len(astray):
                     body, astray = made, still
+        elif body.is_coarse and (fresh := self._another(record, len(body.places), fresh=True)) is not None:
+            made = _made_anew(fresh, outline)
+            if made is not None and not made.is_coarse and not _astray(made, outline):
+                body = made
         numbers = outline.numbers.tolist()
         body.elsewhere = tuple(numbers[place] for place in astray)
         body.again = tuple(numbers[place] for place in first if place not in astray)
@@ -109,8 +115,8 @@ class BodyMaking:
 def _completed(completion: Completion, raw: TopoDS_Shape, ways: dict[int, Way]) -> ReadBody:
     faces = faces_of(raw)
     shape = completion.completed(raw, ways)
-    widen_tolerances(shape)
-    return ReadBody(shape, [completion.now(face) for face in faces])
+    is_coarse = widen_tolerances(shape).is_coarse
+    return ReadBody(shape, [completion.now(face) for face in faces], is_coarse=is_coarse)
 
 
 def _made_anew(shape: TopoDS_Shape, outline: BodyOutline) -> ReadBody | None:
@@ -134,8 +140,8 @@ def _made_anew(shape: TopoDS_Shape, outline: BodyOutline) -> ReadBody | None:
             places[sources[number]] = faces[parts[0]]
     if sorted(places) != list(range(len(faces_of(shape)))) or len(faces) != len(places):
         return None
-    widen_tolerances(made[0].shape)
-    return ReadBody(made[0].shape, [places[place] for place in sorted(places)])
+    is_coarse = widen_tolerances(made[0].shape).is_coarse
+    return ReadBody(made[0].shape, [places[place] for place in sorted(places)], is_coarse=is_coarse)
 
 
 def _astray(body: ReadBody, outline: BodyOutline) -> list[int]:

@@ -21,7 +21,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 from gondrel.core.kernel.pcurves import gap_between, laid_anew
 from gondrel.core.kernel.shape import faces_of, vertices_of
 
-__all__ = ["gap_between", "widen_tolerances"]
+__all__ = ["Widening", "gap_between", "widen_tolerances"]
 
 _SAMPLES = 33
 _EXACT = 1e-9
@@ -30,17 +30,29 @@ _EXACT = 1e-9
 _MOST = 0.1
 """Gaps above this, mm, are left for the checks: that edge belongs elsewhere."""
 
+_COARSE = 1e-5
+"""Gap, mm, of a curve whose edge lies on the face, from which a body is better made anew."""
+
 _MARGIN = 1.1
 
 
-def widen_tolerances(shape: TopoDS_Shape) -> float:
-    """Lay curves on faces better where that helps, and widen the tolerances of edges, and of their
-    vertices, to what their curves need then.
+@dataclass(frozen=True, slots=True)
+class Widening:
+    """What was found: the widest gap, mm, 0 when every edge lies within its tolerance.
 
-    Returns: the widest gap found, mm, 0 when every edge lies within its tolerance.
+    Args:
+        is_coarse: whether curves lie off a face though their edges lie on it, and no better ones fit.
     """
+
+    widest: float
+    is_coarse: bool
+
+
+def widen_tolerances(shape: TopoDS_Shape) -> Widening:
+    """Lay curves on faces better where that helps, and widen the tolerances of edges, and of their
+    vertices, to what their curves need then."""
     builder = BRep_Builder()
-    widest = 0.0
+    widest, is_coarse = 0.0, False
     for face in faces_of(shape):
         if isinstance(BRep_Tool.Surface_s(face), Geom_Plane):
             continue
@@ -50,13 +62,14 @@ def widen_tolerances(shape: TopoDS_Shape) -> float:
                 if gap.before is not None:
                     builder.UpdateEdge(gap.edge, gap.before, face, BRep_Tool.Tolerance_s(gap.edge))
             gaps = _gaps(face, anew=False)
+            is_coarse = is_coarse or any(gap.width > _COARSE for gap in gaps)
         for gap in gaps:
             if BRep_Tool.Tolerance_s(gap.edge) < gap.width < _MOST:
                 widest = max(widest, gap.width)
                 builder.UpdateEdge(gap.edge, gap.width * _MARGIN)
                 for vertex in vertices_of(gap.edge):
                     builder.UpdateVertex(TopoDS.Vertex(vertex), gap.width * _MARGIN)
-    return widest
+    return Widening(widest, is_coarse)
 
 
 @dataclass(frozen=True, slots=True)
