@@ -16,6 +16,7 @@ from gondrel.core.integral.outline import BodyOutline
 from gondrel.core.kernel.anew import made_obeying
 from gondrel.core.kernel.boundary_out import boundary_of
 from gondrel.core.kernel.complete import Completion, Way
+from gondrel.core.kernel.measure import exact_area_of
 from gondrel.core.kernel.obey import faces_elsewhere
 from gondrel.core.kernel.shape import faces_of, split_bodies
 from gondrel.core.kernel.step_modes import all_off
@@ -91,8 +92,8 @@ class BodyMaking:
                     body, astray = made, still
         elif body.is_coarse and (fresh := self._another(record, len(body.places), fresh=True)) is not None:
             made = _made_anew(fresh, outline)
-            if made is not None and not made.is_coarse and not _astray(made, outline):
-                body = made
+            if made is not None and not _astray(made, outline):
+                body = min(body, made, key=lambda one: _off(one, outline))
         numbers = outline.numbers.tolist()
         body.elsewhere = tuple(numbers[place] for place in astray)
         body.again = tuple(numbers[place] for place in first if place not in astray)
@@ -142,6 +143,11 @@ def _made_anew(shape: TopoDS_Shape, outline: BodyOutline) -> ReadBody | None:
         return None
     is_coarse = widen_tolerances(made[0].shape).is_coarse
     return ReadBody(made[0].shape, [places[place] for place in sorted(places)], is_coarse=is_coarse)
+
+
+def _off(body: ReadBody, outline: BodyOutline) -> float:
+    """How far a body's area is from what the records say, mm2; not a number where they do not say."""
+    return abs(exact_area_of(body.shape) - outline.whole[0])
 
 
 def _astray(body: ReadBody, outline: BodyOutline) -> list[int]:

@@ -12,8 +12,9 @@ from dataclasses import dataclass
 
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepCheck import BRepCheck_Analyzer
-from OCP.Geom import Geom_Circle, Geom_Line, Geom_Plane
+from OCP.Geom import Geom_Circle, Geom_Line, Geom_Plane, Geom_Surface
 from OCP.Geom2d import Geom2d_BSplineCurve, Geom2d_Curve, Geom2d_TrimmedCurve
+from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
@@ -23,7 +24,7 @@ from gondrel.core.kernel.shape import faces_of, vertices_of
 
 __all__ = ["Widening", "gap_between", "widen_tolerances"]
 
-_SAMPLES = 33
+_SAMPLES, _FEET = 33, 9
 _EXACT = 1e-9
 """Gap, mm, from which a curve laid on a surface is laid anew."""
 
@@ -54,7 +55,8 @@ def widen_tolerances(shape: TopoDS_Shape) -> Widening:
     builder = BRep_Builder()
     widest, is_coarse = 0.0, False
     for face in faces_of(shape):
-        if isinstance(BRep_Tool.Surface_s(face), Geom_Plane):
+        surface = BRep_Tool.Surface_s(face)
+        if isinstance(surface, Geom_Plane):
             continue
         gaps = _gaps(face)
         if any(gap.before is not None for gap in gaps) and not BRepCheck_Analyzer(face).IsValid():
@@ -62,7 +64,7 @@ def widen_tolerances(shape: TopoDS_Shape) -> Widening:
                 if gap.before is not None:
                     builder.UpdateEdge(gap.edge, gap.before, face, BRep_Tool.Tolerance_s(gap.edge))
             gaps = _gaps(face, anew=False)
-            is_coarse = is_coarse or any(gap.width > _COARSE for gap in gaps)
+        is_coarse = is_coarse or any(g.width > _COARSE and _lies_on(g.edge, surface) for g in gaps)
         for gap in gaps:
             if BRep_Tool.Tolerance_s(gap.edge) < gap.width < _MOST:
                 widest = max(widest, gap.width)
@@ -70,6 +72,17 @@ def widen_tolerances(shape: TopoDS_Shape) -> Widening:
                 for vertex in vertices_of(gap.edge):
                     builder.UpdateVertex(TopoDS.Vertex(vertex), gap.width * _MARGIN)
     return Widening(widest, is_coarse)
+
+
+def _lies_on(edge: TopoDS_Edge, surface: Geom_Surface) -> bool:
+    """Whether the edge itself lies on a surface, sampled, by a tenth of what is coarse."""
+    projector, curve = ShapeAnalysis_Surface(surface), BRep_Tool.Curve_s(edge, 0.0, 0.0)
+    first, last = BRep_Tool.Range_s(edge)
+    for number in range(_FEET):
+        projector.ValueOfUV(curve.Value(first + (last - first) * number / (_FEET - 1)), 1e-9)
+        if projector.Gap() > _COARSE / 10:
+            return False
+    return True
 
 
 @dataclass(frozen=True, slots=True)
