@@ -235,7 +235,7 @@ def _geometry(
         if len(known) != len(bodies) or not seen:
             continue
         solid = [f.volume for f, b in zip(known, bodies, strict=True) if b.kind is BodyKind.SOLID]
-        strip = sum(2 * f.tolerance * f.length for f in known)
+        strip = sum(f.strip for f in known)
         size = max((max(f.bbox[n + 3] - f.bbox[n] for n in range(3)) for f in known), default=0.0)
         for what, ours, seen_there, slack, limit in (
             ("area", sum(f.area for f in known), sum(p.area for p in seen), strip, limits.area),

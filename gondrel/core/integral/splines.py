@@ -7,6 +7,7 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import BSpline
 
 __all__ = ["Basis", "SplinePath", "spline_points", "trimmed_spline"]
 
@@ -87,9 +88,8 @@ def spline_points(path: SplinePath, at: Floats) -> tuple[Floats, Floats]:
     poles = path.poles
     if path.weights is not None:
         poles = np.column_stack([poles * path.weights[:, None], path.weights])
-    first, values, slopes = path.basis.at(at)
-    net = poles[first[:, None] + np.arange(path.basis.degree + 1)]
-    value, slope = np.matmul(values[:, None], net)[:, 0], np.matmul(slopes[:, None], net)[:, 0]
+    spline = BSpline.construct_fast(path.basis.knots, poles, path.basis.degree)
+    value, slope = spline(at), spline(at, 1)
     if path.weights is None:
         return value, slope
     share = value[:, 3:]

@@ -41,11 +41,11 @@ def facts_of(store: BlobStore, key: str) -> BodyFacts:
     Raises:
         KeyError: when the body is not in the store. KernelRefused: when it can't be measured.
     """
-    if store.has(key, "facts"):
-        return from_plain(json.loads(store.get_as(key, "facts")), BodyFacts)
+    if store.has(key, "measures"):
+        return from_plain(json.loads(store.get_as(key, "measures")), BodyFacts)
     blob = store.get(key)
     facts = Facets.from_bytes(blob).facts() if is_facets(blob) else measure(shape_from_blob(blob))
-    store.put_as(key, "facts", json.dumps(to_plain(facts)).encode())
+    store.put_as(key, "measures", json.dumps(to_plain(facts)).encode())
     return facts
 
 

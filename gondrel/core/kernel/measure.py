@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Iterable
 
 import numpy as np
 from OCP.Bnd import Bnd_Box
-from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepGProp import BRepGProp
+from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GProp import GProp_GProps
 from OCP.ShapeAnalysis import ShapeAnalysis_ShapeTolerance
 from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.shape import edges_of, faces_of, kind_of, vertices_of
@@ -34,6 +37,11 @@ INTEGRATION_ERROR = 1e-8
 
 FINE_ERROR = 1e-10
 """The same where it costs little; on splines the integration is a thousand times off what it is asked."""
+
+_TIGHT = 1e-7
+"""Tolerance, mm, that every edge has."""
+
+_LENGTH_ERROR = 1e-6
 
 _FEW_FACES = 200
 """Number of faces up to which a body is measured finely."""
@@ -122,7 +130,7 @@ def measure(shape: TopoDS_Shape) -> BodyFacts:
             tolerance.Tolerance(shape, 1, TopAbs_ShapeEnum.TopAbs_EDGE),
             tolerance.Tolerance(shape, 1, TopAbs_ShapeEnum.TopAbs_VERTEX),
         )
-        vertices = vertices_of(shape)
+        vertices, edges = vertices_of(shape), edges_of(shape)
         centroid = (centre.X(), centre.Y(), centre.Z())
         box = _bbox(shape)
         if kind is BodyKind.POINT:
@@ -135,9 +143,22 @@ def measure(shape: TopoDS_Shape) -> BodyFacts:
             inertia_matrix=tuple(float(x) for x in rows.ravel()),
             bbox=box,
             faces=len(faces),
-            edges=len(edges_of(shape)),
+            edges=len(edges),
             vertices=len(vertices),
             surfaces=tuple(sorted(Counter(surface_kind(face) for face in faces).items())),
             tolerance=worst,
             length=length,
+            strip=_strip(edges, vertices, length),
         )
+
+
+def _strip(edges: Iterable[TopoDS_Shape], vertices: Iterable[TopoDS_Shape], length: float) -> float:
+    """What tolerances leave open, mm2: twice each along its edge, and a disc round each vertex."""
+    total = 2 * _TIGHT * length
+    for edge in map(TopoDS.Edge, edges):
+        tolerance = BRep_Tool.Tolerance_s(edge)
+        if tolerance > _TIGHT and not BRep_Tool.Degenerated_s(edge):
+            along = GCPnts_AbscissaPoint.Length_s(BRepAdaptor_Curve(edge), _LENGTH_ERROR)
+            total += 2 * (tolerance - _TIGHT) * along
+    widths = [BRep_Tool.Tolerance_s(TopoDS.Vertex(vertex)) for vertex in vertices]
+    return float(total + np.pi * sum(width**2 for width in widths))

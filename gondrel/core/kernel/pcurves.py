@@ -26,7 +26,9 @@ _DEGREE = 7
 _COUNTS = (25, 49, 97, 193, 385)
 _FOOT = 1e-12
 _EXACT = 1e-8
-"""Gap, mm, up to which a new curve is taken: where the edge itself lies off, neither is better."""
+"""Gap, mm, up to which a new curve is taken; where the edge itself lies off, a little more than it does."""
+
+_MARGIN = 1.2
 
 _NEAR = 0.05
 """How far, as a share of its extent, a foot may lie from the old curve: it has no other branch there."""
@@ -47,27 +49,39 @@ def laid_anew(
         return gap
     curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
     first, last = BRep_Tool.Range_s(edge)
+    projector = ShapeAnalysis_Surface(surface)
     for count in _COUNTS:  # a knot span takes as many as its share
-        found = _through_feet(curve, surface, flat, first, last, count)
-        if found is None:
+        found, off = _through_feet(curve, projector, flat, first, last, count)
+        enough = max(_EXACT, _MARGIN * off)
+        if found is None or enough > gap / 2:
             return gap
         now = gap_between(curve, found, surface, first, last, samples=3 * count // 2)
-        if now <= _EXACT:
+        if now <= enough:
             BRep_Builder().UpdateEdge(edge, found, face, BRep_Tool.Tolerance_s(edge))
             return now
     return gap
 
 
 def _through_feet(
-    curve: Geom_Curve, surface: Geom_Surface, flat: Geom2d_Curve, first: float, last: float, count: int
-) -> Geom2d_BSplineCurve | None:
-    """A curve in the parameters of a surface through the feet of points of a curve, near another one."""
-    projector = ShapeAnalysis_Surface(surface)
+    curve: Geom_Curve,
+    projector: ShapeAnalysis_Surface,
+    flat: Geom2d_Curve,
+    first: float,
+    last: float,
+    count: int,
+) -> tuple[Geom2d_BSplineCurve | None, float]:
+    """A curve in the parameters of a surface through the feet of points of a curve, near another one, and
+    how far the points lie off the surface, mm; none where the feet lie elsewhere."""
+    surface = projector.Surface()
     breaks = _breaks(curve, first, last)
     each = max(count // (len(breaks) - 1), _DEGREE + 1)
     at = [np.linspace(low, high, each) for low, high in pairwise(breaks)]
     where = np.concatenate(at).tolist()
-    places = np.array([projector.ValueOfUV(curve.Value(t), _FOOT).Coord() for t in where])
+    feet, off = [], 0.0
+    for t in where:
+        feet.append(projector.ValueOfUV(curve.Value(t), _FOOT).Coord())
+        off = max(off, projector.Gap())
+    places = np.array(feet)
     old = np.array([flat.Value(t).Coord() for t in where])
     periods = (
         surface.UPeriod() if surface.IsUPeriodic() else 0.0,
@@ -77,8 +91,8 @@ def _through_feet(
         if period:
             places[:, way] += np.round((old[:, way] - places[:, way]) / period) * period
     if np.abs(places - old).max() > _NEAR * max(np.abs(np.ptp(old, axis=0)).max(), 1e-6):
-        return None
-    return _joined(at, np.split(places, len(at)))
+        return None, off
+    return _joined(at, np.split(places, len(at))), off
 
 
 def _breaks(curve: Geom_Curve, first: float, last: float) -> list[float]:

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from itertools import count
 
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.STEPControl import STEPControl_Reader
+from OCP.StepData import StepData_StepModel
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Shape
@@ -22,7 +24,7 @@ from gondrel.core.kernel.shape import faces_of, split_bodies
 from gondrel.core.kernel.step_modes import all_off
 from gondrel.core.kernel.tolerances import widen_tolerances
 
-__all__ = ["BodyMaking", "ReadBody", "raw_bodies"]
+__all__ = ["BodyMaking", "ReadBody", "ordinals_of", "raw_bodies"]
 
 
 @dataclass(slots=True)
@@ -159,6 +161,12 @@ def _astray(body: ReadBody, outline: BodyOutline) -> list[int]:
     return faces_elsewhere([TopoDS.Face(place) for place in body.places], outline)
 
 
+def ordinals_of(model: StepData_StepModel) -> tuple[list[object], dict[int, int]]:
+    """All records of a file, and by the identity of each its place, from 1, while they are held."""
+    entities = list(map(model.Value, range(1, model.NbEntities() + 1)))
+    return entities, dict(zip(map(id, entities), count(1), strict=False))
+
+
 def raw_bodies(path: str) -> dict[int, TopoDS_Shape]:
     """The bodies of a file in their own frames, not completed, by the ordinals of their records."""
     reader = STEPControl_Reader()
@@ -167,8 +175,7 @@ def raw_bodies(path: str) -> dict[int, TopoDS_Shape]:
     reader.SetShapeFixParameters(all_off())
     reader.TransferRoots()
     model, transfer = reader.StepModel(), reader.WS().TransferReader()
-    entities = [model.Value(i) for i in range(1, model.NbEntities() + 1)]
-    ordinals = {id(entity): ordinal for ordinal, entity in enumerate(entities, 1)}
+    _held, ordinals = ordinals_of(model)
     found: dict[int, TopoDS_Shape] = {}
     for _, body in split_bodies(reader.OneShape()):
         alone = body.Located(TopLoc_Location())

@@ -50,7 +50,7 @@ from OCP.XCAFDoc import (
 from gondrel.core.errors import MalformedFile
 from gondrel.core.kernel.calls import kernel_call, quiet
 from gondrel.core.kernel.shape import kind_of, placement_of, split_bodies
-from gondrel.core.kernel.step_bodies import BodyMaking, Outlined, ReadBody, raw_bodies
+from gondrel.core.kernel.step_bodies import BodyMaking, Outlined, ReadBody, ordinals_of, raw_bodies
 from gondrel.core.kernel.step_modes import all_off
 from gondrel.core.model.body import BodyKind, Rgba
 from gondrel.core.model.product import Placement
@@ -317,8 +317,8 @@ class _Collector:
     @cached_property
     def ordinals(self) -> dict[int, int]:
         """Place of each record by its identity; made once the first body is handed on."""
-        self.entities = [self.model.Value(i) for i in range(1, self.model.NbEntities() + 1)]
-        return {id(entity): ordinal for ordinal, entity in enumerate(self.entities, 1)}
+        self.entities, found = ordinals_of(self.model)
+        return found
 
     def named_record(self, label: TDF_Label) -> int:
         """Place of the product definition or usage a label came from, 0 without one."""

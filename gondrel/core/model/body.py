@@ -108,6 +108,8 @@ class BodyFacts:
         surfaces: face count by kind of surface.
         tolerance: largest tolerance of any edge or vertex, mm.
         length: summed length of the edges, mm.
+        strip: what its edges and vertices leave open, mm2: twice the tolerance along each edge, and a disc
+            of the tolerance round each vertex; areas that two readers find may differ by it.
     """
 
     volume: float
@@ -122,3 +124,4 @@ class BodyFacts:
     surfaces: tuple[tuple[str, int], ...]
     tolerance: float
     length: float
+    strip: float = 0.0

@@ -23,13 +23,13 @@ _ALIKE = 1e-5
 def unlike_witness(body: Body, facts: BodyFacts) -> str:
     """How a body's area and volume differ from what its file's records say, in words; empty when alike.
 
-    They may differ by a strip as wide as its tolerance along all edges.
+    They may differ by what its edges leave open.
     """
     said = body.heard
     if said is None:
         return ""
     size = math.dist(facts.bbox[:3], facts.bbox[3:])
-    strip = 2 * facts.tolerance * facts.length
+    strip = facts.strip
     told = []
     for name, figure, ours, slack, unit in (
         ("area", said.area, facts.area, strip, "mm2"),

@@ -14,17 +14,22 @@ __all__ = ["Aside", "begin_aside"]
 _PARENT_DEATH = 1
 """PR_SET_PDEATHSIG of Linux: the signal a process gets when its parent ends (prctl(2))."""
 
-_CHUNK = 1 << 20
+_SIZE = 8
 _PULSE = 0.1
 
 
 class Aside:
-    """Work that is being done, and what it has told so far."""
+    """Work that is being done, and what it has told so far.
 
-    def __init__(self, pid: int, pipe: int) -> None:
+    Its parts lie in memory that both processes see, so that the work never waits for them to be read;
+    only their sizes come through the pipe.
+    """
+
+    def __init__(self, pid: int, pipe: int, store: int) -> None:
         self._pid = pid
         self._pipe = pipe
-        self._heard = b""
+        self._store = store
+        self._read = 0
         self._is_over = False
 
     def part(self, pulse: Callable[[], None]) -> bytes | None:
@@ -33,28 +38,23 @@ class Aside:
         Args:
             pulse: called several times a second while waiting; may raise to end the work.
         """
-        size = self._read(8, pulse)
-        return None if size is None else self._read(int.from_bytes(size, "little"), pulse)
-
-    def _read(self, count: int, pulse: Callable[[], None]) -> bytes | None:
-        """So many bytes, None when the work ends before. Raises what the pulse raises."""
-        chunks, missing = [self._heard], count - len(self._heard)
-        while missing > 0 and not self._is_over:
-            try:
-                ready, _, _ = select.select([self._pipe], [], [], _PULSE)
+        if self._is_over:
+            return None
+        try:
+            while not select.select([self._pipe], [], [], _PULSE)[0]:
                 pulse()
-                chunk = os.read(self._pipe, _CHUNK) if ready else b"?"
-            except BaseException:
-                self.end()
-                raise
-            if not chunk:
-                self.end()
-            elif ready:
-                chunks.append(chunk)
-                missing -= len(chunk)
-        whole = b"".join(chunks)
-        self._heard = whole[count:]
-        return whole[:count] if len(whole) >= count else None
+        except BaseException:
+            self.end()
+            raise
+        size = os.read(self._pipe, _SIZE)
+        if len(size) < _SIZE:
+            self.end()
+            return None
+        end, chunks = self._read + int.from_bytes(size, "little"), []
+        while self._read < end:
+            chunks.append(os.pread(self._store, end - self._read, self._read))
+            self._read += len(chunks[-1])
+        return b"".join(chunks)
 
     def end(self) -> None:
         """End the work if it still goes on."""
@@ -62,6 +62,7 @@ class Aside:
             return
         self._is_over = True
         os.close(self._pipe)
+        os.close(self._store)
         try:
             if os.waitpid(self._pid, os.WNOHANG)[0] == 0:
                 os.kill(self._pid, signal.SIGKILL)
@@ -78,18 +79,21 @@ def begin_aside(work: Callable[[], Iterable[bytes]]) -> Aside:
             write anything.
     """
     read, write = os.pipe()
+    store = os.memfd_create("aside", os.MFD_CLOEXEC)
     parent = os.getpid()
     pid = os.fork()
     if pid:
         os.close(write)
-        return Aside(pid, read)
+        return Aside(pid, read, store)
     code = 1
     try:
         os.close(read)
         ctypes.CDLL(None).prctl(_PARENT_DEATH, signal.SIGKILL)
         if os.getppid() == parent:
+            at = 0
             for part in work():
-                _tell(write, len(part).to_bytes(8, "little") + part)
+                at = _keep(store, part, at)
+                os.write(write, len(part).to_bytes(_SIZE, "little"))
             code = 0
     except Exception:
         traceback.print_exc()
@@ -97,7 +101,10 @@ def begin_aside(work: Callable[[], Iterable[bytes]]) -> Aside:
         os._exit(code)
 
 
-def _tell(pipe: int, data: bytes) -> None:
+def _keep(store: int, data: bytes, at: int) -> int:
+    """Write a part at an offset, which both processes share and neither may move; where it ends."""
     view = memoryview(data)
     while view:
-        view = view[os.write(pipe, view) :]
+        written = os.pwrite(store, view, at)
+        view, at = view[written:], at + written
+    return at
