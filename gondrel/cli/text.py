@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from gondrel.core.reports.figures import NOT_MEASURED
 from gondrel.core.reports.findings import changed_figures
 from gondrel.core.reports.other import other_sentences
 
@@ -29,8 +30,28 @@ def inspect_lines(result: dict[str, Any]) -> list[str]:
     ]
     for root in result["roots"]:
         lines += _tree(result, root, 0)
+    lines += _census_lines(result)
     for note in result["notes"]:
         lines.append(f"note: {note['where'] + ': ' if note['where'] else ''}{note['text']}")
+    return lines
+
+
+def _census_lines(result: dict[str, Any]) -> list[str]:
+    """How many records were read, and what remains, by kind."""
+    census = result["census"]
+    if census is None:
+        return []
+    lines = [
+        f"{census['all']:,} {census['noun']}: {census['carried']:,} read, {census['serving']:,} serving "
+        f"them, {census['remainder']:,} in the remainder"
+    ]
+    kinds: dict[str, list[dict[str, Any]]] = {}
+    for rest in result["remainder"]:
+        kinds.setdefault(rest["kind"], []).append(rest)
+    for kind, rests in kinds.items():
+        types = ", ".join(f"{rest['count']} {rest['type']}" for rest in rests[:_SHOWN])
+        more = f" and {len(rests) - _SHOWN} more types" if len(rests) > _SHOWN else ""
+        lines.append(f"  remainder: {kind}: {types}{more}")
     return lines
 
 
@@ -137,9 +158,10 @@ def proof_lines(proof: dict[str, Any]) -> list[str]:
             lines.append(f"      {item['path']}: {item['aspect']}: {change} {item['detail']}".rstrip())
         if len(troubled) > _SHOWN:
             lines.append(f"      and {len(troubled) - _SHOWN} more")
+    off, error = proof["max_deviation"], proof["max_volume_error"]
     lines.append(
-        f"  largest deviation {proof['max_deviation']:.2g} mm, volume error "
-        f"{proof['max_volume_error']:.2g} relative"
+        f"  largest deviation {NOT_MEASURED if off is None else f'{off:.2g} mm'}, "
+        f"volume error {NOT_MEASURED if error is None else f'{error:.2g} relative'}"
     )
     lines += [f"  {sentence}" for sentence in other_sentences(proof.get("other_reader", ()))]
     if proof["unannounced_losses"]:

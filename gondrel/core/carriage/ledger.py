@@ -74,7 +74,8 @@ class Proof:
     Args:
         max_deviation: mm, the largest distance found between received and returned surfaces.
         max_volume_error: relative.
-        max_shift: mm, the largest displacement of an occurrence's origin.
+        max_shift: mm, the largest displacement of an occurrence's origin. Each is None where nothing of it
+            was measured.
         unannounced: losses and alterations that no forecast announced.
         false_alarms: announced losses and alterations that did not happen.
         method: how the deviation was measured and how accurately.
@@ -84,9 +85,9 @@ class Proof:
 
     verdict: str
     ledger: Ledger
-    max_deviation: float
-    max_volume_error: float
-    max_shift: float
+    max_deviation: float | None
+    max_volume_error: float | None
+    max_shift: float | None
     unannounced: tuple[Compared, ...]
     false_alarms: tuple[Item, ...]
     method: str
@@ -99,7 +100,7 @@ def make_ledger(
     compared: list[Compared],
     announced: dict[Key, str] | None,
     units: tuple[str, str],
-    deviation: float,
+    deviation: float | None,
 ) -> Ledger:
     """Sort compared items into cells, marking what was announced."""
     by_thing: dict[str, list[Compared]] = {thing: [] for thing in THINGS}
@@ -121,12 +122,12 @@ def make_ledger(
 
 
 def _figures(
-    thing: str, items: list[Compared], units: tuple[str, str], deviation: float
+    thing: str, items: list[Compared], units: tuple[str, str], deviation: float | None
 ) -> tuple[str, str]:
     if thing == "units":
         return units
     before = sum(c.item.weight for c in items if c.verdict != "added")
     after = sum(c.after_weight for c in items)
     if thing == "geometry" and items:
-        return str(before), f"{deviation:.4f} mm"
+        return str(before), "not measured" if deviation is None else f"{deviation:.4f} mm"
     return str(before), str(after)

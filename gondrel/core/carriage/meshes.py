@@ -10,10 +10,11 @@ from gondrel.core.carriage.inventory import Item, inventory
 from gondrel.core.carriage.ledger import Compared, Ledger, Proof
 from gondrel.core.carriage.proof import finish_proof
 from gondrel.core.model.body import Body, BodyKind, Rgba
+from gondrel.core.model.carries import Carries
 from gondrel.core.model.product import Product
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["MeshTarget", "Meshed", "foresee_meshes", "prove_meshes"]
+__all__ = ["MeshFigures", "MeshTarget", "Meshed", "foresee_meshes", "prove_meshes"]
 
 _NO_PLACE = "a mesh file has no place for it"
 
@@ -40,13 +41,14 @@ class Meshed:
     """One body as it was written, and what came back of it.
 
     Args:
-        body: id in the model; deviation: how far its facets lie off its surfaces, mm.
+        body: id in the model; deviation: how far its facets lie off its surfaces, mm; None for a body that
+            is a mesh itself, which has no surfaces to lie off.
         name, colour, layers: as written; is_back: whether its facets were found in what was read back;
             back_name, back_colours (labels), back_layers: as read back.
     """
 
     body: str
-    deviation: float
+    deviation: float | None
     name: str = ""
     colour: Rgba | None = None
     is_back: bool = False
@@ -69,6 +71,8 @@ def foresee_meshes(model: Model, target: MeshTarget, deviations: Mapping[str, fl
 
 def _fate(model: Model, target: MeshTarget, deviations: Mapping[str, float], item: Item) -> tuple[str, str]:
     bodies = {body.id: (product, body) for product, body in model.bodies()}
+    if item.thing == "remainder":
+        return "lost", Carries(frozenset()).why_not("remainder")
     if item.thing == "units":
         return "lost", f"{target.title} says no unit; its numbers are in {target.unit}"
     if item.subject in bodies:
@@ -119,7 +123,22 @@ def _is_overruled(model: Model, product: Product) -> bool:
     return any(o.colour is not None and o.product == product.id for _, o in model.occurrences())
 
 
-def prove_meshes(model: Model, forecast: Forecast, meshed: list[Meshed], target: MeshTarget) -> Proof:
+@dataclass(frozen=True, slots=True)
+class MeshFigures:
+    """The worst figures measured on the triangles read back.
+
+    Args:
+        volume_error: of closed bodies, against their exact volumes, relative; shift: of the middle of the
+            skin of a body against where it was written, mm. None where nothing was measured.
+    """
+
+    volume_error: float | None = None
+    shift: float | None = None
+
+
+def prove_meshes(
+    model: Model, forecast: Forecast, meshed: list[Meshed], target: MeshTarget, measured: MeshFigures
+) -> Proof:
     """The proof item by item, from what was read back.
 
     Args:
@@ -129,12 +148,12 @@ def prove_meshes(model: Model, forecast: Forecast, meshed: list[Meshed], target:
     for each in meshed:
         found.setdefault(each.body, []).append(each)
     compared = [_compared(model, target, item, found) for item in inventory(model).values()]
-    worst = max((m.deviation for m in meshed), default=0.0)
+    worst = max((m.deviation for m in meshed if m.deviation is not None), default=None)
     figures = Proof(
-        verdict="", ledger=Ledger(()), max_deviation=worst, max_volume_error=0.0, max_shift=0.0,
-        unannounced=(), false_alarms=(),
-        method="middles of facets and of their edges measured from the faces they stand for; "
-        "area, extent and number of the facets read back compared with those written",
+        verdict="", ledger=Ledger(()), max_deviation=worst,
+        max_volume_error=measured.volume_error, max_shift=measured.shift, unannounced=(), false_alarms=(),
+        method="middles of facets and of their edges measured from the faces they stand for; volume, area, "
+        "extent and number of the facets read back compared with those of the bodies and as written",
     )  # fmt: skip
     return finish_proof(compared, forecast, figures, units=(model.units.key, "none"))
 
@@ -163,9 +182,9 @@ def _compared_body(
             item, "carried" if same else "altered", "part of one mesh" if merged else "mesh", "", 1
         )
     if item.aspect == "shape":
-        off = max(p.deviation for p in pieces)
+        off = max((p.deviation for p in pieces if p.deviation is not None), default=None)
         verdict = "carried" if body.kind is BodyKind.MESH else "altered"
-        return Compared(item, verdict, f"within {off:.2g} mm", "triangles", 1)
+        return Compared(item, verdict, "" if off is None else f"within {off:.2g} mm", "triangles", 1)
     if item.thing not in target.things:
         return Compared(item, "lost", "", "the file has none")
     if item.aspect == "body name":

@@ -35,9 +35,9 @@ class _Sides:
     matching: Matching
     limits: Limits
     measure: Measure
-    deviation: float = 0.0
-    volume_error: float = 0.0
-    shift: float = 0.0
+    deviation: float | None = None
+    volume_error: float | None = None
+    shift: float | None = None
     bodies: dict[str, tuple[Product, Body]] = field(default_factory=dict)
     uses: dict[str, tuple[Product, Occurrence]] = field(default_factory=dict)
 
@@ -163,11 +163,38 @@ def _compare(sides: _Sides, item: Item) -> Compared:
         after = sides.returned.units.key
         verdict = "carried" if after == item.text else "altered"
         return Compared(item, verdict, after, after_weight=1)
+    if item.thing == "remainder":
+        return _compare_rest(sides, item)
     if item.subject in sides.meant.by_id:
         return _compare_product(sides, item)
     if item.subject in sides.bodies:
         return _compare_body(sides, item)
     return _compare_use(sides, item)
+
+
+def _rest(model: Model) -> dict[str, int]:
+    """How many records of each kind and type stand in the remainder of a model's file."""
+    census = model.provenance.census if model.provenance is not None else None
+    return {f"{r.kind}: {r.type}": r.count for r in census.rest} if census is not None else {}
+
+
+def _compare_rest(sides: _Sides, item: Item) -> Compared:
+    after = _rest(sides.returned).get(item.aspect, 0)
+    if not after:
+        return _lost(item, "nothing of it came back")
+    verdict = "carried" if after >= item.weight else "altered"
+    return Compared(item, verdict, str(after), "", after)
+
+
+def _added_rest(sides: _Sides) -> Iterator[Compared]:
+    """Records that no thing covers, and that were not there or fewer."""
+    before = _rest(sides.meant)
+    for aspect, count in _rest(sides.returned).items():
+        more = count - before.get(aspect, 0)
+        if more > 0:
+            kind, _, type_ = aspect.rpartition(": ")
+            item = Item("remainder", _RETURNED, aspect, kind, "", more)
+            yield Compared(item, "added", f"{more} {type_}", "not in the model sent", more)
 
 
 def _lost(item: Item, detail: str) -> Compared:
@@ -275,8 +302,9 @@ def _compare_shape(sides: _Sides, item: Item, ours: Body, theirs: Body, ids: tup
     if a is None or b is None:
         return Compared(item, "unproved", "", "the body could not be measured", 0, ids)
     deviation = 0.0 if ours.blob == theirs.blob else sides.measure(ours.blob, theirs.blob).value
-    sides.volume_error = max(sides.volume_error, unlike(a.volume, b.volume))
-    sides.deviation = max(sides.deviation, deviation)
+    if a.volume or b.volume:
+        sides.volume_error = max(sides.volume_error or 0.0, unlike(a.volume, b.volume))
+    sides.deviation = max(sides.deviation or 0.0, deviation)
     reasons = shape_changes(a, b, deviation, sides.limits)
     text = f"within {deviation:.2g} mm"
     unheard = [b.heard for b in (ours, theirs) if b.heard is not None and not b.heard.agrees]
@@ -313,7 +341,7 @@ def _compare_place(
     a, b = (np.asarray(o.placement).reshape(4, 4) for o in (ours, theirs))
     shift = float(np.linalg.norm(a[:3, 3] - b[:3, 3]))
     turn = float(np.abs(a[:3, :3] - b[:3, :3]).max())
-    sides.shift = max(sides.shift, shift)
+    sides.shift = max(sides.shift or 0.0, shift)
     reasons = []
     if shift > sides.limits.shift:
         reasons.append(f"moved by {shift:.4g} mm")
@@ -359,6 +387,7 @@ def _added(sides: _Sides) -> Iterator[Compared]:
         item = Item("bodies", body.id, "added body", f"{product.label} / {body.name}", "", 1, ids)
         yield Compared(item, "added", body.kind.value, "not in the model sent", 1, (product.id,))
     yield from _added_properties(sides)
+    yield from _added_rest(sides)
 
 
 def _added_properties(sides: _Sides) -> Iterator[Compared]:

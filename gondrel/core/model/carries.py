@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-__all__ = ["THINGS", "Carries", "Fated"]
+__all__ = ["READ", "THINGS", "Carries", "Fated"]
 
 Fated = tuple[tuple[str, str, str], tuple[str, str] | tuple[str, str, int]]
 """What a format foresees of an item: its key; its fate and why; and how many things come back beside
@@ -12,9 +12,15 @@ it, such as the other pieces of a body or copies of a shared part, where there a
 
 THINGS = (
     "bodies", "geometry", "units", "structure", "placement", "names", "numbers", "revisions",
-    "colours", "layers", "materials", "metadata", "validation",
+    "colours", "layers", "materials", "metadata", "validation", "remainder",
 )  # fmt: skip
-"""The carried things, in the order of the ledger (words of the command line contract)."""
+"""The things of the ledger in its order (words of the command line contract). The remainder is what a
+file holds besides, which no target gets."""
+
+READ = THINGS[:-1]
+"""The things that are read into a model, so that a target may hold them."""
+
+_NOT_READ = "it is not read into the model, so nothing can be written of it"
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,4 +45,4 @@ class Carries:
 
     def why_not(self, thing: str) -> str:
         """Why a thing is not held, empty when it is or no reason is given."""
-        return dict(self.reasons).get(thing, "")
+        return _NOT_READ if thing == "remainder" else dict(self.reasons).get(thing, "")

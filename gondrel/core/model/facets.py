@@ -186,6 +186,23 @@ class Facets:
             length=float(lengths.sum()),
         )  # fmt: skip
 
+    @property
+    def enclosed(self) -> float:
+        """Volume inside, mm3, where the triangles close; summed as cones over the middle of the corners.
+
+        Source: divergence theorem.
+        """
+        corners = self.points[self.triangles] - self.points.mean(axis=0)
+        return float(np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])).sum() / 6)
+
+    @property
+    def middle(self) -> Floats:
+        """The centroid of the skin, (3,) mm."""
+        middles = self.points[self.triangles].mean(axis=1)
+        return np.asarray(
+            (middles * self.areas[:, None]).sum(axis=0) / max(float(self.areas.sum()), 1e-300)
+        )
+
     def creases(self) -> Ints:
         """(k, 2) int32: edges to be drawn: open ones, and those where the surface bends by 30 degrees."""
         pairs, which, _ = self.edges()

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from gondrel.core.model.census import Census
+
 __all__ = ["FileFacts", "Note", "Provenance", "Writer"]
 
 
@@ -82,6 +84,7 @@ class Provenance:
 
     Args:
         files: path and hash of every further file it was read from.
+        census: what became of the records of these files, None where it was not taken.
     """
 
     file: FileFacts
@@ -89,3 +92,4 @@ class Provenance:
     settings: tuple[tuple[str, str], ...] = ()
     received: str = ""
     files: tuple[tuple[str, str], ...] = ()
+    census: Census | None = None

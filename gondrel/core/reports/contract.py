@@ -15,6 +15,7 @@ from gondrel.core.model.provenance import FileFacts
 from gondrel.core.model.snapshot import Model
 
 __all__ = [
+    "census_object",
     "check_object",
     "counts_object",
     "file_object",
@@ -146,8 +147,28 @@ def inspect_object(model: Model, facts: Mapping[str, BodyFacts]) -> Json:
             "placed_bbox": box,
             "levels": model.depth,
         },
+        **census_object(model),
         "missing_files": list(model.provenance.file.missing_files),
         "notes": [{"code": n.code, "text": n.text, "where": n.where} for n in model.notes],
+    }
+
+
+def census_object(model: Model) -> Json:
+    """What became of the records of a model's file; null where it was not taken."""
+    census = model.provenance.census if model.provenance is not None else None
+    if census is None:
+        return {"census": None, "remainder": None}
+    return {
+        "census": {
+            "carried": census.carried,
+            "serving": census.serving,
+            "remainder": census.remainder,
+            "all": census.all,
+            "noun": census.noun,
+        },
+        "remainder": [
+            {"kind": r.kind, "type": r.type, "count": r.count, "where": list(r.where)} for r in census.rest
+        ],
     }
 
 

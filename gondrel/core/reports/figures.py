@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 __all__ = ["Figures", "count_of", "relative", "size_of_file"]
 
+NOT_MEASURED = "not measured"
 _INCH = 25.4
 
 
@@ -39,11 +40,13 @@ class Figures:
             return f"{mm / _INCH:,.{self.decimals + 1}f} in"
         return f"{mm:,.{self.decimals}f} mm"
 
-    def deviation(self, mm: float) -> str:
+    def deviation(self, mm: float | None) -> str:
         """A small distance, with as many places as it needs to be told from zero.
 
         Below a millionth of a millimetre nothing is told apart; that is what measuring is good for.
         """
+        if mm is None:
+            return NOT_MEASURED
         value, unit = (mm / _INCH, "in") if self.is_inch else (mm, "mm")
         if abs(mm) < 1e-6:
             return f"0 {unit}" if mm == 0 else "below 1 nm"
@@ -93,8 +96,10 @@ def _digits(value: float) -> str:
     return f"{value:,.{min(places, 6)}f}"
 
 
-def relative(value: float) -> str:
+def relative(value: float | None) -> str:
     """A relative error."""
+    if value is None:
+        return NOT_MEASURED
     return "0" if value == 0 else f"{value:.1e}"
 
 

@@ -10,6 +10,7 @@ from gondrel.core.errors import InputError
 from gondrel.core.model.findings import MendWish
 from gondrel.core.model.notes import with_measured_notes
 from gondrel.core.reports.contract import (
+    census_object,
     check_object,
     counts_object,
     forecast_list,
@@ -62,7 +63,8 @@ def send_command(
     model = receive_by(path, store, received, progress=progress.part(0.0, 0.3))
     forecast = forecast_for(model, kind, chosen, store)
     if forecast_only:
-        return {"forecast": forecast_list(forecast), "remarks": list(forecast.remarks)}
+        told = {"forecast": forecast_list(forecast), "remarks": list(forecast.remarks)}
+        return {**told, **census_object(model)}
     if Path(out).resolve() == Path(path).resolve():
         raise InputError("the file to send must not be the file received", file=out)
     sent = send(model, out, kind, chosen, store, progress=progress.part(0.3, 1.0))
@@ -71,6 +73,7 @@ def send_command(
         "forecast": forecast_list(sent.forecast),
         "remarks": list(sent.forecast.remarks),
         "proof": proof_object(sent.proof),
+        **census_object(model),
     }
 
 
@@ -144,4 +147,5 @@ def mend_command(
 
 def prove_command(meant: str, returned: str, store: str, *, progress: Progress = SILENT) -> dict[str, Any]:
     """The object of ``gondrel prove``. Raises InputError, KernelError."""
-    return proof_object(prove_files(meant, returned, store, progress=progress))
+    proof, model, back = prove_files(meant, returned, store, progress=progress)
+    return {**proof_object(proof), **census_object(model), "returned": census_object(back)}

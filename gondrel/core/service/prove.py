@@ -24,16 +24,18 @@ __all__ = ["prove_against", "prove_files"]
 
 def prove_files(
     meant_path: str, returned_path: str, store_folder: str, *, progress: Progress = SILENT
-) -> Proof:
+) -> tuple[Proof, Model, Model]:
     """Read two files raw and compare the second with the first.
+
+    Returns: the proof, and both models.
 
     Raises:
         InputError: when one of them can't be read.
     """
     meant = receive(meant_path, store_folder, progress=progress.part(0.0, 0.3))
     facts = measure_all(meant.blobs(), store_folder, progress=progress.part(0.3, 0.4))
-    _, proof, _ = prove_against(meant, facts, returned_path, store_folder, None, progress.part(0.4, 1.0))
-    return proof
+    back, proof, _ = prove_against(meant, facts, returned_path, store_folder, None, progress.part(0.4, 1.0))
+    return proof, meant, back
 
 
 def prove_against(

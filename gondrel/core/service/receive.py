@@ -16,7 +16,7 @@ from gondrel.core.kernel.derive import detail_of, facts_of, field_of, mesh_of
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.detail import BodyDetail
 from gondrel.core.model.doubts import card_doubts
-from gondrel.core.model.provenance import FileFacts, Provenance
+from gondrel.core.model.provenance import FileFacts
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
@@ -70,7 +70,8 @@ def receive(
     assert model.provenance is not None
     names = [text for p in model.products for text in (p.name, p.number)]
     doubts = tuple(n for n in card_doubts(model.provenance.file, names) if n.code != "files-missing")
-    provenance = Provenance(
+    provenance = replace(
+        model.provenance,
         file=_with_doubts(model.provenance.file, known),
         sha256=sha256_of(path),
         settings=settings.told(),

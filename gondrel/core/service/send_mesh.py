@@ -7,21 +7,22 @@ import math
 import os
 import shutil
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
 
 from gondrel.core.carriage.forecast import Forecast
-from gondrel.core.carriage.meshes import Meshed, MeshTarget, foresee_meshes, prove_meshes
+from gondrel.core.carriage.meshes import Meshed, MeshFigures, MeshTarget, foresee_meshes, prove_meshes
 from gondrel.core.errors import CannotExpress, WriteFailed
 from gondrel.core.formats.base import Format, Target
 from gondrel.core.formats.meshes import Piece
 from gondrel.core.formats.settings import ReceiveSettings, SendSettings
 from gondrel.core.kernel.tessellate import mesh_body
-from gondrel.core.model.body import Body, BodyKind, Rgba
+from gondrel.core.model.body import Body, BodyFacts, BodyKind, Rgba
 from gondrel.core.model.facets import Facets
+from gondrel.core.model.limits import unlike
 from gondrel.core.model.product import IDENTITY, Product
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -41,7 +42,7 @@ class _Placed:
 
     body: str
     piece: Piece
-    deviation: float
+    deviation: float | None
 
 
 def _mesh_target(form: Format, target: Target, settings: SendSettings) -> MeshTarget:
@@ -105,7 +106,8 @@ def _pieces(model: Model, store: BlobStore, settings: SendSettings) -> Iterator[
             facets, off = _meshed(store, body, settings)
             if place.placement is not IDENTITY:
                 facets = facets.moved(place.placement)
-            yield _Placed(body.id, _piece(product, body, facets, colours[place.path]), off)
+            measured = None if body.kind is BodyKind.MESH else off
+            yield _Placed(body.id, _piece(product, body, facets, colours[place.path]), measured)
 
 
 def _piece(product: Product, body: Body, facets: Facets, over: Rgba | None) -> Piece:
@@ -131,7 +133,8 @@ def send_meshes(
         CannotExpress: when there is nothing with a surface. OutputError: when it can't be written.
     """
     store = BlobStore(Path(store_folder))
-    forecast = forecast_meshes(model, form, target, settings, store, progress.part(0.0, 0.4))
+    exact = measure_all(model.blobs(), store_folder, progress=progress.part(0.0, 0.1))
+    forecast = forecast_meshes(model, form, target, settings, store, progress.part(0.1, 0.4))
     mesh_target = _mesh_target(form, target, settings)
     models = dict(_files(model, Path(out))) if mesh_target.each else {Path(out).name: model}
     folder = Path(out).resolve().parent
@@ -141,6 +144,7 @@ def send_meshes(
         raise WriteFailed(f"can't be written: {error.strerror}", file=out) from error
     try:
         meshed: list[Meshed] = []
+        figures: list[MeshFigures] = []
         first: Model | None = None
         sizes: dict[str, int] = {}
         written = 0
@@ -156,9 +160,10 @@ def send_meshes(
             progress.at(0.6, f"Reading {name} back")
             returned = receive(str(scratch / name), store_folder, ReceiveSettings(unit=settings.unit.key))
             meshed += _found(pieces, returned, store, merges=mesh_target.merges)
+            figures.append(_measured(part, exact, pieces, returned, store))
             first = first or returned
         assert first is not None
-        proof = prove_meshes(model, forecast, meshed, mesh_target)
+        proof = prove_meshes(model, forecast, meshed, mesh_target, _worst(figures))
         told = f"facets: {written:,} written, all bodies looked for in what was read back"
         proof = replace(proof, witness=(told,))
         for file in sizes:
@@ -204,6 +209,33 @@ def _found(pieces: list[_Placed], returned: Model, store: BlobStore, *, merges: 
         )
         for p, body, facets in zip(pieces, bodies, back, strict=True)
     ]  # fmt: skip
+
+
+def _measured(
+    model: Model, exact: Mapping[str, BodyFacts], pieces: list[_Placed], returned: Model, store: BlobStore
+) -> MeshFigures:
+    """Volume and place of what was read back: piece by piece where pieces stay apart, else of the whole."""
+    back = [Facets.from_bytes(store.get(body.blob)) for _, body in returned.bodies()]
+    groups = [[p] for p in pieces]
+    if len(back) != len(pieces):
+        groups, back = [pieces], [Facets.joined(back)]
+    bodies = {body.id: body for _, body in model.bodies()}
+    errors, shifts = [], []
+    for group, facets in zip(groups, back, strict=True):
+        held = [bodies[p.body] for p in group]
+        if all(body.kind is BodyKind.SOLID and body.blob in exact for body in held):
+            volume = sum(exact[body.blob].volume for body in held)
+            errors.append(unlike(volume, facets.enclosed))
+        written = Facets.joined([p.piece.facets for p in group])
+        if len(facets.triangles) and len(written.triangles):
+            shifts.append(float(np.linalg.norm(facets.middle - written.middle)))
+    return MeshFigures(max(errors, default=None), max(shifts, default=None))
+
+
+def _worst(figures: list[MeshFigures]) -> MeshFigures:
+    errors = [f.volume_error for f in figures if f.volume_error is not None]
+    shifts = [f.shift for f in figures if f.shift is not None]
+    return MeshFigures(max(errors, default=None), max(shifts, default=None))
 
 
 def _labels(body: Body) -> frozenset[str]:

@@ -23,6 +23,7 @@ TITLES = {
     "materials": "Materials",
     "metadata": "Metadata",
     "validation": "Figures",
+    "remainder": "Remainder",
 }
 """How each thing is headed on screen. Validation properties are figures to an engineer."""
 

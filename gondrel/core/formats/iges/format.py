@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from gondrel.core.formats.base import Format, Target
-from gondrel.core.model.carries import THINGS, Carries
+from gondrel.core.model.carries import READ, Carries
 
 __all__ = ["FORMAT"]
 
 _CARRIES = Carries(
-    things=frozenset(THINGS) - {"validation"},
+    things=frozenset(READ) - {"validation"},
     reasons=(("validation", "IGES has no validation figures; the proof compares the shape itself"),),
     metadata_kinds=frozenset(("text", "integer", "real", "boolean")),
     assembly_colours=True,

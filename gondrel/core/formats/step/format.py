@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gondrel.core.formats.base import Format, Target
-from gondrel.core.model.carries import THINGS, Carries
+from gondrel.core.model.carries import READ, Carries
 
 __all__ = ["FORMAT"]
 
@@ -11,16 +11,16 @@ _EDITION_1 = "AP203 edition 1 has no place for it"
 _NOT_IN_203 = ("colours", "layers", "materials", "metadata", "validation")
 
 _AP203 = Carries(
-    things=frozenset(THINGS) - frozenset(_NOT_IN_203),
+    things=frozenset(READ) - frozenset(_NOT_IN_203),
     reasons=tuple((thing, f"{_EDITION_1} (ISO 10303-203:1994)") for thing in _NOT_IN_203),
 )
 _AP214 = Carries(
-    things=frozenset(THINGS),
+    things=frozenset(READ),
     metadata_kinds=frozenset(("text", "integer", "real")),
     occurrence_metadata=True,
 )
 _AP242 = Carries(
-    things=frozenset(THINGS),
+    things=frozenset(READ),
     metadata_kinds=frozenset(("text", "integer", "real", "boolean")),
     occurrence_metadata=True,
 )

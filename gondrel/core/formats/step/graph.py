@@ -81,11 +81,16 @@ class UseFacts:
 
 @dataclass(slots=True)
 class Graph:
-    """Product definitions and usages by record number."""
+    """Product definitions and usages by record number.
+
+    Args:
+        taken: numbers of the records of properties that were read.
+    """
 
     products: dict[int, ProductFacts] = field(default_factory=dict)
     uses: dict[int, UseFacts] = field(default_factory=dict)
     unread_properties: int = 0
+    taken: set[int] = field(default_factory=set)
 
 
 def read_graph(records: Records) -> Graph:
@@ -145,15 +150,15 @@ def _product(records: Records, definition: Record) -> ProductFacts:
 
 
 def _read_properties(records: Records, graph: Graph) -> None:
-    used: defaultdict[int, list[int]] = defaultdict(list)
+    used: defaultdict[int, list[tuple[int, int]]] = defaultdict(list)
     for link in records.of("PROPERTY_DEFINITION_REPRESENTATION"):
-        used[link.ref(0)].append(link.ref(1))
+        used[link.ref(0)].append((link.number, link.ref(1)))
     for prop in records.of("PROPERTY_DEFINITION"):
-        number = prop.number
-        for target in used.get(number, ()):
+        for link_number, target in used.get(prop.number, ()):
             representation = records.get(target)
-            if representation is not None:
-                _read_property(records, graph, prop, representation)
+            taken = _read_property(records, graph, prop, representation) if representation else []
+            if taken:
+                graph.taken.update((link_number, prop.number, target, *taken))
 
 
 def _owner(records: Records, graph: Graph, number: int) -> tuple[int, bool]:
@@ -174,63 +179,82 @@ def _owner(records: Records, graph: Graph, number: int) -> tuple[int, bool]:
     return 0, whole
 
 
-def _read_property(records: Records, graph: Graph, prop: Record, rep: Record) -> None:
+def _read_property(records: Records, graph: Graph, prop: Record, rep: Record) -> list[int]:
+    """Read a property; the numbers of the items of its representation that were taken."""
     owner, whole = _owner(records, graph, prop.ref(2))
     if not owner:
-        return
+        return []
     name = prop.text(0)
     items = [item for n in rep.refs(1) if (item := records.get(n)) is not None]
     facts = graph.products.get(owner)
     if name.lower() == _GEOMETRIC and facts is not None:
-        _read_geometric(records, facts, rep, items, whole)
-    elif name.lower() == _ASSEMBLY and facts is not None:
-        for item in items:
-            value = measure_value(item.parameters[1]) if len(item.parameters) > 1 else None
-            if "children" in item.text(0) and value is not None:
-                facts.occurrences = int(value)
-    elif name.lower() == _MATERIAL and facts is not None:
-        _read_material(records, facts, prop, items)
-    elif name.lower() not in _OWN_USE and whole:
-        target = facts or graph.uses[owner]
-        read = [m for item in items if (m := _metadatum(name, item, len(items))) is not None]
-        target.metadata.extend(read)
-        graph.unread_properties += len(items) - len(read)
+        return _read_geometric(records, facts, rep, items, whole)
+    if name.lower() == _ASSEMBLY and facts is not None:
+        return _read_assembly(facts, items)
+    if name.lower() == _MATERIAL and facts is not None:
+        return _read_material(records, facts, prop, items)
+    if name.lower() in _OWN_USE or not whole:
+        return []
+    target = facts or graph.uses[owner]
+    read = [(item, m) for item in items if (m := _metadatum(name, item, len(items))) is not None]
+    target.metadata.extend(datum for _, datum in read)
+    graph.unread_properties += len(items) - len(read)
+    return [item.number for item, _ in read]
+
+
+def _read_assembly(facts: ProductFacts, items: list[Record]) -> list[int]:
+    taken = []
+    for item in items:
+        value = measure_value(item.parameters[1]) if len(item.parameters) > 1 else None
+        if "children" in item.text(0) and value is not None:
+            facts.occurrences = int(value)
+            taken.append(item.number)
+    return taken
 
 
 def _read_geometric(
     records: Records, facts: ProductFacts, rep: Record, items: list[Record], whole: bool
-) -> None:
+) -> list[int]:
+    taken = []
     for item in items:
         if item.keyword == "CARTESIAN_POINT":
             in_mm = context_unit(records, rep.ref(2)) or 1.0
             values = item.parameters[1]
-            if whole and isinstance(values, tuple) and len(values) == 3:
-                x, y, z = (in_mm * (measure_value(v) or 0.0) for v in values)
-                facts.centroid = (x, y, z)
+            if isinstance(values, tuple) and len(values) == 3:
+                taken.append(item.number)
+                if whole:
+                    x, y, z = (in_mm * (measure_value(v) or 0.0) for v in values)
+                    facts.centroid = (x, y, z)
             continue
         if len(item.parameters) < 3 or not isinstance(measure := item.parameters[1], Typed):
             continue
         value, scale = measure_value(measure), unit_factor(records, item.ref(2))
-        if value is None or scale is None:
+        if value is None or scale is None or measure.name not in ("VOLUME_MEASURE", "AREA_MEASURE"):
             continue
+        taken.append(item.number)
         if measure.name == "VOLUME_MEASURE":
             if whole:
                 facts.volume = value * scale
             else:
                 facts.validated_bodies += 1
-        elif measure.name == "AREA_MEASURE" and whole:
+        elif whole:
             facts.area = value * scale
+    return taken
 
 
-def _read_material(records: Records, facts: ProductFacts, prop: Record, items: list[Record]) -> None:
+def _read_material(records: Records, facts: ProductFacts, prop: Record, items: list[Record]) -> list[int]:
+    taken = []
     for item in items:
         if item.keyword == "DESCRIPTIVE_REPRESENTATION_ITEM":
             if "name" in prop.text(1).lower() or not facts.material:
                 facts.material, facts.material_description = item.text(0), item.text(1)
+                taken.append(item.number)
         elif len(item.parameters) > 2 and "density" in item.text(0).lower():
             value = measure_value(item.parameters[1])
             if value is not None:
                 facts.density = value * _density_scale(records, item.ref(2))
+                taken.append(item.number)
+    return taken
 
 
 def _density_scale(records: Records, unit: int) -> float:

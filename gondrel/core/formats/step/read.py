@@ -12,13 +12,12 @@ from typing import Any
 
 from gondrel.core.errors import InputError, MalformedFile
 from gondrel.core.formats.step.alone import item_making
-from gondrel.core.formats.step.card import (
-    card_of,
-    check_complete,
-)
+from gondrel.core.formats.step.card import card_of, check_complete
+from gondrel.core.formats.step.census import census_of
 from gondrel.core.formats.step.external import external_files, find_file
 from gondrel.core.formats.step.graph import read_graph
 from gondrel.core.formats.step.join import Builder, unmade_notes
+from gondrel.core.formats.step.links import links_of
 from gondrel.core.formats.step.records import Records, open_records
 from gondrel.core.formats.step.units import length_units
 from gondrel.core.formats.step.witness import Hearing
@@ -27,6 +26,7 @@ from gondrel.core.kernel.step_in import (
     Transferred,
     read_step,
 )
+from gondrel.core.model.census import Census, merged
 from gondrel.core.model.graft import graft
 from gondrel.core.model.provenance import Note, Provenance
 from gondrel.core.model.receiving import AS_SENT, ReceiveSettings
@@ -90,17 +90,18 @@ def _read(
     witness = Hearing(absolute, progress.part(0.0, 0.85))
     try:
         transferred = _transfer(absolute, store, witness, progress.part(0.0, 0.85))
-        index, card, dangling = witness.rest()
+        rest = witness.rest()
     finally:
         witness.close()
     progress.at(0.85, "Reading the file's own records")
-    with open_records(absolute, index) as records:
+    with open_records(absolute, rest.index) as records:
         check_complete(records)
-        card = card or card_of(records)
+        card = rest.card or card_of(records)
         graph = read_graph(records)
-        dangling = records.dangling() if dangling is None else dangling
+        dangling = records.dangling() if rest.dangling is None else rest.dangling
         builder = Builder(records, graph, transferred, item_making(records, store, witness, progress))
         model = builder.build()
+        census = census_of(records, rest.links or links_of(records), builder, model)
         notes = [*card.notes, *_dangling_notes(dangling), *builder.notes]
         notes += unmade_notes(records, builder)
         if not any(True for _ in model.bodies()) and not builder.has_structure:
@@ -109,7 +110,9 @@ def _read(
         known = builder.by_record
         wanted = {known[n]: name for n, name in external_files(records).items() if n in known}
     model = replace(model, units=units.most_common(1)[0][0] if units else MILLIMETRE)
-    model, files, more = _with_files(model, wanted, absolute, store, search, above, progress.part(0.9, 1.0))
+    model, files, more, others = _with_files(
+        model, wanted, absolute, store, search, above, progress.part(0.9, 1.0)
+    )
     missing = tuple(dict.fromkeys(p.missing_file for p in model.products if p.missing_file))
     resolved = {i for i in wanted if i in model.by_id and not model.product(i).missing_file}
     labels = {model.product(i).label for i in wanted if i in model.by_id}
@@ -120,7 +123,9 @@ def _read(
             more.append(Note("file-missing", text, product.label))
     return replace(
         model,
-        provenance=Provenance(replace(card, missing_files=missing), "", files=files),
+        provenance=Provenance(
+            replace(card, missing_files=missing), "", files=files, census=merged((census, *others))
+        ),
         notes=(*notes, *more),
     )
 
@@ -138,10 +143,12 @@ def _with_files(
     search: tuple[str, ...],
     above: tuple[str, ...],
     progress: Progress,
-) -> tuple[Model, tuple[tuple[str, str], ...], list[Note]]:
-    """The model with the files it refers to in place: the model, the files used, and what to tell."""
+) -> tuple[Model, tuple[tuple[str, str], ...], list[Note], list[Census | None]]:
+    """The model with the files it refers to in place: the model, the files used, what to tell, and the
+    censuses of those files."""
     used: dict[str, None] = {}
     notes: list[Note] = []
+    censuses: list[Census | None] = []
     placed: dict[Path, str] = {}
     for product_id, name in wanted.items():
         if product_id not in model.by_id:
@@ -167,8 +174,9 @@ def _with_files(
         used[str(found)] = None
         if other.provenance is not None:
             used.update(dict.fromkeys(p for p, _ in other.provenance.files))
+            censuses.append(other.provenance.census)
         notes += [n for n in other.notes if n.code != "file-missing"]
-    return model, tuple((p, "") for p in used), notes
+    return model, tuple((p, "") for p in used), notes, censuses
 
 
 def _shared(model: Model, product_id: str, other: str) -> Model:

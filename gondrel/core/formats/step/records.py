@@ -18,6 +18,9 @@ from functools import cached_property
 from itertools import islice
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
+
 from gondrel.core.errors import InputError, MalformedFile
 from gondrel.core.formats.step.tokens import (
     HEADER_RECORD,
@@ -269,6 +272,25 @@ class Records:
             except ValueError:
                 continue
         return found
+
+    def columns(self) -> tuple[NDArray[np.int64], NDArray[np.int64], bytes]:
+        """The number of every record, where it starts in the text that follows, and the text."""
+        numbers = np.frombuffer(self._numbers, np.uint64).astype(np.int64)
+        starts = np.frombuffer(self._starts, np.uint64).astype(np.int64)
+        return numbers, starts - self._data_start, self._buffer[self._data_start : self._tail]
+
+    def keywords(self) -> tuple[list[str], NDArray[np.int64]]:
+        """Every keyword there is, and for each record which of them it has; a complex record has that of
+        all its parts, joined by a plus."""
+        names: dict[str, int] = {}
+        which = np.full(len(self), -1, np.int64)
+        for kind, ordinals in self._kinds.items():
+            if kind:
+                code = names.setdefault(kind.decode("ascii").upper(), len(names))
+                which[np.frombuffer(ordinals, np.uint64).astype(np.int64) - 1] = code
+        for ordinal, record in zip(self._kinds.get(b"", ()), self._complex, strict=True):
+            which[ordinal - 1] = names.setdefault("+".join(record.parts), len(names))
+        return list(names), which
 
     def extent(self) -> float:
         """The largest extent of the cartesian points along an axis, in the file's own numbers.

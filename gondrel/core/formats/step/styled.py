@@ -1,18 +1,54 @@
 """Colours of single items from the records of a STEP file.
 
-Source: ISO 10303-46 (styled_item, presentation_style_assignment, colour_rgb).
+Source: ISO 10303-46 (styled_item, presentation_style_assignment, surface_style_usage, colour_rgb,
+pre_defined_colour and its names).
 """
 
 from __future__ import annotations
 
-from gondrel.core.formats.step.records import Records
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.tokens import Parameter, Reference
 from gondrel.core.formats.step.units import measure_value
 from gondrel.core.model.body import Rgba
 
-__all__ = ["styled_colours"]
+__all__ = ["StylePart", "item_of", "parts_of_style", "same_colour", "styled_colours"]
 
 _DEEPEST = 12
+_SAME = 1.5 / 255
+_NAMED = {
+    "red": (1.0, 0.0, 0.0), "green": (0.0, 1.0, 0.0), "blue": (0.0, 0.0, 1.0), "yellow": (1.0, 1.0, 0.0),
+    "magenta": (1.0, 0.0, 1.0), "cyan": (0.0, 1.0, 1.0), "black": (0.0, 0.0, 0.0), "white": (1.0, 1.0, 1.0),
+}  # fmt: skip
+_COLOURED = ("SURFACE_STYLE_FILL_AREA", "SURFACE_STYLE_RENDERING",
+             "SURFACE_STYLE_RENDERING_WITH_PROPERTIES")  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class StylePart:
+    """One colour that a style gives.
+
+    Args:
+        numbers: the records that give it, from the assignment down to where the colour hangs.
+        context: number of what the style is given in, 0 when it is given everywhere.
+    """
+
+    colour: Rgba
+    numbers: tuple[int, ...]
+    context: int
+
+
+def same_colour(one: Rgba, other: Rgba) -> bool:
+    """Whether two colours are the same to the eye and to eight bits."""
+    pairs = ((one.red, other.red), (one.green, other.green), (one.blue, other.blue))
+    return all(abs(a - b) <= _SAME for a, b in pairs)
+
+
+def item_of(styled: Record) -> tuple[list[int], int]:
+    """The styles of a styled item of any kind, and what it styles."""
+    return styled.refs(1), styled.ref(2)
 
 
 def styled_colours(records: Records) -> dict[int, Rgba]:
@@ -25,6 +61,35 @@ def styled_colours(records: Records) -> dict[int, Rgba]:
     return found
 
 
+def parts_of_style(records: Records, styles: list[int]) -> Iterator[StylePart]:
+    """The colours that some styles give to surfaces, else to curves."""
+    curves: list[StylePart] = []
+    is_surface = False
+    for style in styles:
+        assignment = records.get(style)
+        if assignment is None:
+            continue
+        is_local = assignment.keyword == "PRESENTATION_STYLE_BY_CONTEXT"
+        context = assignment.ref(1) if is_local else 0
+        for number in assignment.refs(0):
+            usage = records.get(number)
+            if usage is None:
+                continue
+            if usage.keyword != "SURFACE_STYLE_USAGE":
+                if (colour := _colour(records, number, 0)) is not None:
+                    curves.append(StylePart(colour, (style, number), context))
+                continue
+            side = records.get(usage.ref(1))
+            for element in side.refs(1) if side is not None else ():
+                record = records.get(element)
+                colour = _colour(records, element, 0) if record is not None else None
+                if record is not None and record.keyword in _COLOURED and colour is not None:
+                    is_surface = True
+                    yield StylePart(colour, (style, number, usage.ref(1), element), context)
+    if not is_surface:
+        yield from curves
+
+
 def _colour(records: Records, number: int, depth: int) -> Rgba | None:
     record = records.get(number)
     if record is None or depth > _DEEPEST:
@@ -35,6 +100,9 @@ def _colour(records: Records, number: int, depth: int) -> Rgba | None:
             red, green, blue = (float(v) for v in values if v is not None)
             return Rgba(round(red, 6), round(green, 6), round(blue, 6))
         return None
+    if record.keyword in ("DRAUGHTING_PRE_DEFINED_COLOUR", "PRE_DEFINED_COLOUR"):
+        named = _NAMED.get(record.text(0).lower())
+        return Rgba(*named) if named is not None else None
     for parameters in record.parts.values():
         for inner in _references(parameters):
             found = _colour(records, inner, depth + 1)

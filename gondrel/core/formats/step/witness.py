@@ -6,10 +6,12 @@ import json
 import math
 import os
 from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
 
 from gondrel.core.errors import GondrelError
 from gondrel.core.formats.step.card import SHEETS, SOLIDS, card_of
+from gondrel.core.formats.step.links import Links, links_of
 from gondrel.core.formats.step.outline import face_table
 from gondrel.core.formats.step.records import Record, Records, open_records
 from gondrel.core.formats.step.tokens import Enumeration, Reference
@@ -19,13 +21,28 @@ from gondrel.core.model.codec import from_plain, to_plain
 from gondrel.core.model.provenance import FileFacts
 from gondrel.core.work import SILENT, Aside, Progress, begin_aside
 
-__all__ = ["Hearing", "body_faces", "outline_of"]
+__all__ = ["Hearing", "Rest", "body_faces", "outline_of"]
 
 _REPRESENTATIONS = (
     "ADVANCED_BREP_SHAPE_REPRESENTATION", "FACETED_BREP_SHAPE_REPRESENTATION",
     "MANIFOLD_SURFACE_SHAPE_REPRESENTATION", "SHAPE_REPRESENTATION",
     "GEOMETRICALLY_BOUNDED_SURFACE_SHAPE_REPRESENTATION",
 )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Rest:
+    """What a file's records say besides the outline of its faces; none of it where that failed.
+
+    Args:
+        index: of the records; links: which refers to which; card: of the file; dangling: references to
+            records that the file does not hold, from and to.
+    """
+
+    index: bytes = b""
+    links: Links | None = None
+    card: FileFacts | None = None
+    dangling: list[tuple[int, int]] | None = None
 
 
 class Hearing:
@@ -59,14 +76,15 @@ class Hearing:
                 self._outline = Outline.from_bytes(data)
         return self._outline.body(ordinal) if self._outline is not None else None
 
-    def rest(self) -> tuple[bytes, FileFacts | None, list[tuple[int, int]] | None]:
-        """The index of the file, its card, and its dangling references; nothing where that failed."""
+    def rest(self) -> Rest:
+        """What was told besides; nothing where that failed."""
         self.body(0)
-        index, plain = self._part(), self._part()
+        index, links, plain = self._part(), self._part(), self._part()
         if not plain:
-            return b"", None, None
+            return Rest()
         told = json.loads(plain)
-        return index, from_plain(told["card"], FileFacts), [(a, b) for a, b in told["dangling"]]
+        dangling = [(a, b) for a, b in told["dangling"]]
+        return Rest(index, Links.from_bytes(links), from_plain(told["card"], FileFacts), dangling)
 
     def close(self) -> None:
         """End what is still being worked out."""
@@ -79,8 +97,8 @@ _WORTH_A_PROCESS = 200_000
 
 
 def _told(path: str) -> Iterator[bytes]:
-    """The outline of a file, empty when its faces can't be read; then its index; then its card and its
-    dangling references. Less, when its records can't be read."""
+    """The outline of a file, empty when its faces can't be read; then its index; its links; its card and
+    its dangling references. Less, when its records can't be read."""
     try:
         with open_records(path) as records:
             try:
@@ -89,6 +107,7 @@ def _told(path: str) -> Iterator[bytes]:
                 outline = b""
             yield outline
             yield records.index_bytes()
+            yield links_of(records).to_bytes()
             told = {"card": to_plain(card_of(records)), "dangling": records.dangling()}
             yield json.dumps(told).encode("ascii")
     except GondrelError:

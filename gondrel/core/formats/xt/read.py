@@ -14,6 +14,7 @@ from gondrel.core.formats.xt import attributes as named
 from gondrel.core.formats.xt.attributes import AttributeReader
 from gondrel.core.formats.xt.audit import audit
 from gondrel.core.formats.xt.body_read import ReadBody, chain_of, read_body
+from gondrel.core.formats.xt.census import census_of
 from gondrel.core.formats.xt.document import card_of, open_document
 from gondrel.core.formats.xt.geometry_read import GeometryReader
 from gondrel.core.formats.xt.looks import (
@@ -80,7 +81,8 @@ def read(path: str, store: BlobStore, *, progress: Progress = SILENT) -> Model:
         raise MalformedFile(f"no body of it could be made: {first.message}", file=path, where=first.where)
     flawed = _grouped([*flaws, *reader.flaws])
     notes = (*card.notes, *flawed, *reader.notes, *_unused(document))
-    return replace(model, units=METRE, provenance=Provenance(card, ""), notes=notes)
+    census = census_of(document, reader.made)
+    return replace(model, units=METRE, provenance=Provenance(card, "", census=census), notes=notes)
 
 
 @dataclass(slots=True)
@@ -94,6 +96,7 @@ class _Reader:
     bodies: dict[int, list[tuple[MadeBody, ReadBody]]] = field(default_factory=dict)
     flaws: list[Note] = field(default_factory=list)
     open: set[str] = field(default_factory=set)
+    made: dict[int, str] = field(default_factory=dict)
     done: int = 0
     total: int = 1
 
@@ -160,6 +163,8 @@ class _Reader:
             kind = "Assembly" if node.kind == "ASSEMBLY" else "Part"
             product = replace(product, name=f"{kind} {node.index}")
         self.products[key] = product
+        if node.kind == "ASSEMBLY" or product.bodies:
+            self.made[node.index] = product.label
         self.open.discard(key)
         return key
 
@@ -176,7 +181,11 @@ class _Reader:
             rigid, below = split_placement(matrix)
             is_here = rigid is IDENTITY and not below
             if is_here and part.kind == "BODY" and named.INSIDE in reader.of(part):
-                bodies += self._bodies(part, below)
+                inner = list(self._bodies(part, below))
+                bodies += inner
+                if inner:
+                    self.made[part.index] = inner[0].name or name_of(reader.of(node))
+                    self.made[instance.index] = self.made[part.index]
                 continue
             said = reader.of(instance)
             uses.append(
@@ -186,6 +195,7 @@ class _Reader:
                     metadata=metadata_of(said),
                 )
             )  # fmt: skip
+            self.made[instance.index] = uses[-1].name
             if below:
                 text = "it is placed mirrored or scaled; a part of that shape was made"
                 self._note("placed-mirrored", text, instance)
