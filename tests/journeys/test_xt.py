@@ -75,7 +75,7 @@ def test_outside_parts(name, tmp_path, store_folder) -> None:
     """Debian's occt-misc. The link rods' edges lie up to 4e-4 mm off their faces as sent."""
     model = receive(str(outside(Path("/usr/share/opencascade/data/step")) / name), store_folder)
     sent = _sent(model, tmp_path / "out.x_t", "xt-text", store_folder)
-    assert sent.proof.max_volume_error < (1e-7 if name == "screw.step" else 1e-5)
+    assert sent.proof.max_volume_error < (1e-6 if name == "screw.step" else 1e-5)
     _check_bodies(sent.returned, store_folder)
     back = _sent(sent.returned, tmp_path / "back.stp", "step-ap214", store_folder)
     assert back.proof.max_volume_error < (1e-6 if name == "screw.step" else 1e-4)

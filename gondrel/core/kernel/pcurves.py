@@ -77,12 +77,14 @@ def _through_feet(
     each = max(count // (len(breaks) - 1), _DEGREE + 1)
     at = [np.linspace(low, high, each) for low, high in pairwise(breaks)]
     where = np.concatenate(at).tolist()
+    starts = [flat.Value(t) for t in where]
     feet, off = [], 0.0
-    for t in where:
-        feet.append(projector.ValueOfUV(curve.Value(t), _FOOT).Coord())
-        off = max(off, projector.Gap())
-    places = np.array(feet)
-    old = np.array([flat.Value(t).Coord() for t in where])
+    for t, start in zip(where, starts, strict=True):
+        point = curve.Value(t)
+        u, v = projector.NextValueOfUV(start, point, _FOOT).Coord()
+        off = max(off, surface.Value(u, v).Distance(point))
+        feet.append((u, v))
+    places, old = np.array(feet), np.array([start.Coord() for start in starts])
     periods = (
         surface.UPeriod() if surface.IsUPeriodic() else 0.0,
         surface.VPeriod() if surface.IsVPeriodic() else 0.0,

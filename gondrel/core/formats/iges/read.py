@@ -9,6 +9,7 @@ import numpy as np
 
 from gondrel.core.errors import KernelRefused, MalformedFile
 from gondrel.core.formats.iges.card import card_of
+from gondrel.core.formats.iges.census import census_of
 from gondrel.core.formats.iges.entities import name_of
 from gondrel.core.formats.iges.properties import matrix_of
 from gondrel.core.formats.iges.records import IgesFile, open_iges
@@ -81,9 +82,9 @@ def read(
                 file=path,
                 where=f"{len(file.entities)} entities",
             )
-    return replace(
-        model, units=unit_of(file), provenance=Provenance(card, ""), notes=(*card.notes, *reader.notes)
-    )
+    made = {number for numbers, found in reader.made.items() if found for number in numbers}
+    provenance = Provenance(card, "", census=census_of(file, plan, made))
+    return replace(model, units=unit_of(file), provenance=provenance, notes=(*card.notes, *reader.notes))
 
 
 @dataclass(slots=True)

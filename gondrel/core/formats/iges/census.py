@@ -1,0 +1,167 @@
+"""The census of an IGES file: which entities were read, which only serve those, and what remains."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Collection, Iterable, Iterator
+
+from gondrel.core.formats.iges.entities import links_of, name_of, properties_of, size_of
+from gondrel.core.formats.iges.properties import GENERIC, LEVEL_NAME, LEVELS, NAME, PART_NUMBER
+from gondrel.core.formats.iges.records import Entity, IgesFile
+from gondrel.core.formats.iges.structure import Plan
+from gondrel.core.model.census import Census, Remainder
+
+__all__ = ["census_of"]
+
+_GROUP = 402
+_OF_PRODUCTS = frozenset((NAME, PART_NUMBER, GENERIC))
+_KINDS = (
+    ("annotations, dimensions and tolerances", range(202, 231)),
+    ("drawings and views", (404, 410)),
+    ("solids given by their construction", range(150, 185)),
+    ("finite elements", (132, 134, 136, 138, 146, 148, 418)),
+    ("properties", (406, 422, 322, 316)),
+    ("colours and styles", (304, 310, 312, 314)),
+    ("groups and associations", (302, 402)),
+    ("components and their definitions", (306, 308, 320, 408, 412, 414, 416, 420)),
+    ("empty entities", (0,)),
+    ("loose geometry", range(100, 200)),
+    ("loose geometry", range(500, 520)),
+)
+_OTHER = "entities of other kinds"
+_MOST_PLACES = 5
+
+
+def census_of(file: IgesFile, plan: Plan, made: Collection[int]) -> Census:
+    """Account for every entity of a file.
+
+    Args:
+        made: numbers of the entities that bodies were made of.
+    """
+    taking = _Taking(file, plan, made)
+    taking.take()
+    carried, serving = taking.carried, taking.serving()
+    rest = [e for e in file.entities.values() if e.number not in carried and e.number not in serving]
+    return Census(len(file.entities), len(carried), len(serving), tuple(taking.remainder(rest)), "entities")
+
+
+class _Taking:
+    def __init__(self, file: IgesFile, plan: Plan, made: Collection[int]) -> None:
+        self.file, self.plan = file, plan
+        self.carried: set[int] = {n for n in made if n in file.entities}
+        self.label: dict[int, str] = {}
+
+    def take(self) -> None:
+        """Mark what was read."""
+        for product in self.plan.products.values():
+            if product.number > 0:
+                self.carried.add(product.number)
+                self.label[product.number] = product.name
+                self._properties(product.number, _OF_PRODUCTS)
+            for use in product.uses:
+                self.carried.add(use.number)
+                self.label[use.number] = use.said.name
+                self._properties(use.number, _OF_PRODUCTS)
+            for body in product.bodies:
+                for number in body.entities:
+                    self.label[number] = body.name or product.name
+                    if number in self.carried:
+                        self._properties(number, frozenset((NAME,)))
+        for entity in self.file.of(408):
+            if entity.pointer(0) in self.plan.products and not entity.subordinate:
+                self.carried.add(entity.number)  # of what stands on its own where it is
+        self._groups()
+        levels = {e.level for e in map(self.file.at, self.carried) if e is not None and e.level > 0}
+        listed = {-e.level for e in map(self.file.at, self.carried) if e is not None and e.level < 0}
+        for number in listed:
+            entity = self.file.at(number)
+            if entity is not None and entity.kind == 406 and entity.form == LEVELS:
+                self.carried.add(number)
+                levels |= {entity.integer(i) for i in range(1, 1 + entity.integer(0))}
+        for entity in self.file.of(406):
+            if entity.form == LEVEL_NAME and entity.level in levels:
+                self.carried.add(entity.number)
+
+    def _properties(self, number: int, forms: frozenset[int]) -> None:
+        entity = self.file.at(number)
+        for found in map(self.file.at, properties_of(entity) if entity is not None else ()):
+            if found is not None and found.kind == 406 and found.form in forms:
+                self.carried.add(found.number)
+
+    def _groups(self) -> None:
+        """Plain groups all of whose members were read are bodies and products of the model."""
+        left = [
+            e for e in self.file.of(_GROUP) if e.form in (1, 7, 14, 15) and e.number not in self.carried
+        ]
+        while True:
+            found = []
+            for group in left:
+                members = [group.pointer(i) for i in range(1, 1 + group.integer(0))]
+                if members and all(m in self.carried for m in members):
+                    self.carried.add(group.number)
+                    self._properties(group.number, frozenset((NAME,)))
+                    found.append(group)
+            left = [g for g in left if g not in found]
+            if not found:
+                return
+
+    def serving(self) -> set[int]:
+        """What those that were read are built of, and their colours."""
+        seen = set(self.carried)
+        front = list(seen)
+        while front:
+            entity = self.file.at(front.pop())
+            for number in _built_of(entity) if entity is not None else ():
+                if number in self.file.entities and number not in seen:
+                    seen.add(number)
+                    front.append(number)
+        coloured = [e for n in seen if (e := self.file.at(n)) is not None and e.colour < 0]
+        shown = [e for e in coloured if e.number in self.carried or e.kind == 510]
+        seen |= {-e.colour for e in shown if -e.colour in self.file.entities}
+        return seen - self.carried
+
+    def remainder(self, rest: list[Entity]) -> Iterator[Remainder]:
+        """What remains, by kind and type; what an entity is built of is of its kind."""
+        left = {e.number for e in rest}
+        below = {n for e in rest for n in _built_of(e)}
+        kind_of: dict[int, str] = {}
+        for entity in sorted(rest, key=lambda e: e.number in below):
+            stack = [entity.number]
+            while stack:
+                number = stack.pop()
+                found = self.file.at(number)
+                if found is None or number in kind_of or number not in left:
+                    continue
+                kind_of[number] = _kind(entity)
+                stack += _built_of(found)
+        counts: Counter[tuple[str, str]] = Counter()
+        where: defaultdict[tuple[str, str], dict[str, None]] = defaultdict(dict)
+        owners = self._owners(left)
+        for entity in rest:
+            form = f" form {entity.form}" if entity.form else ""
+            key = kind_of[entity.number], f"{entity.kind}{form} ({name_of(entity.kind)})"
+            counts[key] += 1
+            if place := owners.get(entity.number, ""):
+                where[key][place] = None
+        for key, count in sorted(counts.items()):
+            yield Remainder(*key, count, tuple(where[key])[:_MOST_PLACES])
+
+    def _owners(self, left: set[int]) -> dict[int, str]:
+        """What has the properties that remain, by their numbers."""
+        found: dict[int, str] = {}
+        for entity in self.file.entities.values():
+            for number in properties_of(entity):
+                if number in left:
+                    found[number] = self.label.get(entity.number, "") or f"a {name_of(entity.kind)}"
+        return found
+
+
+def _built_of(entity: Entity) -> Iterable[int]:
+    """Numbers of what an entity is made of and placed by, not of what is said of it."""
+    own = size_of(entity)
+    found = [entity.pointer(place) for place in links_of(entity) if place < own]
+    return [n for n in (*found, entity.transform) if n]
+
+
+def _kind(entity: Entity) -> str:
+    return next((kind for kind, numbers in _KINDS if entity.kind in numbers), _OTHER)
