@@ -25,8 +25,6 @@ from tests.core.formats.xt.shapes import made_from, text_of
 
 pytestmark = pytest.mark.slow
 
-KINDS = ("xt-text", "xt-binary")
-
 
 def _sent(model, out: Path, kind: str, store: str):
     sent = send(model, str(out), kind, settings_from({}), store)
@@ -41,8 +39,7 @@ def _check_bodies(model, store: str) -> None:
             assert BRepCheck_Analyzer(shape_from_blob(BlobStore(Path(store)).get(body.blob))).IsValid()
 
 
-@pytest.mark.parametrize("kind", KINDS)
-@pytest.mark.parametrize("which", ["demo", "as1"])
+@pytest.mark.parametrize(("which", "kind"), [("demo", "xt-binary"), ("as1", "xt-text")])
 def test_assemblies_there_and_back(which, kind, demo_file, as1, tmp_path, store_folder) -> None:
     model = receive(demo_file if which == "demo" else as1, store_folder)
     facts = measure_all(model.blobs(), store_folder)

@@ -65,7 +65,7 @@ def inventory(model: Model) -> dict[Key, Item]:
         for occurrence in product.occurrences:
             items += _of_occurrence(model, product, occurrence)
     census = model.provenance.census if model.provenance is not None else None
-    for rest in census.rest if census is not None else ():
+    for rest in (*census.rest, *census.besides) if census is not None else ():
         where = f"{rest.kind} ({', '.join(rest.where)})" if rest.where else rest.kind
         items.append(
             Item(

@@ -175,7 +175,11 @@ def _compare(sides: _Sides, item: Item) -> Compared:
 def _rest(model: Model) -> dict[str, int]:
     """How many records of each kind and type stand in the remainder of a model's file."""
     census = model.provenance.census if model.provenance is not None else None
-    return {f"{r.kind}: {r.type}": r.count for r in census.rest} if census is not None else {}
+    return (
+        {f"{r.kind}: {r.type}": r.count for r in (*census.rest, *census.besides)}
+        if census is not None
+        else {}
+    )
 
 
 def _compare_rest(sides: _Sides, item: Item) -> Compared:

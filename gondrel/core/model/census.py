@@ -36,6 +36,8 @@ class Census:
         carried: of a thing that was read; serving: geometry, units, contexts and the like of those.
         rest: the remainder by kind and type, heads of a kind before what they refer to.
         noun: what the format's records are called, in the plural.
+        besides: what records that were read say in attributes that no model holds; type is the attribute,
+            count how often. These are no records, so they count in none of the figures.
     """
 
     all: int
@@ -43,6 +45,7 @@ class Census:
     serving: int
     rest: tuple[Remainder, ...] = ()
     noun: str = "records"
+    besides: tuple[Remainder, ...] = ()
 
     @property
     def remainder(self) -> int:
@@ -52,7 +55,7 @@ class Census:
     def kinds(self) -> dict[str, list[Remainder]]:
         """The remainder by its kinds."""
         found: dict[str, list[Remainder]] = {}
-        for each in self.rest:
+        for each in (*self.rest, *self.besides):
             found.setdefault(each.kind, []).append(each)
         return found
 
@@ -63,14 +66,17 @@ def merged(censuses: Iterable[Census | None]) -> Census | None:
     if not known or any(each is None for each in known):
         return None
     whole = [each for each in known if each is not None]
+    return Census(
+        sum(c.all for c in whole), sum(c.carried for c in whole), sum(c.serving for c in whole),
+        _summed(r for c in whole for r in c.rest), whole[0].noun,
+        _summed(r for c in whole for r in c.besides),
+    )  # fmt: skip
+
+
+def _summed(several: Iterable[Remainder]) -> tuple[Remainder, ...]:
     counts: Counter[tuple[str, str]] = Counter()
     where: dict[tuple[str, str], dict[str, None]] = {}
-    for census in whole:
-        for each in census.rest:
-            counts[each.kind, each.type] += each.count
-            where.setdefault((each.kind, each.type), {}).update(dict.fromkeys(each.where))
-    rest = tuple(Remainder(*key, count, tuple(where[key])) for key, count in counts.items())
-    return Census(
-        sum(c.all for c in whole), sum(c.carried for c in whole), sum(c.serving for c in whole), rest,
-        whole[0].noun,
-    )  # fmt: skip
+    for each in several:
+        counts[each.kind, each.type] += each.count
+        where.setdefault((each.kind, each.type), {}).update(dict.fromkeys(each.where))
+    return tuple(Remainder(*key, count, tuple(where[key])) for key, count in counts.items())

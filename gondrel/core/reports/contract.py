@@ -167,7 +167,15 @@ def census_object(model: Model) -> Json:
             "noun": census.noun,
         },
         "remainder": [
-            {"kind": r.kind, "type": r.type, "count": r.count, "where": list(r.where)} for r in census.rest
+            {
+                "kind": r.kind,
+                "type": r.type,
+                "count": r.count,
+                "where": list(r.where),
+                "is_record": is_record,
+            }
+            for is_record, several in ((True, census.rest), (False, census.besides))
+            for r in several
         ],
     }
 

@@ -74,10 +74,10 @@ class _Taking:
         levels = {e.level for e in map(self.file.at, self.carried) if e is not None and e.level > 0}
         listed = {-e.level for e in map(self.file.at, self.carried) if e is not None and e.level < 0}
         for number in listed:
-            entity = self.file.at(number)
-            if entity is not None and entity.kind == 406 and entity.form == LEVELS:
+            listing = self.file.at(number)
+            if listing is not None and listing.kind == 406 and listing.form == LEVELS:
                 self.carried.add(number)
-                levels |= {entity.integer(i) for i in range(1, 1 + entity.integer(0))}
+                levels |= {listing.integer(i) for i in range(1, 1 + listing.integer(0))}
         for entity in self.file.of(406):
             if entity.form == LEVEL_NAME and entity.level in levels:
                 self.carried.add(entity.number)

@@ -7,6 +7,7 @@ mtllib; newmtl, Kd, d and Tr in the material file. Free-form curves and surfaces
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
@@ -16,6 +17,7 @@ from gondrel.core.errors import InputError, MalformedFile
 from gondrel.core.formats.meshes import Piece, bounds, chosen_unit, model_of_pieces, unit_note
 from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
 from gondrel.core.model.body import Rgba
+from gondrel.core.model.census import Census, Remainder
 from gondrel.core.model.facets import welded
 from gondrel.core.model.polygon import triangles_of_polygon
 from gondrel.core.model.provenance import FileFacts, Note, Provenance
@@ -26,6 +28,12 @@ from gondrel.core.work import SILENT, Progress
 __all__ = ["is_obj", "read", "read_card"]
 
 _STARTS = (b"v ", b"vn ", b"vt ", b"f ", b"o ", b"g ", b"mtllib ", b"usemtl ", b"#", b"s ")
+_KINDS = {
+    "vn": "normals", "vt": "texture coordinates", "l": "lines", "p": "points", "s": "smoothing groups",
+    "usemtl": "materials without a definition", "mtllib": "files that are missing",
+    **dict.fromkeys(("vp", "cstype", "deg", "bmat", "step", "curv", "curv2", "surf", "parm", "trim", "hole",
+                     "scrv", "sp", "end", "con"), "free-form curves and surfaces"),
+}  # fmt: skip
 _PASSED = frozenset(("vn", "vt", "vp", "s", "l", "p", "mtllib"))
 
 
@@ -54,6 +62,7 @@ class _Read:
     missing: tuple[str, ...]
     passed: Counter[str]
     vertices: int
+    census: Census
 
 
 def _parse(path: str) -> _Read:
@@ -66,6 +75,7 @@ def _parse(path: str) -> _Read:
     objects: list[_Object] = []
     libraries: list[str] = []
     passed: Counter[str] = Counter()
+    lines: Counter[tuple[str, str]] = Counter()
     name, material, is_named = "", "", False
     layers: tuple[str, ...] = ()
     current: _Object | None = None
@@ -74,6 +84,7 @@ def _parse(path: str) -> _Read:
         if not words:
             continue
         key = words[0]
+        lines[key, words[-1] if key in ("usemtl", "mtllib") else ""] += 1
         try:
             if key == "v":
                 points.append((float(words[1]), float(words[2]), float(words[3])))
@@ -106,7 +117,25 @@ def _parse(path: str) -> _Read:
     if len(wrong):
         raise MalformedFile("a vertex is not finite", file=path, where=f"vertex {int(wrong[0]) + 1}")
     pieces = [_piece(each, place, colours) for each in objects if each.corners]
-    return _Read(pieces, missing, passed, len(points))
+    return _Read(pieces, missing, passed, len(points), _census(lines, colours, missing))
+
+
+def _census(
+    lines: Mapping[tuple[str, str], int], colours: Mapping[str, Rgba], missing: tuple[str, ...]
+) -> Census:
+    """Account for every statement of a file."""
+    carried = serving = 0
+    rest: Counter[tuple[str, str]] = Counter()
+    for (key, word), count in lines.items():
+        known = any(name.split()[-1:] == [word] for name in colours)
+        if key in ("f", "o", "g") or (key == "usemtl" and known):
+            carried += count
+        elif key == "v" or (key == "mtllib" and not any(m.split()[-1:] == [word] for m in missing)):
+            serving += count
+        else:
+            rest[_KINDS.get(key, "statements of other kinds"), key] += count
+    told = tuple(Remainder(*key, count) for key, count in sorted(rest.items()))
+    return Census(sum(lines.values()), carried, serving, told, "statements")
 
 
 def _add_face(
@@ -203,4 +232,6 @@ def read(
         raise MalformedFile("there is no face in it", file=path, where=f"{found.vertices} vertices")
     model = model_of_pieces(found.pieces, path, store, settings, progress)
     card = _card(path, found, settings)
-    return replace(model, provenance=Provenance(card, ""), notes=(*card.notes, *model.notes))
+    return replace(
+        model, provenance=Provenance(card, "", census=found.census), notes=(*card.notes, *model.notes)
+    )

@@ -13,6 +13,7 @@ from functools import cached_property
 
 import numpy as np
 
+from gondrel.core.formats.step.besides import said_besides
 from gondrel.core.formats.step.card import SHEETS, SOLIDS, TESSELLATED, WIRES
 from gondrel.core.formats.step.external import external_files
 from gondrel.core.formats.step.join import Builder
@@ -62,7 +63,11 @@ def census_of(records: Records, links: Links, builder: Builder, model: Model) ->
     known = taking.known()
     carried = taking.carried
     rest = tuple(taking.remainder(~known))
-    return Census(len(records), int(carried.sum()), int((known & ~carried).sum()), rest)
+    layers = [r.number for r in records.of("PRESENTATION_LAYER_ASSIGNMENT") if taking.is_taken(r.number)]
+    besides = said_besides(records, builder.graph, taking.definitions, taking.uses, layers)
+    return Census(
+        len(records), int(carried.sum()), int((known & ~carried).sum()), rest, besides=tuple(besides)
+    )
 
 
 class _Taking:

@@ -84,13 +84,15 @@ class Graph:
     """Product definitions and usages by record number.
 
     Args:
-        taken: numbers of the records of properties that were read.
+        taken: numbers of the records of properties that were read; with_units: metadata whose value has a
+            unit, by the number of its item, with its key.
     """
 
     products: dict[int, ProductFacts] = field(default_factory=dict)
     uses: dict[int, UseFacts] = field(default_factory=dict)
     unread_properties: int = 0
     taken: set[int] = field(default_factory=set)
+    with_units: dict[int, str] = field(default_factory=dict)
 
 
 def read_graph(records: Records) -> Graph:
@@ -198,6 +200,7 @@ def _read_property(records: Records, graph: Graph, prop: Record, rep: Record) ->
     target = facts or graph.uses[owner]
     read = [(item, m) for item in items if (m := _metadatum(name, item, len(items))) is not None]
     target.metadata.extend(datum for _, datum in read)
+    graph.with_units.update((item.number, datum.key) for item, datum in read if _has_unit(item))
     graph.unread_properties += len(items) - len(read)
     return [item.number for item, _ in read]
 
@@ -285,6 +288,12 @@ def _metadatum(name: str, item: Record, siblings: int) -> Metadatum | None:
     key = item_name if (generic and item_name) else name
     value = _item_value(item)
     return None if value is None or not key else Metadatum(key, value)
+
+
+def _has_unit(item: Record) -> bool:
+    """Whether the value of a representation item is a measure with a unit."""
+    own = item.parts.get("MEASURE_WITH_UNIT", item.parameters[1:])
+    return any(isinstance(p, Reference) for p in own)
 
 
 def _item_value(item: Record) -> Value | None:

@@ -16,6 +16,7 @@ import numpy as np
 from gondrel.core.errors import InputError, MalformedFile
 from gondrel.core.formats.meshes import Piece, bounds, chosen_unit, model_of_pieces, unit_note
 from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
+from gondrel.core.model.census import Census, Remainder
 from gondrel.core.model.facets import parted, welded
 from gondrel.core.model.provenance import FileFacts, Provenance
 from gondrel.core.model.snapshot import Model
@@ -113,6 +114,30 @@ def _first_wrong(data: bytes, start: int, end: int) -> str:
     return _line(data, start)
 
 
+def _census(path: str, pieces: list[Piece], variant: str) -> Census:
+    """Account for header, facets and attribute words; for solids and facets of a text."""
+    kept = sum(len(piece.facets.triangles) for piece in pieces)
+    data = Path(path).read_bytes()
+    rest = []
+    if variant == "text":
+        heads, facets = len(_SOLID.findall(data)), len(_FACET.findall(data))
+        carried, serving = kept + heads, 0
+    else:
+        records = np.frombuffer(data, _LAYOUT, offset=_HEAD)
+        heads, facets, carried = 1, len(records), kept
+        has_text = bool(data[:80].strip(b" \0"))
+        serving = int(not has_text)
+        if has_text:
+            rest.append(Remainder("header text", "header", 1))
+        words = int(np.count_nonzero(records["attribute"]))
+        heads += words
+        if words:
+            rest.append(Remainder("attribute words of facets", "attribute byte count", words))
+    if facets > kept:
+        rest.append(Remainder("facets without area", "facet", facets - kept))
+    return Census(heads + facets, carried, serving, tuple(rest), "facets and headers")
+
+
 def read_card(path: str) -> FileFacts:
     """The file card of an STL file. Raises as read_pieces."""
     pieces, variant = read_pieces(path)
@@ -136,8 +161,9 @@ def read(
     """Read an STL file as sent: one mesh body for each solid. Raises as read_pieces."""
     progress.at(0.0, "Reading facets")
     pieces, variant = read_pieces(path)
+    census = _census(path, pieces, variant)
     if not any(len(p.facets.triangles) for p in pieces):
         raise MalformedFile("there is no facet in it", file=path, where="facet 1")
     model = model_of_pieces(pieces, path, store, settings, progress)
     card = _card(path, pieces, variant, settings)
-    return replace(model, provenance=Provenance(card, ""), notes=(*card.notes, *model.notes))
+    return replace(model, provenance=Provenance(card, "", census=census), notes=(*card.notes, *model.notes))

@@ -6,15 +6,19 @@ Source: 3MF core specification (unit, objects, components, build items, base mat
 from __future__ import annotations
 
 import ctypes
+import zipfile
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
+from xml.etree import ElementTree
 
 import numpy as np
 
 from gondrel.core.errors import InputError, MalformedFile
 from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
+from gondrel.core.formats.threemf.census import census_of
 from gondrel.core.model.body import Body, BodyKind, Rgba
+from gondrel.core.model.census import Census
 from gondrel.core.model.facets import Facets, welded
 from gondrel.core.model.product import IDENTITY, Metadatum, Occurrence, Placement, Product
 from gondrel.core.model.provenance import FileFacts, Note, Provenance, Writer
@@ -35,8 +39,6 @@ def is_3mf(head: bytes, path: str) -> bool:
     """Whether a file is a 3MF package: a zip with a model part."""
     if not head.startswith(b"PK\x03\x04"):
         return False
-    import zipfile
-
     try:
         with zipfile.ZipFile(path) as archive:
             return any(name.lower().endswith(".model") for name in archive.namelist())
@@ -117,7 +119,8 @@ class _Reader:
         unit = BY_KEY.get(self.settings.unit or self.said, MILLIMETRE)
         card = self.card()
         return Model(
-            tuple(self.products.values()), tuple(roots), unit, Provenance(card, ""),
+            tuple(self.products.values()), tuple(roots), unit,
+            Provenance(card, "", census=_census(self.path)),
             (*card.notes, *self.notes),
         )  # fmt: skip
 
@@ -245,6 +248,14 @@ class _Reader:
                 continue
             shares = (found.Red, found.Green, found.Blue, found.Alpha)
             return Rgba(*(round(v / 255, 6) for v in shares))
+        return None
+
+
+def _census(path: str) -> Census | None:
+    """The census, None where the library reads a package that can't be read again as XML."""
+    try:
+        return census_of(path)
+    except (zipfile.BadZipFile, ElementTree.ParseError, OSError):
         return None
 
 
