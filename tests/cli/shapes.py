@@ -9,14 +9,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-__all__ = ["CHECK", "ERROR", "FORECAST", "INSPECT", "MEND", "PROOF", "SEND", "unlike"]
+__all__ = ["CHECK", "ERROR", "FORECAST", "INSPECT", "MEND", "PROOF", "PROVE", "SEND", "unlike"]
 
 NUMBER = (int, float)
 TEXT = str
 COUNTS = {"fault": int, "doubt": int, "note": int}
 THING = {
     "bodies", "geometry", "units", "structure", "placement", "names", "numbers", "revisions", "colours",
-    "layers", "materials", "metadata", "validation",
+    "layers", "materials", "metadata", "validation", "remainder",
 }  # fmt: skip
 VERDICT = {"carried", "altered", "lost", "added", "unproved"}
 
@@ -30,7 +30,12 @@ BODY = {
     "vertices": int, "volume": NUMBER, "area": NUMBER, "centroid": [NUMBER], "bbox": [NUMBER],
     "colour": (TEXT, None), "coloured_faces": int, "layer": (TEXT, None),
 }  # fmt: skip
+CENSUS = {
+    "census": ({"carried": int, "serving": int, "remainder": int, "all": int}, None),
+    "remainder": ([{"kind": TEXT, "type": TEXT, "count": int, "where": [TEXT]}], None),
+}  # fmt: skip
 INSPECT = {
+    **CENSUS,
     "file": FILE,
     "products": [{
         "number": TEXT, "name": TEXT, "revision": TEXT, "description": TEXT, "material": (TEXT, dict, None),
@@ -63,9 +68,11 @@ PROOF = {
     "verdict": {"carried", "altered", "lost"},
     "ledger": [{"thing": THING, "before": TEXT, "after": TEXT, "verdict": VERDICT,
                 "announced": (bool, None), "items": [ITEM]}],
-    "max_deviation": NUMBER, "max_volume_error": NUMBER, "unannounced_losses": int, "false_alarms": int,
+    "max_deviation": (*NUMBER, None), "max_volume_error": (*NUMBER, None), "max_shift": (*NUMBER, None),
+    "unannounced_losses": int, "false_alarms": int,
 }  # fmt: skip
-SEND = {"sent": SENT, "forecast": FORECAST, "proof": PROOF}
+SEND = {"sent": SENT, "forecast": FORECAST, "proof": PROOF, **CENSUS}
+PROVE = {**PROOF, **CENSUS}
 MEND = {
     "mends": [{"code": TEXT, "product": TEXT, "body": TEXT, "before": dict, "after": dict,
                "outcome": {"mended", "improved", "unchanged", "refused"}, "why": TEXT}],

@@ -10,7 +10,7 @@ import pytest
 
 from gondrel.cli.main import main
 from gondrel.demo.planted import make_planted
-from tests.cli.shapes import CHECK, ERROR, INSPECT, MEND, PROOF, SEND, unlike
+from tests.cli.shapes import CHECK, ERROR, INSPECT, MEND, PROVE, SEND, unlike
 from tests.conftest import outside
 
 pytestmark = pytest.mark.slow
@@ -100,7 +100,7 @@ def test_send_and_prove(name, kind, files, capsys, tmp_path) -> None:
     if kind == "obj":
         return  # triangles against faces are compared when they are sent
     _, proof = _said(capsys, "prove", files[name], out)
-    assert list(unlike(PROOF, proof)) == []
+    assert list(unlike(PROVE, proof)) == []
     assert all(entry["announced"] is None for entry in proof["ledger"])
 
 

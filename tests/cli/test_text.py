@@ -29,6 +29,8 @@ def test_inspect_shows_the_tree_with_how_often_and_how_much() -> None:
         "roots": [0],
         "totals": {"products": 3, "occurrences": 3, "solids": 3, "placed_solids": 4, "sheets": 0,
                    "placed_volume": 2003.5, "placed_area": 5.0},
+        "census": {"carried": 4, "serving": 90, "remainder": 6, "all": 100, "noun": "records"},
+        "remainder": [{"kind": "saved views", "type": "CAMERA_MODEL_D3", "count": 6, "where": []}],
         "notes": [{"code": "x", "text": "odd", "where": "Pin"}, {"code": "y", "text": "old", "where": ""}],
     }  # fmt: skip
     lines = inspect_lines(result)
@@ -39,7 +41,11 @@ def test_inspect_shows_the_tree_with_how_often_and_how_much() -> None:
     assert tree == [
         "  Gate  rev C", "    Pin  1 body, 1,000.000 mm3  x 2", "    G-9  rev A  2 bodies, 3.500 mm3",
     ]  # fmt: skip
-    assert lines[8:] == ["note: Pin: odd", "note: old"]
+    assert lines[8:10] == [
+        "100 records: 4 read, 90 serving them, 6 in the remainder",
+        "  remainder: saved views: 6 CAMERA_MODEL_D3",
+    ]
+    assert lines[10:] == ["note: Pin: odd", "note: old"]
 
 
 def test_check_counts_cuts_and_places() -> None:

@@ -30,7 +30,7 @@ def test_what_a_target_has_no_place_for_is_lost_with_the_reason() -> None:
     carries = Carries(held, (("names", "no names"),))
     made = forecast(gate(), carries)
     lost = [e for e in made.entries if e.fate == "lost"]
-    assert {e.item.thing for e in lost} == set(THINGS) - held - {"validation"}
+    assert {e.item.thing for e in lost} == set(THINGS) - held - {"validation", "remainder"}
     assert {e.why for e in lost if e.item.thing == "names"} == {"no names"}
     assert made.fate("bodies") == "carried"
     assert made.fate("validation") == ""

@@ -46,6 +46,10 @@ _LISTS = frozenset((
 
 _APPEARANCE = ("SURFACE_STYLE_REFLECTANCE", "SURFACE_STYLE_BOUNDARY")
 _USUAL_CATEGORIES = ("part", "assembly", "detail", "standard", "component")
+_ABOUT_FILES = (
+    "DOCUMENT_REPRESENTATION_TYPE", "APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT", "ROLE_ASSOCIATION",
+    "PROPERTY_DEFINITION", "PRODUCT_RELATED_PRODUCT_CATEGORY",
+)  # fmt: skip
 _UNITS = ("NAMED_UNIT", "DERIVED_UNIT", "SI_UNIT", "CONVERSION_BASED_UNIT")
 _MOST_HEADS = 40
 _MOST_PLACES = 5
@@ -280,6 +284,19 @@ class _Taking:
             formation = next(_references(parameters), None)
             record = self.records.get(formation.number) if formation is not None else None
             self.serve(record.ref(2) if record is not None else 0)
+        self._about_files()
+
+    def _about_files(self) -> None:
+        """What is said of files that were read: where they are, in which format, that they are files."""
+        files = {r.number for r in self.records.of("DOCUMENT_FILE", "APPLIED_DOCUMENT_REFERENCE")}
+        files |= {r.number for r in self.records.of("PRODUCT") if not self.is_taken(r.number)}
+        for record in self.records.of(*_ABOUT_FILES):
+            if any(p.number in files and self.is_served(p.number) for p in _references(record.parameters)):
+                self.serve(record.number)
+        for link in self.records.of("PROPERTY_DEFINITION_REPRESENTATION"):
+            if self.is_served(link.ref(0)) and not self.is_taken(link.ref(0)):
+                held = self.records.get(link.ref(1))
+                self.serve(link.number, link.ref(1), *(held.refs(1) if held is not None else ()))
 
     # --- what serves ---------------------------------------------------------------------------------
 

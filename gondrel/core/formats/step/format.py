@@ -13,6 +13,7 @@ _NOT_IN_203 = ("colours", "layers", "materials", "metadata", "validation")
 _AP203 = Carries(
     things=frozenset(READ) - frozenset(_NOT_IN_203),
     reasons=tuple((thing, f"{_EDITION_1} (ISO 10303-203:1994)") for thing in _NOT_IN_203),
+    remarks=("AP203 demands people, dates and approvals; they are written from the settings.",),
 )
 _AP214 = Carries(
     things=frozenset(READ),
