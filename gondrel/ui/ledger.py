@@ -115,7 +115,7 @@ class LedgerView(QWidget):
             return {"carried": "will carry", "altered": "will alter", "lost": "will lose"}.get(
                 cell.verdict, cell.verdict
             )
-        return cell.verdict
+        return cell.verdict.partition(" ")[0]
 
     def _paint_cell(self, painter: QPainter, cell: Cell, rect: QRectF) -> None:
         p = palette()

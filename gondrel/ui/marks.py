@@ -15,6 +15,7 @@ def draw_mark(painter: QPainter, verdict: str, centre: QPointF, size: float) -> 
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     colour, light = QColor(verdict_colour(verdict)), QColor(palette().sheet)
+    verdict = verdict.partition(" ")[0]  # what was announced keeps its shape
     r = size / 2
     circle = QRectF(centre.x() - r, centre.y() - r, size, size)
     pen = QPen(light, size * 0.14)

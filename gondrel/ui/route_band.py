@@ -172,7 +172,9 @@ class RouteBand(QWidget):
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, STATIONS[station])
         if station in self.badges:
             count, verdict = self.badges[station]
-            fill = {"lost": "#C8595C", "altered": "#B7791F"}.get(verdict, "#3E8E69")
+            fill = {"lost": "#C8595C", "altered": "#B7791F"}.get(
+                verdict, "#5D7482" if " " in verdict else "#3E8E69"
+            )
             text = str(count)
             width = 13 + 7 * len(text)
             box = QRectF(at.x() + 9, 5, width, 16)

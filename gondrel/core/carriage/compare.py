@@ -5,15 +5,18 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from gondrel.core.carriage.inventory import Item
+from gondrel.core.carriage.inventory import Item, material_text
 from gondrel.core.carriage.ledger import Compared
-from gondrel.core.model.body import BodyFacts
-from gondrel.core.model.product import Metadatum
+from gondrel.core.carriage.looks import same_look
+from gondrel.core.model.body import BodyFacts, Rgba
+from gondrel.core.model.product import Material, Metadatum
 
-__all__ = ["compare_metadata", "compare_text", "scale_between"]
+__all__ = ["compare_colour", "compare_material", "compare_metadata", "compare_text", "scale_between"]
 
 _ONE_SCALE = 1e-4
 _TRUE_SIZE = 1e-3
+_AS_WRITTEN = 1e-9
+"""Share by which a real may differ for having been written in another unit."""
 
 
 def compare_text(item: Item, after: str, ids: tuple[str, ...]) -> Compared:
@@ -23,6 +26,43 @@ def compare_text(item: Item, after: str, ids: tuple[str, ...]) -> Compared:
     if not after:
         return Compared(item, "lost", "", "nothing came back", 0, ids)
     return Compared(item, "altered", after, "", 1, ids)
+
+
+def compare_colour(item: Item, before: Rgba | None, after: Rgba | None, ids: tuple[str, ...]) -> Compared:
+    """Colours to eight bits; transparency to a thousandth."""
+    text = after.label if after is not None else ""
+    if same_look(before, after):
+        return Compared(item, "carried", item.text, "", 1, ids)
+    if after is None:
+        return Compared(item, "lost", "", "nothing came back", 0, ids)
+    detail = ""
+    if before is not None and before.hex == after.hex:
+        detail = f"transparency {1 - before.alpha:.4g} became {1 - after.alpha:.4g}"
+    return Compared(item, "altered", text, detail, 1, ids)
+
+
+def compare_material(
+    item: Item, before: Material | None, after: Material | None, ids: tuple[str, ...]
+) -> Compared:
+    """Name, description and density of a material; reals as written."""
+    if after is None or before is None:
+        return Compared(item, "lost", "", "nothing came back", 0, ids)
+    differs = [
+        f"{what} {was!r} became {now!r}"
+        for what, was, now in (
+            ("name", before.name, after.name),
+            ("description", before.description, after.description),
+        )
+        if was != now
+    ]
+    was, now = (None if m.density is None else float(m.density) for m in (before, after))
+    if was is None or now is None:
+        differs += [f"density {was} became {now}"] if was is not now else []
+    elif abs(was - now) > _AS_WRITTEN * abs(was):
+        differs.append(f"density {was:.9g} became {now:.9g}")
+    return Compared(
+        item, "altered" if differs else "carried", material_text(after), "; ".join(differs), 1, ids
+    )
 
 
 def compare_metadata(

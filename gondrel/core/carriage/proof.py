@@ -8,10 +8,18 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from gondrel.core.carriage.compare import compare_metadata, compare_text, scale_between
+from gondrel.core.carriage.added import added_items
+from gondrel.core.carriage.compare import (
+    compare_colour,
+    compare_material,
+    compare_metadata,
+    compare_text,
+    scale_between,
+)
 from gondrel.core.carriage.forecast import Forecast
-from gondrel.core.carriage.inventory import Item, Key, inventory, material_text
+from gondrel.core.carriage.inventory import Item, Key, inventory
 from gondrel.core.carriage.ledger import Compared, Ledger, Proof, make_ledger
+from gondrel.core.carriage.looks import Spots, compare_face_colours
 from gondrel.core.carriage.matching import Matching, match_models
 from gondrel.core.errors import InputError
 from gondrel.core.kernel.deviation import ACCURACY, METHOD, Deviation
@@ -19,7 +27,7 @@ from gondrel.core.model.body import Body, BodyFacts
 from gondrel.core.model.changed import shape_changes
 from gondrel.core.model.limits import Limits, unlike
 from gondrel.core.model.mass import totals_of
-from gondrel.core.model.product import Metadatum, Occurrence, Product
+from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
 __all__ = ["finish_proof", "prove_models"]
@@ -35,6 +43,7 @@ class _Sides:
     matching: Matching
     limits: Limits
     measure: Measure
+    spots: Spots | None = None
     deviation: float | None = None
     volume_error: float | None = None
     shift: float | None = None
@@ -48,6 +57,7 @@ def prove_models(
     facts: Mapping[str, BodyFacts],
     *,
     measure: Measure,
+    spots: Spots | None = None,
     forecast: Forecast | None = None,
     limits: Limits | None = None,
 ) -> Proof:
@@ -55,7 +65,8 @@ def prove_models(
 
     Args:
         facts: measures of the bodies of both models by hash.
-        measure: the deviation between two bodies given by their hashes.
+        measure: the deviation between two bodies given by their hashes; spots: where the faces of a body
+            lie, for comparing their colours.
 
     Raises:
         InputError: when there is nothing to compare at all.
@@ -63,7 +74,7 @@ def prove_models(
     if not meant.products:
         raise InputError("there is nothing to compare: the first model holds no product")
     sides = _Sides(
-        meant, returned, facts, match_models(meant, returned, facts), limits or Limits(), measure
+        meant, returned, facts, match_models(meant, returned, facts), limits or Limits(), measure, spots
     )
     sides.bodies = {b.id: (p, b) for model in (meant, returned) for p, b in _tagged(model, returned)}
     sides.uses = {o.id: (p, o) for model in (meant, returned) for p, o in _tagged_uses(model, returned)}
@@ -79,7 +90,7 @@ def prove_models(
         unannounced=(),
         false_alarms=(),
         pairs=tuple(sides.matching.bodies.items()),
-        method=f"{METHOD.format(limit=1500)}; accurate to {ACCURACY:g} mm",
+        method=f"{METHOD.format(limit=1500)}; accurate to {ACCURACY:g} mm. {sides.limits.told}",
     )
     return finish_proof(compared, forecast, figures, units=(meant.units.key, returned.units.key))
 
@@ -124,7 +135,12 @@ def _overall(compared: list[Compared]) -> str:
     grave = any(_is_grave(c) for c in compared)
     if "lost" in verdicts:
         return "lost"
-    return "altered" if grave or verdicts & {"altered", "unproved"} else "carried"
+    gained = any(c.verdict == "added" and c.item.thing not in _OF_ITS_OWN for c in compared)
+    return "altered" if grave or gained or verdicts & {"altered", "unproved"} else "carried"
+
+
+_OF_ITS_OWN = ("validation", "remainder")
+"""What a writer adds of its own accord: check figures, and records that its protocol demands."""
 
 
 def _is_grave(each: Compared) -> bool:
@@ -219,11 +235,12 @@ def _compare_product(sides: _Sides, item: Item) -> Compared:
         return _compare_validation(sides, item, ours, theirs)
     if item.thing == "metadata" and item.aspect != "description":
         return compare_metadata(item, ours.metadata, theirs.metadata, ids)
+    if item.aspect == "material":
+        return compare_material(item, ours.material, theirs.material, ids)
     after = {
         "product name": theirs.name,
         "number": theirs.number,
         "revision": theirs.revision,
-        "material": material_text(theirs.material),
         "description": theirs.description,
     }[item.aspect]
     return compare_text(item, after, ids)
@@ -249,12 +266,18 @@ def _compare_validation(sides: _Sides, item: Item, ours: Product, theirs: Produc
         for name, said, measured, was in (
             ("volume", after.volume, totals.volume, before.volume),
             ("area", after.area, totals.area, before.area),
+            ("number of children", after.occurrences, len(theirs.occurrences), before.occurrences),
         )
         # A sender's own coarse figure that came back as it was is carried, not wrong.
         if said is not None
         and unlike(said, measured) > sides.limits.volume
         and (was is None or unlike(said, was) > sides.limits.volume)
     ]
+    if after.centroid is not None and totals.centroid is not None and "centroid" not in missing:
+        off = float(np.linalg.norm(np.subtract(after.centroid, totals.centroid)))
+        same = before.centroid is not None and np.allclose(before.centroid, after.centroid, atol=1e-6)
+        if off > sides.limits.deviation and not same:
+            wrong.append("centroid")
     if missing or wrong:
         detail = ", ".join([f"{n} missing" for n in missing] + [f"{n} wrong" for n in wrong])
         return Compared(item, "altered", "validation figures", detail, 1, (theirs.id,))
@@ -276,29 +299,11 @@ def _compare_body(sides: _Sides, item: Item) -> Compared:
     if item.aspect == "body name":
         return compare_text(item, theirs.name, ids)
     if item.aspect == "body colour":
-        return compare_text(item, theirs.colour.label if theirs.colour else "", ids)
+        return compare_colour(item, ours.colour, theirs.colour, ids)
     if item.aspect == "face colours":
-        return _compare_face_colours(item, ours, theirs, ids)
+        return compare_face_colours(item, ours, theirs, sides.spots, ids)
     after = item.text if item.text in theirs.layers else ", ".join(theirs.layers)
     return compare_text(item, after, ids)
-
-
-def _compare_face_colours(item: Item, ours: Body, theirs: Body, ids: tuple[str, ...]) -> Compared:
-    after = {index: colour.label for index, colour in theirs.face_colours}
-    before = {index: colour.label for index, colour in ours.face_colours}
-    own = theirs.colour.label if theirs.colour else ""
-    kept = sum(after.get(index, own) == label for index, label in before.items())
-    if kept == len(before):
-        return Compared(item, "carried", f"{kept} faces", "", kept, ids)
-    # The order of faces may change on the way; then the colours are compared as a whole.
-    if sorted(before.values()) == sorted(after.values()):
-        return Compared(item, "carried", f"{len(after)} faces", "", len(after), ids)
-    if len(after) > len(before) and set(before.values()) == set(after.values()):
-        detail = "coloured faces were split"
-        return Compared(item, "carried", f"{len(after)} faces", detail, len(before), ids)
-    gone = len(before) - kept
-    verdict = "altered" if after else "lost"
-    return Compared(item, verdict, f"{kept} faces", f"{gone} faces differ", kept, ids)
 
 
 def _compare_shape(sides: _Sides, item: Item, ours: Body, theirs: Body, ids: tuple[str, ...]) -> Compared:
@@ -306,6 +311,8 @@ def _compare_shape(sides: _Sides, item: Item, ours: Body, theirs: Body, ids: tup
     if a is None or b is None:
         return Compared(item, "unproved", "", "the body could not be measured", 0, ids)
     deviation = 0.0 if ours.blob == theirs.blob else sides.measure(ours.blob, theirs.blob).value
+    if not a.faces and not b.faces:  # curves and points have no surfaces to measure between
+        deviation = max(deviation, *(abs(p - q) for p, q in zip(a.bbox, b.bbox, strict=True)))
     if a.volume or b.volume:
         sides.volume_error = max(sides.volume_error or 0.0, unlike(a.volume, b.volume))
     sides.deviation = max(sides.deviation or 0.0, deviation)
@@ -335,7 +342,7 @@ def _compare_use(sides: _Sides, item: Item) -> Compared:
     if item.aspect == "occurrence name":
         return compare_text(item, theirs.name, ids)
     if item.aspect == "occurrence colour":
-        return compare_text(item, theirs.colour.label if theirs.colour else "", ids)
+        return compare_colour(item, ours.colour, theirs.colour, ids)
     return compare_metadata(item, ours.metadata, theirs.metadata, ids)
 
 
@@ -390,22 +397,13 @@ def _added(sides: _Sides) -> Iterator[Compared]:
         ids = tuple(ours for ours, theirs in found.products.items() if theirs == product.id)
         item = Item("bodies", body.id, "added body", f"{product.label} / {body.name}", "", 1, ids)
         yield Compared(item, "added", body.kind.value, "not in the model sent", 1, (product.id,))
-    yield from _added_properties(sides)
+    uses = {o.id: o for _, o in sides.meant.occurrences()}
+    back = {o.id: o for _, o in sides.returned.occurrences()}
+    bodies = {b.id: b for _, b in sides.meant.bodies()}
+    returned = {b.id: b for _, b in sides.returned.bodies()}
+    yield from added_items(
+        [(sides.meant.product(a), sides.returned.product(b)) for a, b in found.products.items()],
+        [(sides.bodies[a][0], bodies[a], returned[b]) for a, b in found.bodies.items()],
+        [(sides.uses[a][0], uses[a], back[b]) for a, b in found.occurrences.items()],
+    )
     yield from _added_rest(sides)
-
-
-def _added_properties(sides: _Sides) -> Iterator[Compared]:
-    """Properties that a matched product has gained."""
-    for ours_id, theirs_id in sides.matching.products.items():
-        ours, theirs = sides.meant.product(ours_id), sides.returned.product(theirs_id)
-        gained: list[tuple[str, str, str]] = []
-        if theirs.validation is not None and ours.validation is None:
-            gained.append(("validation", "figures", "validation figures"))
-        if theirs.material is not None and ours.material is None:
-            gained.append(("materials", "material", material_text(theirs.material)))
-        known = {m.key for m in ours.metadata}
-        extra: list[Metadatum] = [m for m in theirs.metadata if m.key not in known]
-        gained += [("metadata", m.key, f"{m.value} ({m.kind})") for m in extra]
-        for thing, aspect, text in gained:
-            item = Item(thing, _RETURNED + theirs_id, aspect, theirs.label, "", 1, (ours_id,))
-            yield Compared(item, "added", text, "", 1, (theirs_id,))

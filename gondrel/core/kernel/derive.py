@@ -14,7 +14,7 @@ from OCP.TopoDS import TopoDS_Shape
 from gondrel.core.kernel.detail import describe
 from gondrel.core.kernel.deviation import Away, Deviation, away_from, measure_deviation
 from gondrel.core.kernel.facets import describe_facets, mesh_of_facets
-from gondrel.core.kernel.measure import diagonal_of, measure
+from gondrel.core.kernel.measure import diagonal_of, face_spots, measure
 from gondrel.core.kernel.mesh import make_mesh
 from gondrel.core.kernel.shape import compound_of, shape_from_blob
 from gondrel.core.kernel.tessellate import tessellated
@@ -24,7 +24,15 @@ from gondrel.core.model.detail import BodyDetail, field_kind
 from gondrel.core.model.facets import Facets, distances_to, is_facets
 from gondrel.core.model.store import BlobStore
 
-__all__ = ["chord_for", "detail_of", "deviation_of", "facts_of", "field_of", "mesh_of"]
+__all__ = [
+    "chord_for",
+    "detail_of",
+    "deviation_of",
+    "facts_of",
+    "field_of",
+    "mesh_of",
+    "spots_of",
+]
 
 CHORD_SHARE = 1 / 1500
 """Chord height of the picture as a share of the body's diagonal."""
@@ -47,6 +55,21 @@ def facts_of(store: BlobStore, key: str) -> BodyFacts:
     facts = Facets.from_bytes(blob).facts() if is_facets(blob) else measure(shape_from_blob(blob))
     store.put_as(key, "measures", json.dumps(to_plain(facts)).encode())
     return facts
+
+
+def spots_of(store: BlobStore, key: str) -> NDArray[np.float64]:
+    """Centroid and area of each face of a stored body, or of each group of a mesh, (n, 4), taken once.
+
+    Raises:
+        KeyError: when the body is not in the store. KernelRefused: when the kernel fails over it.
+    """
+    if not store.has(key, "spots"):
+        blob = store.get(key)
+        rows = (
+            Facets.from_bytes(blob).group_spots() if is_facets(blob) else face_spots(shape_from_blob(blob))
+        )
+        store.put_as(key, "spots", rows.astype("<f8").tobytes())
+    return np.frombuffer(store.get_as(key, "spots"), "<f8").reshape(-1, 4)
 
 
 def detail_of(store: BlobStore, key: str) -> BodyDetail:

@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Iterable
 
 import numpy as np
+from numpy.typing import NDArray
 from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
@@ -27,6 +28,7 @@ __all__ = [
     "box_of",
     "diagonal_of",
     "exact_area_of",
+    "face_spots",
     "measure",
     "surface_kind",
 ]
@@ -107,6 +109,18 @@ def _properties(shape: TopoDS_Shape, kind: BodyKind) -> tuple[float, float, floa
         BRepGProp.VolumeProperties_s(shape, volume, FINE_ERROR if is_small else INTEGRATION_ERROR)
     chosen = {BodyKind.SOLID: volume, BodyKind.SHEET: surface}.get(kind, length)
     return volume.Mass(), surface.Mass(), length.Mass(), chosen
+
+
+def face_spots(shape: TopoDS_Shape) -> NDArray[np.float64]:
+    """Centroid, mm, and area, mm2, of each face, (n, 4), in the order of faces_of. Raises KernelRefused."""
+    rows = []
+    with kernel_call("looking where faces lie"):
+        for face in faces_of(shape):
+            figures = GProp_GProps()
+            BRepGProp.SurfaceProperties_s(face, figures)
+            centre = figures.CentreOfMass()
+            rows.append((centre.X(), centre.Y(), centre.Z(), figures.Mass()))
+    return np.array(rows, np.float64).reshape(-1, 4)
 
 
 def measure(shape: TopoDS_Shape) -> BodyFacts:

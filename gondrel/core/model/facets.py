@@ -186,6 +186,14 @@ class Facets:
             length=float(lengths.sum()),
         )  # fmt: skip
 
+    def group_spots(self) -> Floats:
+        """Centroid, mm, and area, mm2, of the triangles of each group, (groups, 4)."""
+        count = int(self.groups.max()) + 1 if len(self.groups) else 0
+        areas = np.bincount(self.groups, self.areas, count)
+        middles = self.points[self.triangles].mean(axis=1) * self.areas[:, None]
+        sums = np.stack([np.bincount(self.groups, middles[:, axis], count) for axis in range(3)], axis=1)
+        return np.column_stack([sums / np.maximum(areas, 1e-300)[:, None], areas])
+
     @property
     def enclosed(self) -> float:
         """Volume inside, mm3, where the triangles close; summed as cones over the middle of the corners.

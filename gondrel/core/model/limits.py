@@ -24,6 +24,14 @@ class Limits:
     shift: float = 1e-4
     angle: float = 1e-6
 
+    @property
+    def told(self) -> str:
+        """The limits in words: what differs by less counts as carried."""
+        return (
+            f"Carried means: places to {self.shift:g} mm, directions to {self.angle:g} rad, surfaces to "
+            f"{self.deviation:g} mm, volumes to {self.volume:g} and areas to {self.area:g} relative"
+        )
+
 
 def unlike(one: float, other: float) -> float:
     """Relative difference of two figures, 0 when both are 0.

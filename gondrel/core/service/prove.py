@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from gondrel.core.carriage.forecast import Forecast
 from gondrel.core.carriage.ledger import Proof
 from gondrel.core.carriage.proof import Measure, prove_models
 from gondrel.core.carriage.witness import compare_witnesses
-from gondrel.core.kernel.derive import deviation_of
+from gondrel.core.kernel.derive import deviation_of, spots_of
 from gondrel.core.kernel.deviation import Deviation
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.snapshot import Model
@@ -66,6 +67,7 @@ def prove_against(
             meant,
             returned,
             {**facts, **back},
+            spots=partial(spots_of, BlobStore(Path(store_folder))),
             measure=_measuring(BlobStore(Path(store_folder)), progress.part(0.7, 0.95)),
             forecast=forecast,
         )

@@ -5,9 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from gondrel.core.reports.figures import count_of
-from gondrel.core.service.messages import THINGS, Compared, Forecast, Foreseen, Proof
+from gondrel.core.service.messages import THINGS, Compared, Forecast, Foreseen, Item, Proof
 
-__all__ = ["Cell", "Finding", "empty_cells", "findings_of", "forecast_cells", "proof_cells", "summary"]
+__all__ = [
+    "EXPECTED", "Cell", "Finding", "breakable", "empty_cells", "findings_of", "forecast_cells",
+    "proof_cells", "summary", "weighed",
+]  # fmt: skip
 
 TITLES = {
     "bodies": "Bodies",
@@ -26,6 +29,14 @@ TITLES = {
     "remainder": "Remainder",
 }
 """How each thing is headed on screen. Validation properties are figures to an engineer."""
+
+EXPECTED = " as announced"
+"""What stands behind a verdict that the forecast had announced: nobody has to do anything."""
+
+
+def weighed(verdict: str, announced: bool | None) -> str:
+    """A verdict with what it weighs: losses and alterations that were announced are quiet."""
+    return verdict + EXPECTED if announced and verdict in ("lost", "altered") else verdict
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,8 +77,19 @@ def proof_cells(proof: Proof) -> list[Cell]:
         note = "none here" if quiet else ""
         if troubled and entry.announced is False:
             note = "not announced"
+        if entry.thing == "geometry":
+            after = after.removesuffix(" mm")  # the heading of the figures says the unit
         cells.append(
-            Cell(entry.thing, TITLES[entry.thing], before, after, entry.verdict, quiet, False, note)
+            Cell(
+                entry.thing,
+                TITLES[entry.thing],
+                before,
+                after,
+                weighed(entry.verdict, entry.announced),
+                quiet,
+                False,
+                note,
+            )
         )
     return cells
 
@@ -105,9 +127,9 @@ def summary(proof: Proof) -> tuple[str, str]:
         return "lost", f"{count} {'change' if count == 1 else 'changes'} not announced"
     if lost:
         things = count_of(len(lost), "thing")
-        return "lost", f"{things} lost, as announced"
+        return f"lost{EXPECTED}", f"{things} lost, as announced"
     if altered:
-        return "altered", f"{count_of(len(altered), 'thing')} altered, as announced"
+        return f"altered{EXPECTED}", f"{count_of(len(altered), 'thing')} altered, as announced"
     return "carried", "Everything came across"
 
 
@@ -128,6 +150,9 @@ def findings_of(proof: Proof | None, forecast: Forecast | None, thing: str = "")
             if (thing and name != thing) or (not thing and fate == "carried"):
                 continue
             count = sum(item.weight for item in items)
+            if name == "remainder":
+                found += _foreseen_remainder(fate, why, items)
+                continue
             found.append(
                 Finding(
                     name,
@@ -140,13 +165,54 @@ def findings_of(proof: Proof | None, forecast: Forecast | None, thing: str = "")
                     tuple(f"{i.path}: {i.text}" for i in items),
                 )
             )
-    order = {"lost": 0, "altered": 1, "unproved": 2, "added": 3, "carried": 4}
+    order = {"lost": 0, "altered": 1, "unproved": 2, "added": 3, "carried": 6}
     return sorted(found, key=lambda f: order.get(f.verdict, 5))
 
 
 def _aspect(thing: str, compared: Compared) -> str:
-    """What items are gathered by: metadata and layers as a whole, the rest by aspect."""
+    """What items are gathered by: metadata and layers as a whole, the remainder by kind, the rest by
+    aspect."""
+    if thing == "remainder":
+        return compared.item.aspect.rpartition(": ")[0]
     return "" if thing in ("metadata", "layers") else compared.item.aspect
+
+
+def _foreseen_remainder(fate: str, why: str, items: list[Item]) -> list[Finding]:
+    """What will be lost of the remainder, by kind."""
+    kinds: dict[str, list[Item]] = {}
+    for item in items:
+        kinds.setdefault(item.aspect.rpartition(": ")[0], []).append(item)
+    found = []
+    for kind, of_kind in kinds.items():
+        types = [breakable(item.text) for item in of_kind]
+        text = ", ".join(types[:_TYPES])
+        text += f" and {len(types) - _TYPES} more types" if len(types) > _TYPES else ""
+        lines = tuple(breakable(f"{item.text}: {item.path}") for item in of_kind)
+        title = f"Remainder: {kind}"
+        found.append(Finding("remainder", fate, title, text, why, frozenset(), frozenset(), lines))
+    return found
+
+
+def _remaining(verdict: str, kind: str, items: list[Compared]) -> Finding:
+    """Records of one kind that no thing covers, by their types."""
+    count = sum(c.item.weight for c in items)
+    types = [breakable(f"{c.item.text or c.after}") for c in items]
+    text = f"{count} {'record' if count == 1 else 'records'}: {', '.join(types[:_TYPES])}"
+    text += f" and {len(types) - _TYPES} more types" if len(types) > _TYPES else ""
+    said = {True: "announced", False: "not announced", None: ""}[items[0].announced]
+    lines = tuple(breakable(f"{c.item.text or c.after}: {c.item.path}") for c in items)
+    weight = weighed(verdict, items[0].announced)
+    title = kind[:1].upper() + kind[1:]
+    return Finding("remainder", weight, title, text, said, frozenset(), frozenset(), lines)
+
+
+_TYPES = 4
+"""Types of records that are named on a card before it is opened."""
+
+
+def breakable(text: str) -> str:
+    """Long words of records with places where they may be broken."""
+    return text.replace("_", "_\u200b").replace("+", "+\u200b")
 
 
 def _total(entries: list[Foreseen]) -> int:
@@ -156,6 +222,8 @@ def _total(entries: list[Foreseen]) -> int:
 def _proved(thing: str, key: tuple[str, str], items: list[Compared]) -> Finding:
     verdict, aspect = key
     first = items[0]
+    if thing == "remainder":
+        return _remaining(verdict, aspect, items)
     details = {c.detail for c in items}
     detail = details.pop() if len(details) == 1 else ""
     if len(items) == 1:
@@ -169,7 +237,7 @@ def _proved(thing: str, key: tuple[str, str], items: list[Compared]) -> Finding:
     lines = tuple(f"{c.item.path}: {c.item.text or 'nothing'} > {c.after or 'nothing'}" for c in items)
     return Finding(
         thing,
-        verdict,
+        weighed(verdict, first.announced),
         f"{TITLES[thing]}: {aspect}" if aspect else TITLES[thing],
         text,
         note,

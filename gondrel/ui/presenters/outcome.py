@@ -10,9 +10,10 @@ from dataclasses import dataclass
 
 from gondrel.core.errors import GondrelError
 from gondrel.core.model import Model, Note
+from gondrel.core.model.census import Census
 from gondrel.core.reports.figures import count_of
 from gondrel.core.service.messages import Change, Difference
-from gondrel.ui.presenters.cells import Finding
+from gondrel.ui.presenters.cells import Finding, breakable
 
 __all__ = [
     "PartOutcome",
@@ -22,6 +23,7 @@ __all__ = [
     "note_cards",
     "outcome_csv",
     "part_outcomes",
+    "remainder_card",
 ]
 
 GRAVE = {
@@ -111,6 +113,27 @@ def outcome_csv(model: Model, problems: Mapping[str, GondrelError]) -> str:
         if note not in told:
             writer.writerow(("", "", "note", note.code, note.text, note.where))
     return stream.getvalue()
+
+
+def remainder_card(census: Census) -> Finding | None:
+    """What of the file was not read, by kind; None when everything was."""
+    kinds = census.kinds()
+    if not kinds:
+        return None
+    named = ", ".join(list(kinds)[:_MOST_KINDS]) + (", ..." if len(kinds) > _MOST_KINDS else "")
+    lines = []
+    for kind, several in kinds.items():
+        types = ", ".join(breakable(f"{each.count} {each.type}") for each in several)
+        where = tuple(dict.fromkeys(w for each in several for w in each.where))
+        lines.append(f"{kind}: {types}" + (f" (on {', '.join(where[:3])})" if where else ""))
+    if census.remainder:
+        head = f"{census.remainder:,} of {census.all:,} {census.noun} stay behind: {named}"
+    else:
+        head = f"Of all {census.all:,} {census.noun} some texts stay behind: {named}"
+    return Finding("remainder", "altered", "Remainder", head, "", frozenset(), frozenset(), tuple(lines))
+
+
+_MOST_KINDS = 3
 
 
 def note_cards(notes: tuple[Note, ...], products: Mapping[str, str]) -> list[Finding]:

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from gondrel.core.model import BodyFacts, Model, Occurrence, Product
 from gondrel.core.reports.figures import Figures
 from gondrel.core.service.messages import Compared, Proof
+from gondrel.ui.presenters.cells import EXPECTED, weighed
 
 __all__ = [
     "Chain",
@@ -172,7 +173,7 @@ def covers(chain: Chain, product: str, path: tuple[str, ...], ancestors: tuple[s
     return all(path[level] in step for level, step in enumerate(chain))
 
 
-STATES = ("lost", "altered", "added", "unproved", "carried", "fault")
+STATES = ("lost", "altered", "announced", "added", "unproved", "carried", "fault")
 TERMS = ("kind:", "material:", "number:", "rev:", "layer:", *STATES)
 """What the filter line knows beside plain words."""
 
@@ -201,7 +202,7 @@ def _holds(row: Row, word: str, states: dict[str, str]) -> bool:
     if colon and key == "layer":
         return any(value in layer.lower() for body in product.bodies for layer in body.layers)
     if word in STATES:
-        return states.get(product.id) == word
+        return word in states.get(product.id, "").split()
     return word in f"{product.name} {product.number} {product.revision} {row.label}".lower()
 
 
@@ -229,11 +230,14 @@ def cell_text(row: Row, column: str, facts: Mapping[str, BodyFacts], figures: Fi
     return ""
 
 
-_RANK = ("lost", "altered", "added", "unproved", "carried")
+_WEIGHTS = (
+    "lost", "altered", "added", "unproved", f"lost{EXPECTED}", f"altered{EXPECTED}", "carried",
+)  # fmt: skip
 
 
 def states_of(model: Model, proof: Proof | None, problems: Container[str] = frozenset()) -> dict[str, str]:
-    """The worst verdict of each product's own items, by product id.
+    """The worst verdict of each product's own items, by product id; what was announced weighs less than
+    anything nobody knew of, and says so.
 
     Before a proof only products with a body that went wrong (problems: hashes of such) are named.
     """
@@ -243,9 +247,9 @@ def states_of(model: Model, proof: Proof | None, problems: Container[str] = froz
     found: dict[str, set[str]] = {}
     for compared in _items(proof):
         for product in compared.item.products[:1]:
-            found.setdefault(product, set()).add(compared.verdict)
+            found.setdefault(product, set()).add(weighed(compared.verdict, compared.announced))
     return {
-        product.id: next((v for v in _RANK if v in found.get(product.id, ())), "carried")
+        product.id: next((v for v in _WEIGHTS if v in found.get(product.id, ())), "carried")
         for product in model.products
     } | faults
 

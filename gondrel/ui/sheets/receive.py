@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QWidget
 
 from gondrel.core.model import FileFacts, Model
 from gondrel.core.model.store import write_whole
-from gondrel.core.reports.figures import count_of
+from gondrel.core.reports.figures import count_of, size_of_file
 from gondrel.core.service.crossing import Source
 from gondrel.ui.presenters.cells import Finding
 from gondrel.ui.presenters.outcome import (
@@ -19,6 +19,7 @@ from gondrel.ui.presenters.outcome import (
     note_cards,
     outcome_csv,
     part_outcomes,
+    remainder_card,
 )
 from gondrel.ui.presenters.place import far_rows
 from gondrel.ui.presenters.text import card_lines
@@ -133,17 +134,44 @@ class ReceiveSheet(SheetView):
                     )
                 )
             return
-        self._file_card(card)
-        if model is not None and model.provenance and model.provenance.file == card:
-            self._missing(model)
-            self._outcome(model)
+        if model is None or model.provenance is None or model.provenance.file != card:
+            self._file_card(card)
+            return
+        name = quiet(card.path.rsplit("/", 1)[-1])
+        name.setProperty("role", "name")
+        self.add(name)
+        self._folded_file(card)
+        changed = any(
+            session.receiving.state_of(s) in ("changed", "gone")
+            for s in session.crossing.sources
+            if not s.is_cut
+        )
+        if changed:
             self._sources()
+        self._missing(model)
+        self._outcome(model)
+        if not changed:
+            self._sources()
+
+    def _folded_file(self, card: FileFacts) -> None:
+        """The facts of a file that was received: they do not change any more, so they are folded."""
+        told = " \u00b7 ".join(t for t in (card.label, size_of_file(card.bytes), card.length_unit) if t)
+        writer = card.written_by
+        by = ", ".join(t for t in (writer.system, writer.author, writer.organisation) if t)
+        lines = tuple(f"{label}: {value}" for label, value in card_lines(card))
+        text = f"Written by {by}" if by else "It does not say who wrote it"
+        facts = Finding("", "file", told, text, "", frozenset(), frozenset(), lines)
+        self.add(FindingCard(facts))
+        self._same_system(card)
 
     def _file_card(self, card: FileFacts) -> None:
         name = quiet(card.path.rsplit("/", 1)[-1])
         name.setProperty("role", "name")
         self.add(name)
         self.add_facts(card_lines(card))
+        self._same_system(card)
+
+    def _same_system(self, card: FileFacts) -> None:
         receiver = self.session.settings.now.receiver.strip().lower()
         if receiver and receiver in card.written_by.system.lower():
             text = "Both sides work with the same system: its own files may carry more than this exchange"
@@ -251,10 +279,12 @@ class ReceiveSheet(SheetView):
             total = sum(
                 session.facts[b.blob].volume for p in model.walk() for b in model.product(p.product).bodies
             )
-            pairs.append(("Volume", session.figures.volume(total)))
+            label = "Volume now" if session.crossing.history.can_undo else "Volume"
+            pairs.append((label, session.figures.volume(total)))
         self.add_facts(pairs)
         self._parts(model)
         self._far(model)
+        self._remainder(model)
         self._notes(note_cards(model.notes, {p.label: p.id for p in model.products}))
         if any(n.code == "mesh-not-closed" for n in model.notes):
             self._buttons(("Mend the meshes", session.receiving.mend_meshes))
@@ -279,7 +309,10 @@ class ReceiveSheet(SheetView):
         troubled = frozenset(p.product for p in parts if not p.is_clean)
         if is_complete(model, parts):
             who = "The part" if clean == 1 else f"All {clean} parts"
-            text = f"{who} came in complete, as sent and unrepaired"
+            edited = self.session.crossing.history.can_undo
+            text = f"{who} came in complete" + (
+                "; changed here since" if edited else ", as sent and unrepaired"
+            )
             finding = Finding("", "carried", "Complete", text, "", frozenset(), frozenset(), lines)
         elif clean == len(parts):
             text = f"{count_of(clean, 'part')} came in clean; what did not is told below"
@@ -290,6 +323,12 @@ class ReceiveSheet(SheetView):
         card = FindingCard(finding)
         card.opened.connect(self.opened)
         self.add(card)
+
+    def _remainder(self, model: Model) -> None:
+        census = model.provenance.census if model.provenance is not None else None
+        card = remainder_card(census) if census is not None else None
+        if card is not None:
+            self._notes([card])
 
     def _far(self, model: Model) -> None:
         rows = far_rows(model, self.session.facts)

@@ -20,7 +20,9 @@ def test_forecast_and_proof_stand_in_the_same_cells() -> None:
     assert list(before) == list(after) == list(TITLES) == [c.thing for c in empty_cells()]
     assert (before["colours"].before, before["colours"].after) == ("2", "0")
     assert before["colours"].is_forecast
-    assert (after["colours"].before, after["colours"].after, after["colours"].verdict) == ("2", "0", "lost")
+    assert (after["colours"].before, after["colours"].after, after["colours"].verdict) == (
+        "2", "0", "lost as announced"
+    )  # fmt: skip
     assert before["bodies"].verdict == after["bodies"].verdict == "carried"
 
 

@@ -88,8 +88,13 @@ def test_states_come_from_the_proof_and_from_bodies_that_failed() -> None:
     assert states_of(model, None) == {}
     assert states_of(model, None, {"blob-pin"}) == {"pin": "fault"}
     states = states_of(model, proof_of(model, "materials"))
-    assert states["pin"] == "lost"
+    assert states["pin"] == "lost as announced"
     assert states["frame"] == "carried"
+    unforeseen = states_of(model, proof_of(model, "materials", announced=False))
+    assert unforeseen["pin"] == "lost"
+    rows = build_flat(model)
+    for word, found in (("lost", 1), ("announced", 1), ("altered", 0)):
+        assert sum(matches(row, (word,), states) for row in rows) == found
 
 
 def test_cells_show_what_the_product_has() -> None:

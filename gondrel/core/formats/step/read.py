@@ -37,6 +37,9 @@ from gondrel.core.work import SILENT, Progress
 
 __all__ = ["read", "read_component"]
 
+_IN_THE_REMAINDER = frozenset(("annotations-not-read", "approvals-not-read"))
+"""What the card says before a file is read and the census says better afterwards."""
+
 _TAIL = 4096
 
 
@@ -102,7 +105,8 @@ def _read(
         builder = Builder(records, graph, transferred, item_making(records, store, witness, progress))
         model = builder.build()
         census = census_of(records, rest.links or links_of(records), builder, model)
-        notes = [*card.notes, *_dangling_notes(dangling), *builder.notes]
+        notes = [n for n in card.notes if n.code not in _IN_THE_REMAINDER]
+        notes += [*_dangling_notes(dangling), *builder.notes]
         notes += unmade_notes(records, builder)
         if not any(True for _ in model.bodies()) and not builder.has_structure:
             _refuse_empty(absolute, records, dangling)

@@ -1,0 +1,129 @@
+"""Colours of two bodies compared face by face; faces are known by where they lie and their size."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from gondrel.core.carriage.inventory import Item
+from gondrel.core.carriage.ledger import Compared
+from gondrel.core.model.body import Body, Rgba
+
+__all__ = ["FaceSpots", "Spots", "compare_face_colours", "same_look"]
+
+FaceSpots = NDArray[np.float64]
+"""(faces, 4): the centroid of each face, mm, and its area, mm2, in the order of the body."""
+
+Spots = Callable[[str], FaceSpots]
+"""The spots of a body by its hash."""
+
+_NEAR, _ALIKE = 1e-3, 1e-3
+"""How far apart, mm, the centroids of one face may lie, and by which share its area may differ."""
+
+_SAME_SHARE = 1e-3
+_SAME_RED = 0.5 / 255
+
+
+@dataclass(frozen=True, slots=True)
+class _Side:
+    own: Rgba | None
+    faces: Mapping[int, Rgba]
+
+    def at(self, face: int) -> Rgba | None:
+        """The colour of a face, its own or the body's."""
+        return self.faces.get(face, self.own)
+
+
+def same_look(one: Rgba | None, other: Rgba | None) -> bool:
+    """Whether two colours are the same to eight bits, and as see-through to a thousandth."""
+    if one is None or other is None:
+        return one is other
+    pairs = ((one.red, other.red), (one.green, other.green), (one.blue, other.blue))
+    return all(abs(a - b) <= _SAME_RED for a, b in pairs) and abs(one.alpha - other.alpha) <= _SAME_SHARE
+
+
+def compare_face_colours(
+    item: Item, ours: Body, theirs: Body, spots: Spots | None, ids: tuple[str, ...]
+) -> Compared:
+    """The verdict on the colours of single faces.
+
+    Args:
+        spots: of bodies by their hashes; without, faces of other bodies are compared by their order only.
+    """
+    before = _Side(ours.colour, dict(ours.face_colours))
+    after = _Side(theirs.colour, dict(theirs.face_colours))
+    pairs = _pairs(ours.blob, theirs.blob, before, after, spots)
+    if pairs is None:
+        return _by_area(item, ours, theirs, before, after, spots, ids)
+    changed = [a for a, b in pairs if not same_look(before.at(a), after.at(b))]
+    own = sum(a in before.faces for a, _ in pairs)
+    lost = [a for a in changed if a in before.faces]
+    kept = own - len(lost)
+    # A colour of the whole body that changed is told of the body, not of all its faces again.
+    gained = [] if not same_look(before.own, after.own) else [a for a in changed if a not in before.faces]
+    if not lost and not gained:
+        return Compared(item, "carried", f"{kept} faces", "", kept, ids)
+    verdict = "altered" if after.faces or kept else "lost"
+    parts = [
+        f"{n} faces {word}" for n, word in ((len(lost), "differ"), (len(gained), "gained a colour")) if n
+    ]
+    return Compared(item, verdict, f"{kept} faces", ", ".join(parts), kept, ids)
+
+
+def _pairs(
+    ours: str, theirs: str, before: _Side, after: _Side, spots: Spots | None
+) -> list[tuple[int, int]] | None:
+    """Which face is which; None when they are not the same faces."""
+    if ours == theirs or spots is None:
+        count = 1 + max((*before.faces, *after.faces), default=-1)
+        return [(face, face) for face in range(count)]
+    one, other = spots(ours), spots(theirs)
+    if len(one) != len(other) or not len(one):
+        return None
+    found: list[tuple[int, int]] = []
+    taken: set[int] = set()
+    tree = cKDTree(other[:, :3])
+    for face, spot in enumerate(one):
+        near = tree.query_ball_point(spot[:3], _NEAR)
+        fits = [
+            n for n in near if n not in taken and abs(other[n, 3] - spot[3]) <= _ALIKE * max(spot[3], 1e-12)
+        ]
+        if not fits:
+            return None
+        best = min(fits, key=lambda n: (float(np.linalg.norm(other[n, :3] - spot[:3])), n != face))
+        taken.add(best)
+        found.append((face, best))
+    return found
+
+
+def _by_area(
+    item: Item,
+    ours: Body,
+    theirs: Body,
+    before: _Side,
+    after: _Side,
+    spots: Spots | None,
+    ids: tuple[str, ...],
+) -> Compared:
+    """Colours of faces that were split or joined: each must cover the same area."""
+    assert spots is not None
+    sums: list[Counter[str]] = []
+    for side, body in ((before, ours), (after, theirs)):
+        areas: Counter[str] = Counter()
+        for face, spot in enumerate(spots(body.blob)):
+            colour = side.at(face)
+            areas[colour.label if colour is not None else ""] += spot[3]
+        sums.append(areas)
+    whole = max(sum(sums[0].values()), 1e-12)
+    off = [label for label in {*sums[0], *sums[1]} if abs(sums[0][label] - sums[1][label]) > 1e-3 * whole]
+    if not off:
+        detail = "coloured faces were split or joined"
+        return Compared(item, "carried", f"{len(after.faces)} faces", detail, item.weight, ids)
+    verdict = "altered" if after.faces else "lost"
+    detail = "the areas in a colour differ"
+    return Compared(item, verdict, f"{len(after.faces)} faces", detail, len(after.faces), ids)
