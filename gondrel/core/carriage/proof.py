@@ -302,7 +302,8 @@ def _compare_body(sides: _Sides, item: Item) -> Compared:
         return compare_colour(item, ours.colour, theirs.colour, ids)
     if item.aspect == "face colours":
         return compare_face_colours(item, ours, theirs, sides.spots, ids)
-    after = item.text if item.text in theirs.layers else ", ".join(theirs.layers)
+    fresh = ", ".join(layer for layer in theirs.layers if layer not in ours.layers)
+    after = item.text if item.text in theirs.layers else fresh
     return compare_text(item, after, ids)
 
 
