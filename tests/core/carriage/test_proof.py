@@ -106,7 +106,7 @@ PLANTED: list[tuple[Spoil, str, str]] = [
     (drop_body, "bodies", "lost"),
     (drop_revision, "revisions", "lost"),
     (change_number, "numbers", "altered"),
-    (drop_layer, "layers", "altered"),
+    (drop_layer, "layers", "lost"),
     (drop_material, "materials", "lost"),
     (drop_metadata, "metadata", "lost"),
     (move, "placement", "altered"),
