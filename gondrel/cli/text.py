@@ -20,7 +20,7 @@ def inspect_lines(result: dict[str, Any]) -> list[str]:
     writer = file["written_by"]
     lines = [
         f"{file['path']}",
-        f"  {file['schema'] or file['format']}, {file['length_unit'] or 'no unit'}, "
+        f"  {file['schema'] or file['format']}, {_unit(result)}, "
         f"{file['bytes'] / 1e6:.2f} MB, written by {writer['system'] or 'an unnamed system'}"
         f" {writer['date']}",
         f"  {totals['products']} products, {totals['occurrences']} placed components, "
@@ -34,6 +34,16 @@ def inspect_lines(result: dict[str, Any]) -> list[str]:
     for note in result["notes"]:
         lines.append(f"note: {note['where'] + ': ' if note['where'] else ''}{note['text']}")
     return lines
+
+
+def _unit(result: dict[str, Any]) -> str:
+    """The unit a file says, else the one that was taken and how that is changed."""
+    said, taken = result["file"]["length_unit"], result.get("unit_taken")
+    if said or taken is None:
+        return said or "no unit"
+    if taken["is_assumed"]:
+        return f"no unit said, {taken['unit']} assumed (--set unit=... takes another)"
+    return f"no unit said, {taken['unit']} as asked for"
 
 
 def _census_lines(result: dict[str, Any]) -> list[str]:

@@ -109,7 +109,10 @@ def _exceptions(
     model: Model, carries: Carries, title: str, unit: str
 ) -> Iterator[tuple[Key, tuple[str, str]]]:
     """Items that fare otherwise than their thing does."""
-    if model.units.key != unit:
+    if not model.unit_told:
+        why = f"the file says no unit; {model.units.key} was taken, and {unit} is written"
+        yield ("units", "", "length unit"), ("altered", why)
+    elif model.units.key != unit:
         why = f"written in {unit}; sizes stay as they are"
         yield ("units", "", "length unit"), ("altered", why)
     for product in model.products:

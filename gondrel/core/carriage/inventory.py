@@ -10,7 +10,7 @@ from gondrel.core.model.carries import THINGS
 from gondrel.core.model.product import Material, Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["Item", "Key", "inventory", "material_text"]
+__all__ = ["NO_UNIT", "Item", "Key", "inventory", "material_text"]
 
 Key = tuple[str, str, str]
 """Thing, id of the subject in the meant model, aspect of it."""
@@ -43,6 +43,10 @@ class Item:
         return (self.thing, self.subject, self.aspect)
 
 
+NO_UNIT = "none said"
+"""What is told of the unit of a file that says none."""
+
+
 def material_text(material: Material | None) -> str:
     """A material in words, empty for none."""
     if material is None:
@@ -53,8 +57,7 @@ def material_text(material: Material | None) -> str:
 
 def inventory(model: Model) -> dict[Key, Item]:
     """Every item of a model by its key, in the order of the ledger and of the model."""
-    unit = model.units.key
-    items = [Item("units", "", "length unit", "whole model", unit)]
+    items = [Item("units", "", "length unit", "whole model", model.unit_told or NO_UNIT)]
     for root in model.roots:
         if root in model.by_id:
             label = model.product(root).label

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from gondrel.core.carriage.forecast import Forecast, Foreseen
-from gondrel.core.carriage.inventory import Item, inventory
+from gondrel.core.carriage.inventory import NO_UNIT, Item, inventory
 from gondrel.core.carriage.ledger import Compared, Ledger, Proof
 from gondrel.core.carriage.proof import finish_proof
 from gondrel.core.model.body import Body, BodyKind, Rgba
@@ -155,7 +155,7 @@ def prove_meshes(
         method="middles of facets and of their edges measured from the faces they stand for; volume, area, "
         "extent and number of the facets read back compared with those of the bodies and as written",
     )  # fmt: skip
-    return finish_proof(compared, forecast, figures, units=(model.units.key, "none"))
+    return finish_proof(compared, forecast, figures, units=(model.unit_told or NO_UNIT, "none"))
 
 
 def _compared(model: Model, target: MeshTarget, item: Item, found: Mapping[str, list[Meshed]]) -> Compared:

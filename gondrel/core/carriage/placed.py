@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
 
 from gondrel.core.carriage.forecast import Forecast
-from gondrel.core.carriage.inventory import Item, Key, inventory
+from gondrel.core.carriage.inventory import NO_UNIT, Item, Key, inventory
 from gondrel.core.carriage.ledger import Compared, Proof, worst
 from gondrel.core.carriage.proof import finish_proof
 from gondrel.core.model.carries import Fated
@@ -68,7 +68,7 @@ def fold_proof(meant: Model, flat: Proof, origin: Mapping[str, str], forecast: F
         [*compared, *extra, *added],
         forecast,
         replace(flat, pairs=()),
-        units=(meant.units.key, flat.ledger.of("units").after),
+        units=(meant.unit_told or NO_UNIT, flat.ledger.of("units").after),
     )
 
 

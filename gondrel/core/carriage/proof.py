@@ -17,7 +17,7 @@ from gondrel.core.carriage.compare import (
     scale_between,
 )
 from gondrel.core.carriage.forecast import Forecast
-from gondrel.core.carriage.inventory import Item, Key, inventory
+from gondrel.core.carriage.inventory import NO_UNIT, Item, Key, inventory
 from gondrel.core.carriage.ledger import Compared, Ledger, Proof, make_ledger
 from gondrel.core.carriage.looks import Spots, compare_face_colours
 from gondrel.core.carriage.matching import Matching, match_models
@@ -25,6 +25,7 @@ from gondrel.core.errors import InputError
 from gondrel.core.kernel.deviation import ACCURACY, METHOD, Deviation
 from gondrel.core.model.body import Body, BodyFacts
 from gondrel.core.model.changed import shape_changes
+from gondrel.core.model.figures import figures_changed
 from gondrel.core.model.limits import Limits, unlike
 from gondrel.core.model.mass import totals_of
 from gondrel.core.model.product import Occurrence, Product
@@ -92,7 +93,9 @@ def prove_models(
         pairs=tuple(sides.matching.bodies.items()),
         method=f"{METHOD.format(limit=1500)}; accurate to {ACCURACY:g} mm. {sides.limits.told}",
     )
-    return finish_proof(compared, forecast, figures, units=(meant.units.key, returned.units.key))
+    return finish_proof(
+        compared, forecast, figures, units=(meant.unit_told or NO_UNIT, returned.unit_told or NO_UNIT)
+    )
 
 
 def finish_proof(
@@ -176,9 +179,7 @@ def _false_alarms(compared: list[Compared], forecast: Forecast | None) -> Iterat
 def _compare(sides: _Sides, item: Item) -> Compared:
     """The verdict of one item of the meant model."""
     if item.thing == "units":
-        after = sides.returned.units.key
-        verdict = "carried" if after == item.text else "altered"
-        return Compared(item, verdict, after, after_weight=1)
+        return _compare_unit(sides, item)
     if item.thing == "remainder":
         return _compare_rest(sides, item)
     if item.subject in sides.meant.by_id:
@@ -186,6 +187,19 @@ def _compare(sides: _Sides, item: Item) -> Compared:
     if item.subject in sides.bodies:
         return _compare_body(sides, item)
     return _compare_use(sides, item)
+
+
+def _compare_unit(sides: _Sides, item: Item) -> Compared:
+    """A unit that was only assumed is no fact: neither the same as one that is said nor as another."""
+    after = sides.returned.unit_told or NO_UNIT
+    if item.text == after == NO_UNIT:
+        taken = sides.returned.units.key
+        return Compared(item, "unproved", after, f"neither file says a unit; {taken} was taken", 1)
+    if after == NO_UNIT:
+        return _lost(item, f"the file says no unit; {sides.returned.units.key} was taken")
+    assumed = item.text == NO_UNIT
+    detail = f"no unit was said before; {sides.meant.units.key} was taken" if assumed else ""
+    return Compared(item, "carried" if after == item.text else "altered", after, detail, 1)
 
 
 def _rest(model: Model) -> dict[str, int]:
@@ -273,6 +287,9 @@ def _compare_validation(sides: _Sides, item: Item, ours: Product, theirs: Produc
         and unlike(said, measured) > sides.limits.volume
         and (was is None or unlike(said, was) > sides.limits.volume)
     ]
+    changed = list(figures_changed(before, after, "before", "after"))
+    if changed and not missing:
+        return Compared(item, "altered", "validation figures", "; ".join(changed), 1, (theirs.id,))
     if after.centroid is not None and totals.centroid is not None and "centroid" not in missing:
         off = float(np.linalg.norm(np.subtract(after.centroid, totals.centroid)))
         same = before.centroid is not None and np.allclose(before.centroid, after.centroid, atol=1e-6)

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from gondrel.core.model.body import Body, BodyFacts, BodyKind
+from gondrel.core.model.figures import contradicted
 from gondrel.core.model.provenance import Note
 from gondrel.core.model.snapshot import Model
 
@@ -53,7 +54,10 @@ def with_measured_notes(model: Model, facts: Mapping[str, BodyFacts]) -> Model:
     claimed = (card.uncertainty or 0.0) if card else 0.0
     allowed = max(claimed, _NOT_WORTH_TELLING) * 1.001
     claim = f"; the file claims {claimed:.1g} mm" if claimed else ""
-    notes = [note for note in model.notes if note.code not in ("tolerance-widened", "reading-differs")]
+    own = ("tolerance-widened", "reading-differs", "figures-contradict")
+    notes = [note for note in model.notes if note.code not in own]
+    for identity, told in contradicted(model, facts).items():
+        notes.append(Note("figures-contradict", "; ".join(told), model.product(identity).label))
     for product, body in model.bodies():
         found = facts.get(body.blob)
         if found is not None and (differs := unlike_witness(body, found)):

@@ -56,6 +56,14 @@ class Model:
     provenance: Provenance | None = None
     notes: tuple[Note, ...] = field(default=())
 
+    @property
+    def unit_told(self) -> str:
+        """Key of the unit that the source says or that was asked for; empty where one was only assumed."""
+        source = self.provenance
+        if source is None or source.file.length_unit or dict(source.settings).get("unit"):
+            return self.units.key
+        return ""
+
     def __getstate__(self) -> dict[str, Any]:
         """The fields only: what was worked out from them may grow while another thread pickles."""
         return {f.name: getattr(self, f.name) for f in fields(self)}

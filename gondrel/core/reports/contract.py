@@ -39,7 +39,7 @@ def file_object(card: FileFacts) -> Json:
         "schema": card.schema,
         "schema_text": card.schema_text,
         "length_unit": card.length_unit,
-        "mm_per_unit": card.mm_per_unit,
+        "mm_per_unit": card.mm_per_unit if card.length_unit else None,
         "angle_unit": card.angle_unit,
         "uncertainty": card.uncertainty,
         "written_by": {
@@ -133,6 +133,7 @@ def inspect_object(model: Model, facts: Mapping[str, BodyFacts]) -> Json:
     index = {p.id: i for i, p in enumerate(model.products)}
     return {
         "file": file_object(model.provenance.file),
+        "unit_taken": {"unit": model.units.key, "is_assumed": not model.unit_told},
         "products": [_product(product, model, facts) for product in model.products],
         "roots": [index[root] for root in model.roots],
         "totals": {

@@ -18,8 +18,10 @@ from gondrel.core.errors import CannotExpress, UsageError, WriteFailed
 from gondrel.core.formats.base import Target
 from gondrel.core.formats.registry import all_formats, target
 from gondrel.core.formats.settings import Aid, SendSettings
+from gondrel.core.kernel.derive import facts_of
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.carries import Fated
+from gondrel.core.model.figures import contradicted
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.model.units import BY_KEY
@@ -148,13 +150,23 @@ def _forecast(
     if form.foresee:
         sound = _without(solid.model, solid.refused)
         special = form.function("foresee")(sound, store, chosen, settings, progress=progress)
-    special = [*special, *_mesh_fates(solid)]
+    special = [*special, *_mesh_fates(solid), *_contradicted(solid.model, store)]
     title = chosen.title
     if placed is not None:
         special = foresee_placed(model, placed.origin, special)
         title += ", placed bodies"
     unit = chosen.unit or settings.unit.key
     return make_forecast(model, chosen.carries, title=title, unit=unit, special=special)
+
+
+def _contradicted(model: Model, store: BlobStore) -> Iterator[Fated]:
+    """Check figures of the sender that contradict the shape: the measured ones are written."""
+    if all(product.validation is None for product in model.products):
+        return
+    facts = {key: facts_of(store, key) for key in model.blobs()}
+    for identity, told in contradicted(model, facts).items():
+        why = f"the sender's figures contradict the shape; measured ones are written: {'; '.join(told)}"
+        yield ("validation", identity, "figures"), ("altered", why)
 
 
 def _mesh_fates(solid: Solidification) -> Iterator[Fated]:

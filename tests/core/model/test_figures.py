@@ -1,0 +1,47 @@
+"""Check figures of a sender against the shape."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from gondrel.core.model import Validation
+from gondrel.core.model.figures import CONTRADICTS, contradicted
+from gondrel.core.model.notes import with_measured_notes
+from tests.ui.presenters.models import facts, gate
+
+
+def _with(**figures):
+    """The gate with check figures on its pin, whose body measures 1000 mm3 and 600 mm2."""
+    model = gate()
+    pin = replace(model.product("pin"), validation=Validation(**figures))
+    return model.with_product(pin), {body.blob: facts() for _, body in model.bodies()}
+
+
+def test_figures_that_agree_say_nothing() -> None:
+    for figures in ({}, {"volume": 1000.0, "area": 600.0}, {"volume": 1000.0 * (1 + CONTRADICTS / 2)}):
+        model, measured = _with(**figures)
+        assert contradicted(model, measured) == {}
+
+
+def test_each_figure_is_told_with_both_values() -> None:
+    model, measured = _with(volume=1100.0, area=500.0, centroid=(0.0, 0.0, 5.0), occurrences=2)
+    (told,) = contradicted(model, measured).values()
+    assert len(told) == 4
+    assert "1100 mm3 by the sender, 1000 mm3 as read" in told[0]
+    assert "500 mm2 by the sender, 600 mm2 as read" in told[1]
+    assert "(0.0000, 0.0000, 5.0000) by the sender, (0.0000, 0.0000, 0.0000) as read" in told[2]
+    assert told[3] == "2 children by the sender, 0 as read"
+
+
+def test_what_was_not_measured_contradicts_nothing() -> None:
+    model, measured = _with(volume=1.0)
+    del measured["blob-pin"]
+    assert contradicted(model, measured) == {}
+
+
+def test_it_is_a_note_of_its_part() -> None:
+    model, measured = _with(volume=1100.0)
+    (note,) = [n for n in with_measured_notes(model, measured).notes if n.code == "figures-contradict"]
+    assert note.where == "Pin" and "1100" in note.text
+    again = with_measured_notes(with_measured_notes(model, measured), measured)
+    assert sum(n.code == "figures-contradict" for n in again.notes) == 1
