@@ -39,7 +39,9 @@ def test_receive_send_prove_drill_down(window, as1: str, tmp_path: Path) -> None
     wait_until(lambda: window.stage.canvas.two)
     assert len(window.stage.canvas.scenes[RETURNED].placed) == 18
     cells = {c.thing: c for c in window.ledger.cells}
-    assert (cells["colours"].before, cells["colours"].after, cells["colours"].verdict) == ("5", "0", "lost")
+    assert (cells["colours"].before, cells["colours"].after, cells["colours"].verdict) == (
+        "5", "0", "lost as announced"
+    )  # fmt: skip
     index = [c.thing for c in window.ledger.cells].index("layers")
     spot = window.ledger.cell_rect(index).center().toPoint()
     QTest.mouseClick(window.ledger, Qt.MouseButton.LeftButton, pos=spot)

@@ -155,10 +155,11 @@ class ReceiveSheet(SheetView):
 
     def _folded_file(self, card: FileFacts) -> None:
         """The facts of a file that was received: they do not change any more, so they are folded."""
-        told = " \u00b7 ".join(t for t in (card.label, size_of_file(card.bytes), card.length_unit) if t)
+        shown = dict(card_lines(card))
+        told = " \u00b7 ".join((shown["Format"], size_of_file(card.bytes), shown["Unit"]))
         writer = card.written_by
         by = ", ".join(t for t in (writer.system, writer.author, writer.organisation) if t)
-        lines = tuple(f"{label}: {value}" for label, value in card_lines(card))
+        lines = tuple(f"{label}: {value}" for label, value in shown.items())
         text = f"Written by {by}" if by else "It does not say who wrote it"
         facts = Finding("", "file", told, text, "", frozenset(), frozenset(), lines)
         self.add(FindingCard(facts))
