@@ -27,7 +27,6 @@ from gondrel.core.work import SILENT, Progress
 
 __all__ = ["is_obj", "read", "read_card"]
 
-_STARTS = (b"v ", b"vn ", b"vt ", b"f ", b"o ", b"g ", b"mtllib ", b"usemtl ", b"#", b"s ")
 _KINDS = {
     "vn": "normals", "vt": "texture coordinates", "l": "lines", "p": "points", "s": "smoothing groups",
     "usemtl": "materials without a definition", "mtllib": "files that are missing",
@@ -35,6 +34,7 @@ _KINDS = {
                      "scrv", "sp", "end", "con"), "free-form curves and surfaces"),
 }  # fmt: skip
 _PASSED = frozenset(("vn", "vt", "vp", "s", "l", "p", "mtllib"))
+_STATEMENTS = frozenset(("v", "f", "o", "g", *_KINDS))
 
 
 def is_obj(head: bytes, path: str) -> bool:
@@ -42,7 +42,7 @@ def is_obj(head: bytes, path: str) -> bool:
     lines = [line.strip() for line in head.splitlines()[:-1] or head.splitlines() if line.strip()]
     return (
         bool(lines)
-        and all(line.startswith(_STARTS) for line in lines)
+        and all(line.startswith(b"#") or line.split()[0].decode("latin-1") in _STATEMENTS for line in lines)
         and (any(line.startswith(b"v ") for line in lines) or Path(path).suffix.lower() == ".obj")
     )
 
