@@ -162,9 +162,9 @@ def proof_lines(proof: dict[str, Any]) -> list[str]:
         lines.append(
             f"  {mark} {entry['thing']:<11} {entry['before']:>9} > {entry['after']:<12} {entry['verdict']}"
         )
-        troubled = [i for i in entry["items"] if i["verdict"] in ("lost", "altered", "unproved")]
+        troubled = [i for i in entry["items"] if i["verdict"] != "carried"]
         for item in troubled[:_SHOWN]:
-            change = f"{item['before']} > {item['after'] or 'nothing'}"
+            change = f"{item['before'] or 'nothing'} > {item['after'] or 'nothing'}"
             lines.append(f"      {item['path']}: {item['aspect']}: {change} {item['detail']}".rstrip())
         if len(troubled) > _SHOWN:
             lines.append(f"      and {len(troubled) - _SHOWN} more")

@@ -122,9 +122,7 @@ def test_reports_as_pdf_and_html_and_the_proof_as_json(window, as1: str, tmp_pat
     assert "as1-tu-203" in (tmp_path / "report.html").read_text()
     window.save_proof()
     proof = json.loads((tmp_path / "out.proof.json").read_text())
-    # Check figures of its components are the one thing of the file that is not read.
-    lost = [entry["thing"] for entry in proof["ledger"] if entry["verdict"] == "lost"]
-    assert proof["verdict"] == "lost" and lost == ["remainder"]
+    assert proof["verdict"] == "carried"
     assert not save_report(window, tmp_path / "no" / "report.html")
     assert "can't be written" in window.error_notice.what.text()
 

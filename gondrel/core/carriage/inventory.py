@@ -130,6 +130,9 @@ def _of_occurrence(model: Model, parent: Product, occurrence: Occurrence) -> Ite
     if occurrence.colour is not None:
         text = occurrence.colour.label
         yield Item("colours", occurrence.id, "occurrence colour", path, text, 1, ids)
+    if occurrence.centroid is not None:
+        text = "centroid in its assembly"
+        yield Item("validation", occurrence.id, "centroid", path, text, 1, ids)
     seen: Counter[str] = Counter()
     for datum in occurrence.metadata:
         seen[datum.key] += 1

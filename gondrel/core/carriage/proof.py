@@ -25,7 +25,7 @@ from gondrel.core.errors import InputError
 from gondrel.core.kernel.deviation import ACCURACY, METHOD, Deviation
 from gondrel.core.model.body import Body, BodyFacts
 from gondrel.core.model.changed import shape_changes
-from gondrel.core.model.figures import figures_changed
+from gondrel.core.model.figures import ASTRAY, figures_changed, placed_centroid
 from gondrel.core.model.limits import Limits, unlike
 from gondrel.core.model.mass import totals_of
 from gondrel.core.model.product import Occurrence, Product
@@ -272,6 +272,7 @@ def _compare_validation(sides: _Sides, item: Item, ours: Product, theirs: Produc
             ("area", before.area, after.area),
             ("centroid", before.centroid, after.centroid),
             ("number of children", before.occurrences, after.occurrences),
+            ("middle of the children", before.notional, after.notional),
         )
         if was is not None and now is None
     ]
@@ -357,11 +358,30 @@ def _compare_use(sides: _Sides, item: Item) -> Compared:
         return Compared(item, "carried", item.text, "", 1, ids)
     if item.aspect == "place":
         return _compare_place(sides, item, ours, theirs, ids)
+    if item.thing == "validation":
+        return _compare_centroid(sides, item, ours, theirs, ids)
     if item.aspect == "occurrence name":
         return compare_text(item, theirs.name, ids)
     if item.aspect == "occurrence colour":
         return compare_colour(item, ours.colour, theirs.colour, ids)
     return compare_metadata(item, ours.metadata, theirs.metadata, ids)
+
+
+def _compare_centroid(
+    sides: _Sides, item: Item, ours: Occurrence, theirs: Occurrence, ids: tuple[str, ...]
+) -> Compared:
+    """The centroid of a component in its assembly, against the sender's and against the shape."""
+    if theirs.centroid is None or ours.centroid is None:
+        return _lost(item, "no centroid came back")
+    off = float(np.linalg.norm(np.subtract(ours.centroid, theirs.centroid)))
+    place = placed_centroid(theirs, totals_of(sides.returned, sides.facts))
+    wrong = 0.0 if place is None else float(np.linalg.norm(np.subtract(place, theirs.centroid)))
+    text = "({:.4f}, {:.4f}, {:.4f}) mm".format(*theirs.centroid)
+    if off > ASTRAY:
+        return Compared(item, "altered", text, f"{off:.4g} mm from the sender's", 1, ids)
+    if wrong > ASTRAY:
+        return Compared(item, "altered", text, f"{wrong:.4g} mm from the shape's", 1, ids)
+    return Compared(item, "carried", text, "", 1, ids)
 
 
 def _compare_place(

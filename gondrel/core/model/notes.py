@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from gondrel.core.model.body import Body, BodyFacts, BodyKind
-from gondrel.core.model.figures import contradicted
+from gondrel.core.model.figures import astray, contradicted
 from gondrel.core.model.provenance import Note
 from gondrel.core.model.snapshot import Model
 
@@ -58,6 +58,10 @@ def with_measured_notes(model: Model, facts: Mapping[str, BodyFacts]) -> Model:
     notes = [note for note in model.notes if note.code not in own]
     for identity, told in contradicted(model, facts).items():
         notes.append(Note("figures-contradict", "; ".join(told), model.product(identity).label))
+    away = astray(model, facts)
+    for parent, use in model.occurrences() if away else ():
+        if use.id in away:
+            notes.append(Note("figures-contradict", away[use.id], f"{parent.label} / {use.name}"))
     for product, body in model.bodies():
         found = facts.get(body.blob)
         if found is not None and (differs := unlike_witness(body, found)):

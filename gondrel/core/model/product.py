@@ -55,6 +55,8 @@ class Validation:
         volume: mm3; area: mm2; centroid: mm in the product's frame; each None when not given.
         occurrences: how many children the sender says the product has, None when not given.
         bodies: how many bodies of the product carry figures of their own.
+        notional: mm; where the middle of equal solids lies that stand in for the children, None when not
+            given: it tells whether all of them are in their places.
     """
 
     volume: float | None = None
@@ -62,11 +64,16 @@ class Validation:
     centroid: tuple[float, float, float] | None = None
     occurrences: int | None = None
     bodies: int = 0
+    notional: tuple[float, float, float] | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Occurrence:
-    """A product placed in another. A colour here overrides the product's own."""
+    """A product placed in another. A colour here overrides the product's own.
+
+    Args:
+        centroid: where the sender says the product's centroid lies in the other, mm, None when not given.
+    """
 
     id: str
     product: str
@@ -75,6 +82,7 @@ class Occurrence:
     colour: Rgba | None = None
     hidden: bool = False
     metadata: tuple[Metadatum, ...] = ()
+    centroid: tuple[float, float, float] | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -21,7 +21,7 @@ from gondrel.core.formats.settings import Aid, SendSettings
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.carries import Fated
-from gondrel.core.model.figures import contradicted
+from gondrel.core.model.figures import astray, contradicted
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.model.units import BY_KEY
@@ -161,12 +161,16 @@ def _forecast(
 
 def _contradicted(model: Model, store: BlobStore) -> Iterator[Fated]:
     """Check figures of the sender that contradict the shape: the measured ones are written."""
-    if all(product.validation is None for product in model.products):
+    if all(product.validation is None for product in model.products) and all(
+        use.centroid is None for _, use in model.occurrences()
+    ):
         return
     facts = {key: facts_of(store, key) for key in model.blobs()}
     for identity, told in contradicted(model, facts).items():
         why = f"the sender's figures contradict the shape; measured ones are written: {'; '.join(told)}"
         yield ("validation", identity, "figures"), ("altered", why)
+    for identity, text in astray(model, facts).items():
+        yield ("validation", identity, "centroid"), ("altered", f"{text}; the measured one is written")
 
 
 def _mesh_fates(solid: Solidification) -> Iterator[Fated]:

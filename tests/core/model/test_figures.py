@@ -4,9 +4,20 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import pytest
+
 from gondrel.core.model import Validation
-from gondrel.core.model.figures import CONTRADICTS, contradicted
+from gondrel.core.model.figures import (
+    ASTRAY,
+    CONTRADICTS,
+    astray,
+    contradicted,
+    notional_of,
+    placed_centroid,
+)
+from gondrel.core.model.mass import totals_of
 from gondrel.core.model.notes import with_measured_notes
+from gondrel.core.service.receive import measure_all, receive
 from tests.ui.presenters.models import facts, gate
 
 
@@ -45,3 +56,33 @@ def test_it_is_a_note_of_its_part() -> None:
     assert note.where == "Pin" and "1100" in note.text
     again = with_measured_notes(with_measured_notes(model, measured), measured)
     assert sum(n.code == "figures-contradict" for n in again.notes) == 1
+
+
+@pytest.mark.slow
+def test_figures_of_components_meet_those_of_an_outside_assembly(as1, store_folder) -> None:
+    """Debian's gmsh-doc: the sender's own centroids of 13 components and middles of four assemblies."""
+    model = receive(as1, store_folder)
+    measured = measure_all(model.blobs(), store_folder)
+    totals = totals_of(model, measured)
+    uses = [use for _, use in model.occurrences()]
+    assert len(uses) == 13 and all(use.centroid is not None for use in uses)
+    for use in uses:
+        assert placed_centroid(use, totals) == pytest.approx(use.centroid, abs=5e-3)
+    middles = [p for p in model.products if p.validation is not None and p.validation.notional is not None]
+    assert len(middles) == 4
+    for product in middles:
+        assert product.validation is not None
+        assert notional_of(product) == pytest.approx(product.validation.notional, abs=1e-8)
+    assert astray(model, measured) == {} and contradicted(model, measured) == {}
+
+
+@pytest.mark.slow
+def test_a_component_that_lies_elsewhere_than_its_sender_says_is_told(as1, store_folder) -> None:
+    model = receive(as1, store_folder)
+    measured = measure_all(model.blobs(), store_folder)
+    parent, use = next(iter(model.occurrences()))
+    assert use.centroid is not None
+    moved = replace(use, centroid=(use.centroid[0] + 2 * ASTRAY, *use.centroid[1:]))
+    uses = tuple(moved if o.id == use.id else o for o in parent.occurrences)
+    wrong = model.with_product(replace(parent, occurrences=uses))
+    assert list(astray(wrong, measured)) == [use.id]

@@ -61,7 +61,12 @@ def said_besides(
             note("quantities of components", "quantified_assembly_component_usage.quantity", said.name)
     for number in layers:
         layer = records.get(number)
-        if layer is not None and _says(layer.text(1)) and layer.text(1) != layer.text(0):
+        usual = (layer.text(0), f"layer {layer.text(0)}") if layer is not None else ()
+        if (
+            layer is not None
+            and _says(layer.text(1))
+            and layer.text(1).lower() not in map(str.lower, usual)
+        ):
             note("descriptions of layers", "presentation_layer_assignment.description", layer.text(0))
     for number in graph.with_units:
         note("units of property values", "measure_with_unit.unit_component", graph.with_units[number])

@@ -51,6 +51,7 @@ class ProductFacts:
     area: float | None = None
     centroid: tuple[float, float, float] | None = None
     occurrences: int | None = None
+    notional: tuple[float, float, float] | None = None
     validated_bodies: int = 0
 
     def as_material(self) -> Material | None:
@@ -62,9 +63,9 @@ class ProductFacts:
     def as_validation(self) -> Validation | None:
         """The validation properties, None when none are given."""
         figures = (self.volume, self.area, self.centroid, self.occurrences)
-        if all(f is None for f in figures) and not self.validated_bodies:
+        if all(f is None for f in (*figures, self.notional)) and not self.validated_bodies:
             return None
-        return Validation(*figures, self.validated_bodies)
+        return Validation(*figures, self.validated_bodies, self.notional)
 
 
 @dataclass(slots=True)
@@ -77,6 +78,7 @@ class UseFacts:
     child: int
     quantity: float | None = None
     metadata: list[Metadatum] = field(default_factory=list)
+    centroid: tuple[float, float, float] | None = None
 
 
 @dataclass(slots=True)
@@ -191,8 +193,11 @@ def _read_property(records: Records, graph: Graph, prop: Record, rep: Record) ->
     facts = graph.products.get(owner)
     if name.lower() == _GEOMETRIC and facts is not None:
         return _read_geometric(records, facts, rep, items, whole)
+    use = graph.uses.get(owner)
+    if name.lower() == _GEOMETRIC and use is not None and whole:
+        return _read_place(records, use, rep, items)
     if name.lower() == _ASSEMBLY and facts is not None:
-        return _read_assembly(facts, items)
+        return _read_assembly(records, facts, rep, items)
     if name.lower() == _MATERIAL and facts is not None:
         return _read_material(records, facts, prop, items)
     if name.lower() in _OWN_USE or not whole:
@@ -205,9 +210,32 @@ def _read_property(records: Records, graph: Graph, prop: Record, rep: Record) ->
     return [item.number for item, _ in read]
 
 
-def _read_assembly(facts: ProductFacts, items: list[Record]) -> list[int]:
+def _read_place(records: Records, use: UseFacts, rep: Record, items: list[Record]) -> list[int]:
+    """Where the sender says that the centroid of a component lies in its assembly."""
+    for item in items:
+        if item.keyword == "CARTESIAN_POINT" and (point := _point(records, rep, item)) is not None:
+            use.centroid = point
+            return [item.number]
+    return []
+
+
+def _point(records: Records, rep: Record, item: Record) -> tuple[float, float, float] | None:
+    """A point of a representation, mm."""
+    in_mm = context_unit(records, rep.ref(2)) or 1.0
+    values = item.parameters[1] if len(item.parameters) > 1 else None
+    if not isinstance(values, tuple) or len(values) != 3:
+        return None
+    x, y, z = (in_mm * (measure_value(v) or 0.0) for v in values)
+    return x, y, z
+
+
+def _read_assembly(records: Records, facts: ProductFacts, rep: Record, items: list[Record]) -> list[int]:
     taken = []
     for item in items:
+        if item.keyword == "CARTESIAN_POINT" and "notional" in rep.text(0):
+            facts.notional = _point(records, rep, item)
+            taken += [item.number] if facts.notional is not None else []
+            continue
         value = measure_value(item.parameters[1]) if len(item.parameters) > 1 else None
         if "children" in item.text(0) and value is not None:
             facts.occurrences = int(value)

@@ -139,6 +139,7 @@ class Builder:
                     placement=use.placement,
                     colour=use.colour,
                     metadata=tuple(known.metadata) if known else (),
+                    centroid=known.centroid if known else None,
                 )
             )
         return _identified(ids[source.key], facts, bodies, tuple(uses))
@@ -215,7 +216,9 @@ class Builder:
             self.made_uses.add(number)
             parent = self.products[by_record[use.parent]]
             self.serial += 1
-            occurrence = Occurrence(f"o{self.serial}", child, use.name, metadata=tuple(use.metadata))
+            occurrence = Occurrence(
+                f"o{self.serial}", child, use.name, metadata=tuple(use.metadata), centroid=use.centroid
+            )
             self.numbers[occurrence.id] = number
             self.products[parent.id] = replace(parent, occurrences=(*parent.occurrences, occurrence))
             placed.add(child)

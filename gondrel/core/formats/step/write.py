@@ -26,6 +26,7 @@ from gondrel.core.kernel.rigid import rigidly_placed
 from gondrel.core.kernel.shape import shape_from_blob
 from gondrel.core.kernel.step_out import write_body
 from gondrel.core.model.body import BodyFacts
+from gondrel.core.model.figures import notional_of, placed_centroid
 from gondrel.core.model.mass import totals_of
 from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.snapshot import Model
@@ -197,6 +198,10 @@ class _Writer:
             self.properties.validation(self.shapes[product.id], figures)
         if product.occurrences:
             self.properties.children(self.definitions[product.id], len(product.occurrences))
+        said = product.validation.notional if product.validation is not None else None
+        middle = notional_of(product) if said is not None else None
+        if middle is not None:
+            self.properties.notional(self.shapes[product.id], middle)
 
     def _structure(self, parent: Product) -> None:
         add = self.composer.add
@@ -223,6 +228,10 @@ class _Writer:
             add("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION", ref(relation), ref(shape))
             if "metadata" in self.things:
                 self.properties.metadata(usage, occurrence.metadata)
+            if "validation" in self.things and occurrence.centroid is not None:
+                place = placed_centroid(occurrence, self.totals)
+                if place is not None:
+                    self.properties.place(shape, place)
             if "colours" in self.things and occurrence.colour and not child.occurrences:
                 for body in child.bodies:
                     self.looks.occurrence(

@@ -101,6 +101,12 @@ class Properties:
             point = self.composer.add("CARTESIAN_POINT", "centre point", scaled)
             self._property("geometric validation property", "centroid", shape, "centroid", point)
 
+    def place(self, shape: int, centroid: tuple[float, float, float]) -> None:
+        """Where the centroid of a component lies in its assembly, by the shape of its usage."""
+        scaled = tuple(c / self.unit_mm for c in centroid)
+        point = self.composer.add("CARTESIAN_POINT", "centre point", scaled)
+        self._property("geometric validation property", "centroid of instance", shape, "centroid", point)
+
     def children(self, definition: int, count: int) -> None:
         """The number of components an assembly has."""
         item = self.composer.add(
@@ -109,6 +115,13 @@ class Properties:
             Typed("COUNT_MEASURE", (float(count),)),
         )
         self._property("assembly validation property", "", definition, "number of children", item)
+
+    def notional(self, shape: int, centroid: tuple[float, float, float]) -> None:
+        """The middle of the solids that stand in for the children of an assembly."""
+        scaled = tuple(c / self.unit_mm for c in centroid)
+        point = self.composer.add("CARTESIAN_POINT", "centre point", scaled)
+        title = "notional solids centroid"
+        self._property("assembly validation property", title, shape, title, point)
 
     def _measure(self, shape: int, title: str, kind: str, value: float, power: int) -> None:
         share = self.composer.share
