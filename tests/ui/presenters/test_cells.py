@@ -45,7 +45,7 @@ def test_an_unannounced_loss_is_marked_in_its_cell_and_in_the_head() -> None:
 def test_the_head_says_what_was_lost_or_that_all_came() -> None:
     assert summary(proof_of(gate())) == ("carried", "Everything came across")
     verdict, sentence = summary(proof_of(gate(), "layers", "colours"))
-    assert (verdict, sentence) == ("lost", "2 things lost, as announced")
+    assert (verdict, sentence) == ("lost as announced", "2 things lost, as announced")
 
 
 def test_findings_gather_items_and_lead_to_products() -> None:
