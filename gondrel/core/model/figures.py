@@ -117,14 +117,17 @@ def figures_changed(before: Validation, after: Validation, was: str, now: str) -
 
 
 def _measured(model: Model, facts: Mapping[str, BodyFacts]) -> set[str]:
-    """Ids of the products whose every body, however deep, has facts."""
+    """Ids of the products that have a shape and whose every body, however deep, has facts."""
     found: dict[str, bool] = {}
 
     def of(product: Product, above: tuple[str, ...]) -> bool:
         if product.id not in found:
             below = [model.by_id.get(o.product) for o in product.occurrences if o.product not in above]
-            found[product.id] = all(b.blob in facts for b in product.bodies) and all(
-                child is not None and of(child, (*above, product.id)) for child in below
+            has_shape = bool(product.bodies or product.occurrences) and not product.missing_file
+            found[product.id] = (
+                has_shape
+                and all(b.blob in facts for b in product.bodies)
+                and all(child is not None and of(child, (*above, product.id)) for child in below)
             )
         return found[product.id]
 

@@ -50,6 +50,13 @@ def test_what_was_not_measured_contradicts_nothing() -> None:
     assert contradicted(model, measured) == {}
 
 
+def test_a_part_whose_file_is_missing_contradicts_nothing() -> None:
+    model, measured = _with(volume=1000.0)
+    pin = replace(model.product("pin"), bodies=(), missing_file="pin.stp")
+    top = replace(model.product("top"), validation=Validation(volume=5000.0))
+    assert contradicted(model.with_product(pin).with_product(top), measured) == {}
+
+
 def test_it_is_a_note_of_its_part() -> None:
     model, measured = _with(volume=1100.0)
     (note,) = [n for n in with_measured_notes(model, measured).notes if n.code == "figures-contradict"]
