@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from pathlib import Path
 
+from gondrel.core.formats.settings import SendSettings
 from gondrel.core.kernel.build import block, cut, cylinder
 from gondrel.core.kernel.shape import shape_to_blob
 from gondrel.core.model import (
@@ -17,6 +19,8 @@ from gondrel.core.model import (
     Rgba,
 )
 from gondrel.core.model.store import BlobStore
+from gondrel.core.service.receive import measure_all
+from gondrel.core.service.write import write_model
 
 RED, BLUE, CLEAR = Rgba(1.0, 0.0, 0.0), Rgba(0.0, 0.0, 1.0), Rgba(0.2, 0.6, 0.4, 0.5)
 
@@ -52,6 +56,18 @@ def small_assembly(store: BlobStore) -> Model:
         Product("pin", "P-3", "Pin", "B", "turned", Material("Bronze"), (), (pin_body,)),
     )  # fmt: skip
     return Model(products, ("top",))
+
+
+def written(kind: str, folder: Path) -> bytes:
+    """The small assembly as a file of a kind.
+
+    Args:
+        folder: of a store for its bodies.
+    """
+    store = BlobStore(folder)
+    model = small_assembly(store)
+    facts = measure_all(model.blobs(), str(folder))
+    return write_model(model, kind, SendSettings(), store, facts, name="small")
 
 
 def without_colours(model: Model) -> Model:

@@ -28,11 +28,11 @@ def added_items(
 
     Args:
         products, bodies, uses: what was sent and what came back of it, bodies and components with the
-            product that holds them.
+            product that holds them; the ids of those that came back are marked as returned already.
     """
     for ours, theirs in products:
         for gained in _of_product(ours, theirs):
-            yield _added(gained, theirs.id, theirs.label, ours.id, theirs.id)
+            yield _added(gained, RETURNED + theirs.id, theirs.label, ours.id, theirs.id)
     for holder, body, back in bodies:
         path = f"{holder.label} / {back.name}" if back.name else holder.label
         for gained in _of_body(holder, body, back):
@@ -45,7 +45,7 @@ def added_items(
 
 def _added(gained: Gained, subject: str, path: str, ours: str, theirs: str) -> Compared:
     thing, aspect, text = gained
-    item = Item(thing, RETURNED + subject, aspect, path, "", 1, (ours,))
+    item = Item(thing, subject, aspect, path, "", 1, (ours,))
     return Compared(item, "added", text, "not in the model sent", 1, (theirs,))
 
 

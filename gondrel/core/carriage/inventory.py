@@ -70,11 +70,7 @@ def inventory(model: Model) -> dict[Key, Item]:
     census = model.provenance.census if model.provenance is not None else None
     for rest in (*census.rest, *census.besides) if census is not None else ():
         where = f"{rest.kind} ({', '.join(rest.where)})" if rest.where else rest.kind
-        items.append(
-            Item(
-                "remainder", "", f"{rest.kind}: {rest.type}", where, f"{rest.count} {rest.type}", rest.count
-            )
-        )
+        items.append(Item("remainder", "", rest.aspect, where, f"{rest.count} {rest.type}", rest.count))
     order = {thing: index for index, thing in enumerate(THINGS)}
     items.sort(key=lambda item: order[item.thing])
     return {item.key: item for item in items}

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from gondrel.core.carriage.added import added_items
+from gondrel.core.carriage.added import RETURNED, added_items
 from gondrel.core.carriage.compare import (
     compare_colour,
     compare_material,
@@ -27,7 +27,7 @@ from gondrel.core.model.body import Body, BodyFacts
 from gondrel.core.model.changed import shape_changes
 from gondrel.core.model.figures import ASTRAY, figures_changed, placed_centroid
 from gondrel.core.model.limits import Limits, unlike
-from gondrel.core.model.mass import totals_of
+from gondrel.core.model.mass import Totals, totals_of
 from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
@@ -48,6 +48,7 @@ class _Sides:
     deviation: float | None = None
     volume_error: float | None = None
     shift: float | None = None
+    totals: Mapping[str, Totals] = field(default_factory=dict)
     bodies: dict[str, tuple[Product, Body]] = field(default_factory=dict)
     uses: dict[str, tuple[Product, Occurrence]] = field(default_factory=dict)
 
@@ -77,6 +78,7 @@ def prove_models(
     sides = _Sides(
         meant, returned, facts, match_models(meant, returned, facts), limits or Limits(), measure, spots
     )
+    sides.totals = totals_of(returned, facts)
     sides.bodies = {b.id: (p, b) for model in (meant, returned) for p, b in _tagged(model, returned)}
     sides.uses = {o.id: (p, o) for model in (meant, returned) for p, o in _tagged_uses(model, returned)}
     compared = [_compare(sides, item) for item in inventory(meant).values()]
@@ -120,17 +122,14 @@ def finish_proof(
     )
 
 
-_RETURNED = "returned:"
-
-
 def _tagged(model: Model, returned: Model) -> Iterator[tuple[Product, Body]]:
     for product, body in model.bodies():
-        yield product, replace(body, id=_RETURNED + body.id) if model is returned else body
+        yield product, replace(body, id=RETURNED + body.id) if model is returned else body
 
 
 def _tagged_uses(model: Model, returned: Model) -> Iterator[tuple[Product, Occurrence]]:
     for product, use in model.occurrences():
-        yield product, replace(use, id=_RETURNED + use.id) if model is returned else use
+        yield product, replace(use, id=RETURNED + use.id) if model is returned else use
 
 
 def _overall(compared: list[Compared]) -> str:
@@ -205,11 +204,7 @@ def _compare_unit(sides: _Sides, item: Item) -> Compared:
 def _rest(model: Model) -> dict[str, int]:
     """How many records of each kind and type stand in the remainder of a model's file."""
     census = model.provenance.census if model.provenance is not None else None
-    return (
-        {f"{r.kind}: {r.type}": r.count for r in (*census.rest, *census.besides)}
-        if census is not None
-        else {}
-    )
+    return {r.aspect: r.count for r in (*census.rest, *census.besides)} if census is not None else {}
 
 
 def _compare_rest(sides: _Sides, item: Item) -> Compared:
@@ -227,7 +222,7 @@ def _added_rest(sides: _Sides) -> Iterator[Compared]:
         more = count - before.get(aspect, 0)
         if more > 0:
             kind, _, type_ = aspect.rpartition(": ")
-            item = Item("remainder", _RETURNED, aspect, kind, "", more)
+            item = Item("remainder", RETURNED, aspect, kind, "", more)
             yield Compared(item, "added", f"{more} {type_}", "not in the model sent", more)
 
 
@@ -264,7 +259,7 @@ def _compare_validation(sides: _Sides, item: Item, ours: Product, theirs: Produc
     after, before = theirs.validation, ours.validation
     if after is None or before is None:
         return _lost(item, "no validation figures came back")
-    totals = totals_of(sides.returned, sides.facts)[theirs.id]
+    totals = sides.totals[theirs.id]
     missing = [
         name
         for name, was, now in (
@@ -307,7 +302,7 @@ def _compare_body(sides: _Sides, item: Item) -> Compared:
     if theirs_id is None:
         return _lost(item, "the body did not come back")
     _, ours = sides.bodies[item.subject]
-    product, theirs = sides.bodies[_RETURNED + theirs_id]
+    product, theirs = sides.bodies[RETURNED + theirs_id]
     ids = (product.id,)
     if item.aspect == "body":
         same = ours.kind is theirs.kind
@@ -349,7 +344,7 @@ def _compare_use(sides: _Sides, item: Item) -> Compared:
     if theirs_id is None:
         return _lost(item, "the component did not come back")
     _, ours = sides.uses[item.subject]
-    parent, theirs = sides.uses[_RETURNED + theirs_id]
+    parent, theirs = sides.uses[RETURNED + theirs_id]
     ids = (theirs.product, parent.id)
     if item.aspect == "component":
         if theirs.product in sides.matching.copies:
@@ -374,7 +369,7 @@ def _compare_centroid(
     if theirs.centroid is None or ours.centroid is None:
         return _lost(item, "no centroid came back")
     off = float(np.linalg.norm(np.subtract(ours.centroid, theirs.centroid)))
-    place = placed_centroid(theirs, totals_of(sides.returned, sides.facts))
+    place = placed_centroid(theirs, sides.totals)
     wrong = 0.0 if place is None else float(np.linalg.norm(np.subtract(place, theirs.centroid)))
     text = "({:.4f}, {:.4f}, {:.4f}) mm".format(*theirs.centroid)
     if off > ASTRAY:
@@ -403,9 +398,9 @@ def _compare_place(
 def _size_change(sides: _Sides) -> Iterator[Compared]:
     """One scale for everything is a unit taken for another, and is told as such."""
     pairs = [
-        (sides.facts[sides.bodies[a][1].blob], sides.facts[sides.bodies[_RETURNED + b][1].blob])
+        (sides.facts[sides.bodies[a][1].blob], sides.facts[sides.bodies[RETURNED + b][1].blob])
         for a, b in sides.matching.bodies.items()
-        if sides.bodies[a][1].blob in sides.facts and sides.bodies[_RETURNED + b][1].blob in sides.facts
+        if sides.bodies[a][1].blob in sides.facts and sides.bodies[RETURNED + b][1].blob in sides.facts
     ]
     factor = scale_between(pairs)
     if factor is None:
@@ -422,26 +417,22 @@ def _added(sides: _Sides) -> Iterator[Compared]:
         product = sides.returned.product(product_id)
         source = found.copies.get(product_id)
         ids: tuple[str, ...] = (source,) if source is not None else ()
-        item = Item("structure", _RETURNED + product_id, "added product", product.label, "", 1, ids)
+        item = Item("structure", RETURNED + product_id, "added product", product.label, "", 1, ids)
         detail = "a copy of a shared part" if source is not None else "not in the model sent"
         yield Compared(item, "added", product.label, detail, 1, (product_id,))
     for occurrence_id in found.added_occurrences:
-        parent, use = sides.uses[_RETURNED + occurrence_id]
+        parent, use = sides.uses[RETURNED + occurrence_id]
         path = f"{parent.label} / {use.name}"
         item = Item("structure", use.id, "added component", path, "")
         yield Compared(item, "added", use.name, "not in the model sent", 1, (parent.id,))
     for body_id in found.added_bodies:
-        product, body = sides.bodies[_RETURNED + body_id]
+        product, body = sides.bodies[RETURNED + body_id]
         ids = tuple(ours for ours, theirs in found.products.items() if theirs == product.id)
         item = Item("bodies", body.id, "added body", f"{product.label} / {body.name}", "", 1, ids)
         yield Compared(item, "added", body.kind.value, "not in the model sent", 1, (product.id,))
-    uses = {o.id: o for _, o in sides.meant.occurrences()}
-    back = {o.id: o for _, o in sides.returned.occurrences()}
-    bodies = {b.id: b for _, b in sides.meant.bodies()}
-    returned = {b.id: b for _, b in sides.returned.bodies()}
     yield from added_items(
         [(sides.meant.product(a), sides.returned.product(b)) for a, b in found.products.items()],
-        [(sides.bodies[a][0], bodies[a], returned[b]) for a, b in found.bodies.items()],
-        [(sides.uses[a][0], uses[a], back[b]) for a, b in found.occurrences.items()],
+        [(*sides.bodies[a], sides.bodies[RETURNED + b][1]) for a, b in found.bodies.items()],
+        [(*sides.uses[a], sides.uses[RETURNED + b][1]) for a, b in found.occurrences.items()],
     )
     yield from _added_rest(sides)

@@ -118,7 +118,7 @@ class BodyMaking:
 def _completed(completion: Completion, raw: TopoDS_Shape, ways: dict[int, Way]) -> ReadBody:
     faces = faces_of(raw)
     shape = completion.completed(raw, ways)
-    is_coarse = widen_tolerances(shape).is_coarse
+    is_coarse = widen_tolerances(shape)
     return ReadBody(shape, [completion.now(face) for face in faces], is_coarse=is_coarse)
 
 
@@ -143,7 +143,7 @@ def _made_anew(shape: TopoDS_Shape, outline: BodyOutline) -> ReadBody | None:
             places[sources[number]] = faces[parts[0]]
     if sorted(places) != list(range(len(faces_of(shape)))) or len(faces) != len(places):
         return None
-    is_coarse = widen_tolerances(made[0].shape).is_coarse
+    is_coarse = widen_tolerances(made[0].shape)
     return ReadBody(made[0].shape, [places[place] for place in sorted(places)], is_coarse=is_coarse)
 
 

@@ -22,7 +22,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 from gondrel.core.kernel.pcurves import gap_between, laid_anew
 from gondrel.core.kernel.shape import faces_of, vertices_of
 
-__all__ = ["Widening", "gap_between", "widen_tolerances"]
+__all__ = ["gap_between", "widen_tolerances"]
 
 _SAMPLES, _FEET = 33, 9
 _EXACT = 1e-9
@@ -37,23 +37,14 @@ _COARSE = 1e-5
 _MARGIN = 1.1
 
 
-@dataclass(frozen=True, slots=True)
-class Widening:
-    """What was found: the widest gap, mm, 0 when every edge lies within its tolerance.
-
-    Args:
-        is_coarse: whether curves lie off a face though their edges lie on it, and no better ones fit.
-    """
-
-    widest: float
-    is_coarse: bool
-
-
-def widen_tolerances(shape: TopoDS_Shape) -> Widening:
+def widen_tolerances(shape: TopoDS_Shape) -> bool:
     """Lay curves on faces better where that helps, and widen the tolerances of edges, and of their
-    vertices, to what their curves need then."""
+    vertices, to what their curves need then.
+
+    Returns: whether curves lie off a face though their edges lie on it, and no better ones fit.
+    """
     builder = BRep_Builder()
-    widest, is_coarse = 0.0, False
+    is_coarse = False
     for face in faces_of(shape):
         surface = BRep_Tool.Surface_s(face)
         if isinstance(surface, Geom_Plane):
@@ -67,11 +58,10 @@ def widen_tolerances(shape: TopoDS_Shape) -> Widening:
         is_coarse = is_coarse or any(g.width > _COARSE and _lies_on(g.edge, surface) for g in gaps)
         for gap in gaps:
             if BRep_Tool.Tolerance_s(gap.edge) < gap.width < _MOST:
-                widest = max(widest, gap.width)
                 builder.UpdateEdge(gap.edge, gap.width * _MARGIN)
                 for vertex in vertices_of(gap.edge):
                     builder.UpdateVertex(TopoDS.Vertex(vertex), gap.width * _MARGIN)
-    return Widening(widest, is_coarse)
+    return is_coarse
 
 
 def _lies_on(edge: TopoDS_Edge, surface: Geom_Surface) -> bool:

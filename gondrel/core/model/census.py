@@ -9,7 +9,10 @@ from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-__all__ = ["Census", "Remainder", "merged"]
+__all__ = ["MOST_PLACES", "Census", "Remainder", "merged", "summed"]
+
+MOST_PLACES = 5
+"""How many places of one kind and type are named."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,6 +29,11 @@ class Remainder:
     type: str
     count: int
     where: tuple[str, ...] = ()
+
+    @property
+    def aspect(self) -> str:
+        """Kind and type in one, as items of the ledger are told apart."""
+        return f"{self.kind}: {self.type}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,15 +76,20 @@ def merged(censuses: Iterable[Census | None]) -> Census | None:
     whole = [each for each in known if each is not None]
     return Census(
         sum(c.all for c in whole), sum(c.carried for c in whole), sum(c.serving for c in whole),
-        _summed(r for c in whole for r in c.rest), whole[0].noun,
-        _summed(r for c in whole for r in c.besides),
+        summed(r for c in whole for r in c.rest), whole[0].noun,
+        summed(r for c in whole for r in c.besides),
     )  # fmt: skip
 
 
-def _summed(several: Iterable[Remainder]) -> tuple[Remainder, ...]:
+def summed(several: Iterable[Remainder], most: int | None = None) -> tuple[Remainder, ...]:
+    """Remainders of one kind and type as one, in the order they first come.
+
+    Args:
+        most: how many places are kept; all when not given.
+    """
     counts: Counter[tuple[str, str]] = Counter()
     where: dict[tuple[str, str], dict[str, None]] = {}
     for each in several:
         counts[each.kind, each.type] += each.count
         where.setdefault((each.kind, each.type), {}).update(dict.fromkeys(each.where))
-    return tuple(Remainder(*key, count, tuple(where[key])) for key, count in counts.items())
+    return tuple(Remainder(*key, count, tuple(where[key])[:most]) for key, count in counts.items())

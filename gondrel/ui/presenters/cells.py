@@ -173,7 +173,7 @@ def _aspect(thing: str, compared: Compared) -> str:
     """What items are gathered by: metadata and layers as a whole, the remainder by kind, the rest by
     aspect."""
     if thing == "remainder":
-        return compared.item.aspect.rpartition(": ")[0]
+        return _kind_of(compared.item)
     return "" if thing in ("metadata", "layers") else compared.item.aspect
 
 
@@ -181,12 +181,10 @@ def _foreseen_remainder(fate: str, why: str, items: list[Item]) -> list[Finding]
     """What will be lost of the remainder, by kind."""
     kinds: dict[str, list[Item]] = {}
     for item in items:
-        kinds.setdefault(item.aspect.rpartition(": ")[0], []).append(item)
+        kinds.setdefault(_kind_of(item), []).append(item)
     found = []
     for kind, of_kind in kinds.items():
-        types = [breakable(item.text) for item in of_kind]
-        text = ", ".join(types[:_TYPES])
-        text += f" and {len(types) - _TYPES} more types" if len(types) > _TYPES else ""
+        text = _types([item.text for item in of_kind])
         lines = tuple(breakable(f"{item.text}: {item.path}") for item in of_kind)
         title = f"Remainder: {kind}"
         found.append(Finding("remainder", fate, title, text, why, frozenset(), frozenset(), lines))
@@ -196,14 +194,23 @@ def _foreseen_remainder(fate: str, why: str, items: list[Item]) -> list[Finding]
 def _remaining(verdict: str, kind: str, items: list[Compared]) -> Finding:
     """Records of one kind that no thing covers, by their types."""
     count = sum(c.item.weight for c in items)
-    types = [breakable(f"{c.item.text or c.after}") for c in items]
-    text = f"{count} {'record' if count == 1 else 'records'}: {', '.join(types[:_TYPES])}"
-    text += f" and {len(types) - _TYPES} more types" if len(types) > _TYPES else ""
+    text = f"{count_of(count, 'record')}: {_types([c.item.text or c.after for c in items])}"
     said = {True: "announced", False: "not announced", None: ""}[items[0].announced]
     lines = tuple(breakable(f"{c.item.text or c.after}: {c.item.path}") for c in items)
     weight = weighed(verdict, items[0].announced)
     title = kind[:1].upper() + kind[1:]
     return Finding("remainder", weight, title, text, said, frozenset(), frozenset(), lines)
+
+
+def _kind_of(item: Item) -> str:
+    """The kind of an item of the remainder, which stands before its type."""
+    return item.aspect.rpartition(": ")[0]
+
+
+def _types(texts: list[str]) -> str:
+    """The first types of a kind, and how many more there are."""
+    more = f" and {len(texts) - _TYPES} more types" if len(texts) > _TYPES else ""
+    return ", ".join(map(breakable, texts[:_TYPES])) + more
 
 
 _TYPES = 4

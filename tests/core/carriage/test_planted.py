@@ -9,12 +9,8 @@ from pathlib import Path
 
 import pytest
 
-from gondrel.core.formats.settings import SendSettings
-from gondrel.core.model.store import BlobStore
 from gondrel.core.service.prove import prove_files
-from gondrel.core.service.receive import measure_all
-from gondrel.core.service.write import write_model
-from tests.builders import small_assembly
+from tests.builders import written
 
 pytestmark = pytest.mark.slow
 
@@ -133,11 +129,7 @@ CHANGES: tuple[tuple[str, Edit, str, str], ...] = (
 
 @pytest.fixture(scope="module")
 def sent(tmp_path_factory) -> str:
-    folder = str(tmp_path_factory.mktemp("store"))
-    store = BlobStore(Path(folder))
-    model = small_assembly(store)
-    facts = measure_all(model.blobs(), folder)
-    return write_model(model, "step-ap242", SendSettings(), store, facts, name="a.stp").decode("ascii")
+    return written("step-ap242", tmp_path_factory.mktemp("store")).decode("ascii")
 
 
 def _proof(before: str, after: str, folder: Path):

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections import Counter, defaultdict
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Collection, Iterable
 
 from gondrel.core.formats.iges.entities import links_of, name_of, properties_of, size_of
 from gondrel.core.formats.iges.properties import GENERIC, LEVEL_NAME, LEVELS, NAME, PART_NUMBER
 from gondrel.core.formats.iges.records import Entity, IgesFile
 from gondrel.core.formats.iges.structure import Plan
-from gondrel.core.model.census import Census, Remainder
+from gondrel.core.model.census import MOST_PLACES, Census, Remainder, summed
 
 __all__ = ["census_of"]
 
@@ -29,7 +28,6 @@ _KINDS = (
     ("loose geometry", range(500, 520)),
 )
 _OTHER = "entities of other kinds"
-_MOST_PLACES = 5
 
 
 def census_of(file: IgesFile, plan: Plan, made: Collection[int]) -> Census:
@@ -120,7 +118,7 @@ class _Taking:
         seen |= {-e.colour for e in shown if -e.colour in self.file.entities}
         return seen - self.carried
 
-    def remainder(self, rest: list[Entity]) -> Iterator[Remainder]:
+    def remainder(self, rest: list[Entity]) -> list[Remainder]:
         """What remains, by kind and type; what an entity is built of is of its kind."""
         left = {e.number for e in rest}
         below = {n for e in rest for n in _built_of(e)}
@@ -134,25 +132,19 @@ class _Taking:
                     continue
                 kind_of[number] = _kind(entity)
                 stack += _built_of(found)
-        counts: Counter[tuple[str, str]] = Counter()
-        where: defaultdict[tuple[str, str], dict[str, None]] = defaultdict(dict)
         owners = self._owners(left)
-        for entity in rest:
-            form = f" form {entity.form}" if entity.form else ""
-            key = kind_of[entity.number], f"{entity.kind}{form} ({name_of(entity.kind)})"
-            counts[key] += 1
-            if place := owners.get(entity.number, ""):
-                where[key][place] = None
-        for key, count in sorted(counts.items()):
-            yield Remainder(*key, count, tuple(where[key])[:_MOST_PLACES])
+        told = summed((
+            Remainder(kind_of[e.number], _type(e), 1, owners.get(e.number, ())) for e in rest
+        ), MOST_PLACES)  # fmt: skip
+        return sorted(told, key=lambda one: one.aspect)
 
-    def _owners(self, left: set[int]) -> dict[int, str]:
+    def _owners(self, left: set[int]) -> dict[int, tuple[str, ...]]:
         """What has the properties that remain, by their numbers."""
-        found: dict[int, str] = {}
+        found: dict[int, tuple[str, ...]] = {}
         for entity in self.file.entities.values():
             for number in properties_of(entity):
                 if number in left:
-                    found[number] = self.label.get(entity.number, "") or f"a {name_of(entity.kind)}"
+                    found[number] = (self.label.get(entity.number, "") or f"a {name_of(entity.kind)}",)
         return found
 
 
@@ -161,6 +153,11 @@ def _built_of(entity: Entity) -> Iterable[int]:
     own = size_of(entity)
     found = [entity.pointer(place) for place in links_of(entity) if place < own]
     return [n for n in (*found, entity.transform) if n]
+
+
+def _type(entity: Entity) -> str:
+    form = f" form {entity.form}" if entity.form else ""
+    return f"{entity.kind}{form} ({name_of(entity.kind)})"
 
 
 def _kind(entity: Entity) -> str:

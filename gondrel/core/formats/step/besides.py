@@ -9,10 +9,9 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 
-from gondrel.core.formats.step.graph import Graph
-from gondrel.core.formats.step.records import Record, Records
-from gondrel.core.formats.step.tokens import Reference
-from gondrel.core.model.census import Remainder
+from gondrel.core.formats.step.graph import Graph, formation_of, relation_of
+from gondrel.core.formats.step.records import Records
+from gondrel.core.model.census import MOST_PLACES, Remainder, summed
 
 __all__ = ["said_besides"]
 
@@ -23,7 +22,6 @@ _TOPOLOGY = (
     ("names of faces", "ADVANCED_FACE"), ("names of faces", "FACE_SURFACE"),
     ("names of edges", "EDGE_CURVE"), ("names of vertices", "VERTEX_POINT"),
 )  # fmt: skip
-_MOST_PLACES = 5
 
 
 def said_besides(
@@ -34,10 +32,10 @@ def said_besides(
     Args:
         products, uses, layers: numbers of the product definitions, usages and layer assignments read.
     """
-    found: dict[tuple[str, str], list[str]] = {}
+    found: list[Remainder] = []
 
     def note(kind: str, attribute: str, where: str) -> None:
-        found.setdefault((kind, attribute), []).append(where)
+        found.append(Remainder(kind, attribute, 1, (where,) if where else ()))
 
     for number in products:
         record, facts = records.get(number), graph.products.get(number)
@@ -49,48 +47,33 @@ def said_besides(
             note("ids of definitions", "product_definition.id", facts.name)
         if len(texts) > 1 and _says(texts[1]):
             note("descriptions of definitions", "product_definition.description", facts.name)
-        formation = next((records.get(p.number) for p in parameters if isinstance(p, Reference)), None)
+        formation = formation_of(records, record)
         if formation is not None and _says(formation.text(1)) and formation.text(1) != facts.description:
             note("descriptions of revisions", "product_definition_formation.description", facts.name)
     for number in uses:
         use, said = records.get(number), graph.uses.get(number)
         if use is None or said is None:
             continue
-        _use(use, said.name, note)
+        _, _, text, _, _, designator = relation_of(use)
+        if _says(text) and text != said.name:
+            note("descriptions of components", "product_definition_relationship.description", said.name)
+        if _says(designator) and designator != said.name:
+            note("reference designators", "assembly_component_usage.reference_designator", said.name)
         if said.quantity is not None:
             note("quantities of components", "quantified_assembly_component_usage.quantity", said.name)
     for number in layers:
         layer = records.get(number)
-        usual = (layer.text(0), f"layer {layer.text(0)}") if layer is not None else ()
-        if (
-            layer is not None
-            and _says(layer.text(1))
-            and layer.text(1).lower() not in map(str.lower, usual)
-        ):
-            note("descriptions of layers", "presentation_layer_assignment.description", layer.text(0))
+        name, text = (layer.text(0), layer.text(1)) if layer is not None else ("", "")
+        if _says(text) and text.lower() not in (name.lower(), f"layer {name}".lower()):
+            note("descriptions of layers", "presentation_layer_assignment.description", name)
     for number in graph.with_units:
         note("units of property values", "measure_with_unit.unit_component", graph.with_units[number])
-    for (kind, attribute), where in found.items():
-        places = tuple(dict.fromkeys(w for w in where if w))
-        yield Remainder(kind, attribute, len(where), places[:_MOST_PLACES])
+    yield from summed(found, MOST_PLACES)
     for kind, keyword in _TOPOLOGY:
         names = [m[1].decode("latin-1") for n, m in records.matches(keyword, _NAME) if _is_name(m[1], n)]
         if names:
-            some = tuple(dict.fromkeys(names))[:_MOST_PLACES]
+            some = tuple(dict.fromkeys(names))[:MOST_PLACES]
             yield Remainder(kind, f"{keyword.lower()}.name", len(names), some)
-
-
-def _use(use: Record, name: str, note: object) -> None:
-    assert callable(note)
-    parameters = use.parameters
-    if not use.keyword:
-        own = use.parts.get("ASSEMBLY_COMPONENT_USAGE", ())
-        parameters = (*use.parts.get("PRODUCT_DEFINITION_RELATIONSHIP", ()), *own)
-    texts = [p if isinstance(p, str) else "" for p in parameters] + [""] * 6
-    if _says(texts[2]) and texts[2] != name:
-        note("descriptions of components", "product_definition_relationship.description", name)
-    if _says(texts[5]) and texts[5] != name:
-        note("reference designators", "assembly_component_usage.reference_designator", name)
 
 
 def _says(text: str) -> bool:

@@ -16,15 +16,16 @@ import numpy as np
 from gondrel.core.formats.step.besides import said_besides
 from gondrel.core.formats.step.card import SHEETS, SOLIDS, TESSELLATED, WIRES
 from gondrel.core.formats.step.external import external_files
+from gondrel.core.formats.step.graph import formation_of
 from gondrel.core.formats.step.join import Builder
 from gondrel.core.formats.step.kinds import KINDS, kind_of_keyword
 from gondrel.core.formats.step.links import Flags, Links
 from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.styled import item_of, parts_of_style, same_colour
-from gondrel.core.formats.step.tokens import Reference
+from gondrel.core.formats.step.tokens import Reference, numbers_in
 from gondrel.core.formats.step.witness import body_faces
 from gondrel.core.model.body import Body, BodyKind, Rgba
-from gondrel.core.model.census import Census, Remainder
+from gondrel.core.model.census import MOST_PLACES, Census, Remainder
 from gondrel.core.model.snapshot import Model
 
 __all__ = ["census_of"]
@@ -52,7 +53,6 @@ _ABOUT_FILES = (
 )  # fmt: skip
 _UNITS = ("NAMED_UNIT", "DERIVED_UNIT", "SI_UNIT", "CONVERSION_BASED_UNIT")
 _MOST_HEADS = 40
-_MOST_PLACES = 5
 _DEEPEST = 10
 
 
@@ -141,11 +141,9 @@ class _Taking:
         for number in self.definitions:
             self.take(number)
             definition = self.records.get(number)
-            parameters = next(iter(definition.parts.values()), ()) if definition is not None else ()
-            formation = parameters[2] if len(parameters) > 2 else None
-            record = self.records.get(formation.number) if isinstance(formation, Reference) else None
-            if record is not None:
-                self.take(record.number, record.ref(2))
+            formation = formation_of(self.records, definition) if definition is not None else None
+            if formation is not None:
+                self.take(formation.number, formation.ref(2))
 
     def _uses(self) -> None:
         self.take(*self.uses)
@@ -178,7 +176,7 @@ class _Taking:
                 mapped = self.records.get(mapping.ref(1)) if mapping is not None else None
                 if mapping is None or mapped is None:
                     continue
-                inner = [p.number for part in mapped.parts.values() for p in _references(part)]
+                inner = [n for part in mapped.parts.values() for n in numbers_in(part)]
                 if self.is_served(mapped.number) or any(self.is_taken(n) for n in inner):
                     self.serve(item.number, mapping.number, mapped.number)
                     found.append(item)
@@ -229,8 +227,8 @@ class _Taking:
             if "PRESENTATION_REPRESENTATION" in name or "DRAUGHTING_MODEL" in name:
                 for record in self.records.of(*name.split("+")):
                     for part in record.parts.values():
-                        for listed in _references(part):
-                            found[listed.number].append(record.number)
+                        for listed in numbers_in(part):
+                            found[listed].append(record.number)
         return found
 
     def _has_colour(
@@ -280,10 +278,9 @@ class _Taking:
             self.serve(equivalence.number, equivalence.ref(3))
         for definition in self.records.of("PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS"):
             parameters = next(iter(definition.parts.values()), ())
-            self.serve(definition.number, *(p.number for p in _references(parameters)))
-            formation = next(_references(parameters), None)
-            record = self.records.get(formation.number) if formation is not None else None
-            self.serve(record.ref(2) if record is not None else 0)
+            self.serve(definition.number, *numbers_in(parameters))
+            formation = formation_of(self.records, definition)
+            self.serve(formation.ref(2) if formation is not None else 0)
         self._about_files()
 
     def _about_files(self) -> None:
@@ -291,7 +288,7 @@ class _Taking:
         files = {r.number for r in self.records.of("DOCUMENT_FILE", "APPLIED_DOCUMENT_REFERENCE")}
         files |= {r.number for r in self.records.of("PRODUCT") if not self.is_taken(r.number)}
         for record in self.records.of(*_ABOUT_FILES):
-            if any(p.number in files and self.is_served(p.number) for p in _references(record.parameters)):
+            if any(n in files and self.is_served(n) for n in numbers_in(record.parameters)):
                 self.serve(record.number)
         for link in self.records.of("PROPERTY_DEFINITION_REPRESENTATION"):
             if self.is_served(link.ref(0)) and not self.is_taken(link.ref(0)):
@@ -306,7 +303,7 @@ class _Taking:
         self._origins(seen)
         self._points(seen)
         for record in self.records.of("APPLICATION_PROTOCOL_DEFINITION"):
-            self._also(record, [p.number for p in _references(record.parameters)], seen)
+            self._also(record, numbers_in(record.parameters), seen)
         for record in self.records.of("NAME_ATTRIBUTE"):
             self._also(record, [record.ref(1)], seen & self.flags(*_UNITS))
         for record in self.records.of("DIMENSIONAL_EXPONENTS"):
@@ -341,7 +338,7 @@ class _Taking:
         """Placements that a shape lists as its own origin serve; others are coordinate systems."""
         for ordinal in np.flatnonzero(self.served & self._is_shape).tolist():
             record = self.records.at(ordinal + 1)
-            listed = [p.number for part in record.parts.values() for p in _references(part)]
+            listed = [n for part in record.parts.values() for n in numbers_in(part)]
             for number in listed:
                 item = self.records.get(number)
                 if item is None or item.keyword != "AXIS2_PLACEMENT_3D":
@@ -417,7 +414,7 @@ class _Taking:
             for code, count in order:
                 some = np.flatnonzero(mine & heads & (self.which == code))[:_MOST_HEADS]
                 where = dict.fromkeys(w for row in some.tolist() if (w := self._where(row)))
-                yield Remainder(KINDS[kind], self.names[code], count, tuple(where)[:_MOST_PLACES])
+                yield Remainder(KINDS[kind], self.names[code], count, tuple(where)[:MOST_PLACES])
 
     @cached_property
     def _places(self) -> dict[int, str]:
@@ -430,12 +427,10 @@ class _Taking:
             definition = self.records.get(number)
             label = self.model.product(product).label
             named[number] = label
-            for part in definition.parts.values() if definition is not None else ():
-                formation = next(_references(part), None)
-                if formation is not None:
-                    named.setdefault(formation.number, label)
-                    record = self.records.get(formation.number)
-                    named.setdefault(record.ref(2) if record is not None else 0, label)
+            formation = formation_of(self.records, definition) if definition is not None else None
+            if formation is not None:
+                named.setdefault(formation.number, label)
+                named.setdefault(formation.ref(2), label)
             for representation in self.builder.shapes.representations(number):
                 named.setdefault(representation, label)
         named |= {number: use.name for number, use in self.uses.items() if use.name}
@@ -463,11 +458,3 @@ def _is_list(name: str) -> bool:
     if not _LISTS.isdisjoint(parts):
         return True
     return any(p.endswith("REPRESENTATION") and p != "DEFINITIONAL_REPRESENTATION" for p in parts)
-
-
-def _references(value: object) -> Iterator[Reference]:
-    if isinstance(value, Reference):
-        yield value
-    elif isinstance(value, tuple):
-        for part in value:
-            yield from _references(part)

@@ -14,7 +14,7 @@ from pathlib import Path, PureWindowsPath
 from gondrel.core.errors import GondrelError
 from gondrel.core.formats.step.graph import read_graph
 from gondrel.core.formats.step.records import Records, open_records
-from gondrel.core.formats.step.tokens import Reference
+from gondrel.core.formats.step.tokens import Reference, numbers_in
 
 __all__ = ["DOCUMENTS", "external_files", "find_file", "product_names"]
 
@@ -31,7 +31,7 @@ def external_files(records: Records) -> dict[int, str]:
         parameters = definition.parts.get(DOCUMENTS) or definition.parameters
         if len(parameters) < 5 or not isinstance(parameters[2], Reference):
             continue
-        names = [_file_name(records, number) for number in _refs(parameters[4])]
+        names = [_file_name(records, number) for number in numbers_in(parameters[4])]
         if any(names):
             file_of_formation[parameters[2].number] = next(name for name in names if name)
     file_of_document: dict[int, str] = {}
@@ -44,16 +44,11 @@ def external_files(records: Records) -> dict[int, str]:
         name = file_of_document.get(document) or _file_name(records, document)
         if not name:
             continue
-        for item in _refs(reference.parameters[2] if len(reference.parameters) > 2 else ()):
+        for item in numbers_in(reference.parameters[2] if len(reference.parameters) > 2 else ()):
             owner = _definition_of(records, item)
             if owner:
                 found[owner] = name
     return found
-
-
-def _refs(value: object) -> list[int]:
-    listed = value if isinstance(value, tuple) else (value,)
-    return [v.number for v in listed if isinstance(v, Reference)]
 
 
 def _file_name(records: Records, number: int) -> str:

@@ -14,7 +14,7 @@ from gondrel.core.formats.step.tokens import Enumeration, Reference, Typed
 from gondrel.core.formats.step.units import context_unit, measure_value, unit_factor
 from gondrel.core.model.product import Material, Metadatum, Validation, Value
 
-__all__ = ["ProductFacts", "UseFacts", "read_graph"]
+__all__ = ["ProductFacts", "UseFacts", "formation_of", "read_graph", "relation_of"]
 
 _DEFINITIONS = ("PRODUCT_DEFINITION", "PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS")
 _GEOMETRIC = "geometric validation property"
@@ -107,14 +107,14 @@ def read_graph(records: Records) -> Graph:
     for definition in records.of(*_DEFINITIONS):
         graph.products[definition.number] = _product(records, definition)
     for use in records.of("NEXT_ASSEMBLY_USAGE_OCCURRENCE"):
-        serial, name, text, parent, child, designator = _relation(use)
+        serial, name, text, parent, child, designator = relation_of(use)
         name = name or text or designator or ("" if serial.isdigit() else serial)
         graph.uses[use.number] = UseFacts(use.number, name, parent, child, _quantity(records, use))
     _read_properties(records, graph)
     return graph
 
 
-def _relation(use: Record) -> tuple[str, str, str, int, int, str]:
+def relation_of(use: Record) -> tuple[str, str, str, int, int, str]:
     """Id, name, description, parent, child and reference designator of a usage, complex or not."""
     parameters = use.parameters
     if not use.keyword:
@@ -137,10 +137,15 @@ def _quantity(records: Records, use: Record) -> float | None:
     return None
 
 
+def formation_of(records: Records, definition: Record) -> Record | None:
+    """The formation, that is the revision, of a product definition of any kind."""
+    parameters = next(iter(definition.parts.values()), ())
+    found = parameters[2] if len(parameters) > 2 else None
+    return records.get(found.number) if isinstance(found, Reference) else None
+
+
 def _product(records: Records, definition: Record) -> ProductFacts:
-    parameters = next(iter(definition.parts.values()))
-    formation_ref = parameters[2] if len(parameters) > 2 else None
-    formation = records.get(formation_ref.number) if isinstance(formation_ref, Reference) else None
+    formation = formation_of(records, definition)
     product = records.get(formation.ref(2)) if formation else None
     if formation is None or product is None:
         return ProductFacts(definition.number, "", "", "", "")

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from gondrel.core.formats.step.records import Record, Records
-from gondrel.core.formats.step.tokens import Parameter, Reference
+from gondrel.core.formats.step.tokens import numbers_in
 from gondrel.core.formats.step.units import measure_value
 from gondrel.core.model.body import Rgba
 
@@ -104,14 +104,8 @@ def _colour(records: Records, number: int, depth: int) -> Rgba | None:
         named = _NAMED.get(record.text(0).lower())
         return Rgba(*named) if named is not None else None
     for parameters in record.parts.values():
-        for inner in _references(parameters):
+        for inner in numbers_in(parameters):
             found = _colour(records, inner, depth + 1)
             if found is not None:
                 return found
     return None
-
-
-def _references(value: Parameter) -> list[int]:
-    if isinstance(value, Reference):
-        return [value.number]
-    return [n for part in value for n in _references(part)] if isinstance(value, tuple) else []

@@ -20,6 +20,7 @@ __all__ = [
     "encode_string",
     "format_parameter",
     "format_real",
+    "numbers_in",
     "parse_parameters",
 ]
 
@@ -249,3 +250,10 @@ def format_parameter(value: Parameter) -> str:
 
 def _bracketed(values: Iterable[Parameter]) -> str:
     return "(" + ",".join(format_parameter(value) for value in values) + ")"
+
+
+def numbers_in(value: Parameter) -> list[int]:
+    """The record numbers that a parameter holds, in lists however deep."""
+    if isinstance(value, Reference):
+        return [value.number]
+    return [n for part in value for n in numbers_in(part)] if isinstance(value, tuple) else []

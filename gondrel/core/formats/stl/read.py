@@ -54,10 +54,17 @@ def read_pieces(path: str) -> tuple[list[Piece], str]:
     Raises:
         InputError: when it can't be opened. MalformedFile: when it is cut off or makes no sense.
     """
+    return _parsed(_bytes_of(path), path)
+
+
+def _bytes_of(path: str) -> bytes:
     try:
-        data = Path(path).read_bytes()
+        return Path(path).read_bytes()
     except OSError as error:
         raise InputError(f"can't be opened: {error.strerror}", file=path) from error
+
+
+def _parsed(data: bytes, path: str) -> tuple[list[Piece], str]:
     if len(data) >= _HEAD and len(data) == _size(data):
         return [_binary(data, path)], "binary"
     if data.lstrip()[:5].lower() != b"solid":
@@ -114,10 +121,9 @@ def _first_wrong(data: bytes, start: int, end: int) -> str:
     return _line(data, start)
 
 
-def _census(path: str, pieces: list[Piece], variant: str) -> Census:
+def _census(data: bytes, pieces: list[Piece], variant: str) -> Census:
     """Account for header, facets and attribute words; for solids and facets of a text."""
     kept = sum(len(piece.facets.triangles) for piece in pieces)
-    data = Path(path).read_bytes()
     rest = []
     if variant == "text":
         heads, facets = len(_SOLID.findall(data)), len(_FACET.findall(data))
@@ -160,8 +166,9 @@ def read(
 ) -> Model:
     """Read an STL file as sent: one mesh body for each solid. Raises as read_pieces."""
     progress.at(0.0, "Reading facets")
-    pieces, variant = read_pieces(path)
-    census = _census(path, pieces, variant)
+    data = _bytes_of(path)
+    pieces, variant = _parsed(data, path)
+    census = _census(data, pieces, variant)
     if not any(len(p.facets.triangles) for p in pieces):
         raise MalformedFile("there is no facet in it", file=path, where="facet 1")
     model = model_of_pieces(pieces, path, store, settings, progress)

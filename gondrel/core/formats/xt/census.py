@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping
 
 from gondrel.core.formats.xt import attributes as named
 from gondrel.core.formats.xt.attributes import AttributeReader
 from gondrel.core.formats.xt.nodes import Document, Node
-from gondrel.core.model.census import Census, Remainder
+from gondrel.core.model.census import MOST_PLACES, Census, Remainder, summed
 
 __all__ = ["census_of"]
 
@@ -40,7 +39,6 @@ _OWNERS = {
     "BODY": "attributes of bodies", "ASSEMBLY": "attributes of assemblies",
     "INSTANCE": "attributes of components",
 }  # fmt: skip
-_MOST_PLACES = 5
 
 
 def census_of(document: Document, made: Mapping[int, str]) -> Census:
@@ -140,7 +138,7 @@ def _listing(document: Document, node: Node, carried: set[int]) -> set[int]:
 
 def _remainder(
     document: Document, reader: AttributeReader, rest: list[Node], made: Mapping[int, str]
-) -> Iterable[Remainder]:
+) -> list[Remainder]:
     """What remains, by kind and type; the values of an attribute are of its kind."""
     left = {node.index for node in rest}
     kind_of: dict[int, str] = {}
@@ -150,16 +148,12 @@ def _remainder(
         kind = _kind(document, node)
         for index in _reached(document, {node.index}) & left:
             kind_of.setdefault(index, kind)
-    counts: Counter[tuple[str, str]] = Counter()
-    where: defaultdict[tuple[str, str], dict[str, None]] = defaultdict(dict)
+    found = []
     for node in rest:
         type_ = reader.identifier(node) if node.kind == "ATTRIBUTE" else ""
-        key = kind_of[node.index], type_ or node.kind
-        counts[key] += 1
-        if place := _place(document, node, made):
-            where[key][place] = None
-    for (kind, type_), count in sorted(counts.items()):
-        yield Remainder(kind, type_, count, tuple(where[kind, type_])[:_MOST_PLACES])
+        place = _place(document, node, made)
+        found.append(Remainder(kind_of[node.index], type_ or node.kind, 1, (place,) if place else ()))
+    return sorted(summed(found, MOST_PLACES), key=lambda one: one.aspect)
 
 
 def _kind(document: Document, node: Node) -> str:

@@ -10,7 +10,7 @@ from gondrel.core.formats.iges.compose import Composer
 from gondrel.core.formats.iges.records import open_iges
 from gondrel.core.service.receive import receive
 from tests.conftest import outside
-from tests.core.formats.iges.texts import add_block, text_of
+from tests.core.formats.iges.texts import add_block, add_lid, text_of
 
 pytestmark = pytest.mark.slow
 
@@ -28,13 +28,7 @@ def _census(data: bytes, tmp_path: Path, store: str):
 
 def test_looks_names_and_places_leave_nothing(tmp_path, store_folder) -> None:
     def fill(make: Composer) -> None:
-        body = add_block(make, 2, 3, 4)
-        brown = make.add(314, [60.0, 40.0, 20.0, b"brown"])
-        make.add(406, [2, 0, b"Housing"], form=3, level=7)
-        name = make.add(406, [1, b"Lid"], form=15)
-        out = make.out(body)
-        out.colour, out.level = -brown, 7
-        make.link(body, [name])
+        body = add_lid(make)
         pin = make.add(308, [0, b"Pin", 1, body])
         make.add(408, [pin, 10.0, 0.0, 0.0, 1.0])
 

@@ -15,7 +15,7 @@ from gondrel.core.kernel.iges_out import write_iges_body
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.mass import totals_of
 from gondrel.core.service.receive import measure_all, receive
-from tests.core.formats.iges.texts import add_block, header, text_of
+from tests.core.formats.iges.texts import add_block, add_lid, header, text_of
 
 
 def _received(data: bytes, tmp_path: Path, store: str, **settings):
@@ -63,13 +63,7 @@ def test_a_scaled_instance_is_read_as_it_is(tmp_path, store_folder) -> None:
 
 def test_colours_levels_and_names(tmp_path, store_folder) -> None:
     def fill(make: Composer) -> None:
-        body = add_block(make, 2, 3, 4)
-        brown = make.add(314, [60.0, 40.0, 20.0, b"brown"])
-        make.add(406, [2, 0, b"Housing"], form=3, level=7)
-        name = make.add(406, [1, b"Lid"], form=15)
-        out = make.out(body)
-        out.colour, out.level = -brown, 7
-        make.link(body, [name])
+        body = add_lid(make)
         make.out(body + 4).colour = 2
 
     model, _ = _received(text_of(fill), tmp_path, store_folder)

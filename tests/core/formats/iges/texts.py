@@ -35,3 +35,15 @@ def add_block(make: Composer, *size: float, as_solid: bool = True) -> int:
     file = parse_iges(data)
     offset = make.embed(file)
     return offset + next(file.of(186 if as_solid else 402)).number
+
+
+def add_lid(make: Composer) -> int:
+    """Add a block with a name, a named level and a colour of its own; returns the number of its solid."""
+    body = add_block(make, 2, 3, 4)
+    brown = make.add(314, [60.0, 40.0, 20.0, b"brown"])
+    make.add(406, [2, 0, b"Housing"], form=3, level=7)
+    name = make.add(406, [1, b"Lid"], form=15)
+    out = make.out(body)
+    out.colour, out.level = -brown, 7
+    make.link(body, [name])
+    return body

@@ -8,16 +8,13 @@ from pathlib import Path
 
 import pytest
 
-from gondrel.core.formats.settings import SendSettings
 from gondrel.core.formats.step.links import links_of
 from gondrel.core.formats.step.read import read
 from gondrel.core.formats.step.records import open_records
 from gondrel.core.formats.step.tokens import Parameter, Reference, Typed
 from gondrel.core.model.census import Census
 from gondrel.core.model.store import BlobStore
-from gondrel.core.service.receive import measure_all
-from gondrel.core.service.write import write_model
-from tests.builders import small_assembly
+from tests.builders import written
 from tests.conftest import outside
 from tests.core.formats.step.content import CONTENTS
 
@@ -27,11 +24,7 @@ pytestmark = pytest.mark.slow
 @pytest.fixture(scope="module")
 def plain(tmp_path_factory) -> str:
     """An assembly without anything that is not read, as AP242."""
-    folder = str(tmp_path_factory.mktemp("store"))
-    store = BlobStore(Path(folder))
-    model = small_assembly(store)
-    facts = measure_all(model.blobs(), folder)
-    return write_model(model, "step-ap242", SendSettings(), store, facts, name="plain.stp").decode("ascii")
+    return written("step-ap242", tmp_path_factory.mktemp("store")).decode("ascii")
 
 
 def _census(text: str, path: Path) -> Census:

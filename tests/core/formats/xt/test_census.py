@@ -6,7 +6,6 @@ from pathlib import Path
 
 import pytest
 
-from gondrel.core.formats.settings import SendSettings
 from gondrel.core.formats.xt import attributes as named
 from gondrel.core.formats.xt.document import open_document
 from gondrel.core.formats.xt.nodes import Document
@@ -14,9 +13,7 @@ from gondrel.core.formats.xt.read import read
 from gondrel.core.formats.xt.text import write_text
 from gondrel.core.model.census import Census
 from gondrel.core.model.store import BlobStore
-from gondrel.core.service.receive import measure_all
-from gondrel.core.service.write import write_model
-from tests.builders import small_assembly
+from tests.builders import written
 from tests.core.formats.xt.edited import add, of, set_values
 
 pytestmark = pytest.mark.slow
@@ -25,11 +22,8 @@ pytestmark = pytest.mark.slow
 @pytest.fixture
 def plain(tmp_path: Path, store_folder: str) -> Document:
     """An assembly as we write it."""
-    store = BlobStore(Path(store_folder))
-    model = small_assembly(store)
-    facts = measure_all(model.blobs(), store_folder)
     path = tmp_path / "plain.x_t"
-    path.write_bytes(write_model(model, "xt-text", SendSettings(), store, facts, name=path.name))
+    path.write_bytes(written("xt-text", Path(store_folder)))
     return open_document(str(path))
 
 
