@@ -5,10 +5,21 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Iterator
 
+from gondrel.core.carriage.aspects import (
+    FACEWISE,
+    Said,
+    datum_text,
+    of_body,
+    of_faces,
+    of_model,
+    of_product,
+    of_use,
+)
 from gondrel.core.carriage.inventory import Item, material_text
 from gondrel.core.carriage.ledger import Compared
 from gondrel.core.model.body import Body
 from gondrel.core.model.product import Metadatum, Occurrence, Product
+from gondrel.core.model.snapshot import Model
 
 __all__ = ["RETURNED", "added_items"]
 
@@ -23,13 +34,19 @@ def added_items(
     products: Iterable[tuple[Product, Product]],
     bodies: Iterable[tuple[Product, Body, Body]],
     uses: Iterable[tuple[Product, Occurrence, Occurrence]],
+    models: tuple[Model, Model],
 ) -> Iterator[Compared]:
     """Everything that matched items have gained, one by one.
 
     Args:
         products, bodies, uses: what was sent and what came back of it, bodies and components with the
             product that holds them; the ids of those that came back are marked as returned already.
+        models: what was sent and what came back as a whole.
     """
+    for thing, aspect, text in _further(of_model(models[0]), of_model(models[1])):
+        yield Compared(
+            Item(thing, RETURNED, aspect, "layers", ""), "added", text, "not in the model sent", 1
+        )
     for ours, theirs in products:
         for gained in _of_product(ours, theirs):
             yield _added(gained, RETURNED + theirs.id, theirs.label, ours.id, theirs.id)
@@ -62,6 +79,15 @@ def _of_product(ours: Product, theirs: Product) -> Iterator[Gained]:
     if theirs.validation is not None and ours.validation is None:
         yield "validation", "figures", "validation figures"
     yield from _metadata(ours.metadata, theirs.metadata)
+    yield from _further(of_product(ours), of_product(theirs))
+
+
+def _further(ours: Iterable[Said], theirs: Iterable[Said]) -> Iterator[Gained]:
+    """Aspects that were not said before."""
+    known = {(said.thing, said.aspect) for said in ours}
+    for said in theirs:
+        if (said.thing, said.aspect) not in known:
+            yield said.thing, said.aspect, said.text
 
 
 def _of_body(holder: Product, ours: Body, theirs: Body) -> Iterator[Gained]:
@@ -75,6 +101,11 @@ def _of_body(holder: Product, ours: Body, theirs: Body) -> Iterator[Gained]:
     renamed = sum(layer not in theirs.layers for layer in ours.layers)  # told of those
     for layer in fresh[renamed:]:
         yield "layers", f"layer {layer}", layer
+    yield from _further(of_body(ours), of_body(theirs))
+    known = of_faces(ours)
+    for aspect, texts in of_faces(theirs).items():
+        if aspect not in known:
+            yield FACEWISE[aspect], aspect, f"{len(texts)} faces"
 
 
 def _of_use(ours: Occurrence, theirs: Occurrence) -> Iterator[Gained]:
@@ -83,6 +114,7 @@ def _of_use(ours: Occurrence, theirs: Occurrence) -> Iterator[Gained]:
     if theirs.colour is not None and ours.colour is None:
         yield "colours", "occurrence colour", theirs.colour.label
     yield from _metadata(ours.metadata, theirs.metadata)
+    yield from _further(of_use(ours), of_use(theirs))
 
 
 def _metadata(ours: tuple[Metadatum, ...], theirs: tuple[Metadatum, ...]) -> Iterator[Gained]:
@@ -91,4 +123,4 @@ def _metadata(ours: tuple[Metadatum, ...], theirs: tuple[Metadatum, ...]) -> Ite
     for datum in theirs:
         left[datum.key] -= 1
         if left[datum.key] < 0:
-            yield "metadata", datum.key, f"{datum.value} ({datum.kind})"
+            yield "metadata", datum.key, datum_text(datum)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from gondrel.core.carriage.aspects import datum_text
 from gondrel.core.carriage.inventory import Item, material_text
 from gondrel.core.carriage.ledger import Compared
 from gondrel.core.carriage.looks import same_look
@@ -78,10 +79,14 @@ def compare_metadata(
     if len(same_key) < int(rank):
         return Compared(item, "lost", "", "nothing came back", 0, ids)
     after = same_key[int(rank) - 1]
-    text = f"{after.value} ({after.kind})"
-    if after.kind == before.kind and after.value == before.value:
+    text = datum_text(after)
+    kinds = [(datum.kind, datum.type, datum.unit) for datum in (before, after)]
+    if kinds[0] == kinds[1] and after.value == before.value:
         return Compared(item, "carried", text, "", 1, ids)
-    detail = f"{before.kind} became {after.kind}" if after.kind != before.kind else "value differs"
+    if after.kind != before.kind or after.type != before.type:
+        detail = f"{before.kind} became {after.kind}"
+    else:
+        detail = "value differs" if after.unit == before.unit else f"{before.unit} became {after.unit}"
     return Compared(item, "altered", text, detail, 1, ids)
 
 

@@ -93,10 +93,12 @@ def make_forecast(
         if key in found_out and item.thing in carries.things:
             fate, why = found_out[key]
             entries.append(Foreseen(item, fate, why, beside[key]))
-        elif item.aspect == "description" and "names" in carries.things:
+        elif carries.also and item.aspect.startswith(carries.also) and item.thing not in carries.things:
             entries.append(Foreseen(item, "carried"))
         elif item.thing not in carries.things:
             entries.append(Foreseen(item, "lost", carries.why_not(item.thing)))
+        elif why := carries.why_without(item.aspect):
+            entries.append(Foreseen(item, "lost", why))
         elif key in known:
             fate, why = known[key]
             entries.append(Foreseen(item, fate, why))
@@ -122,19 +124,30 @@ def _exceptions(
             if occurrence.colour is not None and whole and not carries.assembly_colours:
                 why = "a colour on the occurrence of an assembly is not written"
                 yield ("colours", occurrence.id, "occurrence colour"), ("lost", why)
+            if occurrence.hidden and whole and not carries.assembly_colours:
+                why = "that a component of an assembly is hidden is written for parts only"
+                yield ("layers", occurrence.id, "hidden"), ("lost", why)
             if not carries.occurrence_metadata:
                 for aspect, _ in _metadata_keys(occurrence.metadata):
                     why = f"{title} has no place for metadata of an occurrence"
                     yield ("metadata", occurrence.id, aspect), ("lost", why)
-        for aspect, kind in _metadata_keys(product.metadata):
-            if kind not in carries.metadata_kinds:
-                why = f"{title} has no {kind} value; it is written as text"
-                yield ("metadata", product.id, aspect), ("altered", why)
+        yield from _metadata(product.id, product.metadata, carries, title)
         for occurrence in product.occurrences:
-            for aspect, kind in _metadata_keys(occurrence.metadata):
-                if carries.occurrence_metadata and kind not in carries.metadata_kinds:
-                    why = f"{title} has no {kind} value; it is written as text"
-                    yield ("metadata", occurrence.id, aspect), ("altered", why)
+            if carries.occurrence_metadata:
+                yield from _metadata(occurrence.id, occurrence.metadata, carries, title)
+
+
+def _metadata(
+    subject: str, metadata: tuple[Metadatum, ...], carries: Carries, title: str
+) -> Iterator[tuple[Key, tuple[str, str]]]:
+    """Values that do not keep their type or their unit."""
+    for (aspect, kind), datum in zip(_metadata_keys(metadata), metadata, strict=True):
+        if kind not in carries.metadata_kinds:
+            why = f"{title} has no {kind} value; it is written as text"
+            yield ("metadata", subject, aspect), ("altered", why)
+        elif datum.measure and not carries.measures:
+            why = f"{title} has no measures; the bare number is written"
+            yield ("metadata", subject, aspect), ("altered", why)
 
 
 def _metadata_keys(metadata: tuple[Metadatum, ...]) -> list[tuple[str, str]]:
@@ -143,5 +156,5 @@ def _metadata_keys(metadata: tuple[Metadatum, ...]) -> list[tuple[str, str]]:
     found = []
     for datum in metadata:
         seen[datum.key] += 1
-        found.append((f"{datum.key}#{seen[datum.key]}", datum.kind))
+        found.append((f"{datum.key}#{seen[datum.key]}", datum.type))
     return found

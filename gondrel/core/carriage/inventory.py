@@ -6,6 +6,16 @@ from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from gondrel.core.carriage.aspects import (
+    FACEWISE,
+    datum_text,
+    of_body,
+    of_faces,
+    of_model,
+    of_product,
+    of_use,
+    shown,
+)
 from gondrel.core.model.carries import THINGS
 from gondrel.core.model.product import Material, Occurrence, Product
 from gondrel.core.model.snapshot import Model
@@ -67,6 +77,8 @@ def inventory(model: Model) -> dict[Key, Item]:
         items += _of_bodies(product)
         for occurrence in product.occurrences:
             items += _of_occurrence(model, product, occurrence)
+    for said in of_model(model):
+        items.append(Item(said.thing, "", said.aspect, "layers", said.text))
     census = model.provenance.census if model.provenance is not None else None
     for rest in (*census.rest, *census.besides) if census is not None else ():
         where = f"{rest.kind} ({', '.join(rest.where)})" if rest.where else rest.kind
@@ -91,7 +103,10 @@ def _of_product(product: Product) -> Iterator[Item]:
     for datum in product.metadata:
         seen[datum.key] += 1
         yield Item("metadata", product.id, f"{datum.key}#{seen[datum.key]}",
-                   f"{label}: {datum.key}", f"{datum.value} ({datum.kind})", 1, ids)  # fmt: skip
+                   f"{label}: {datum.key}", datum_text(datum), 1, ids)  # fmt: skip
+    for said in of_product(product):
+        path = f"{label}: {shown(said.aspect)}"
+        yield Item(said.thing, product.id, said.aspect, path, said.text, 1, ids)
     if product.validation is not None:
         yield Item("validation", product.id, "figures", label, "validation figures", 1, ids)
 
@@ -112,6 +127,13 @@ def _of_bodies(product: Product) -> Iterator[Item]:
             yield Item("colours", body.id, "face colours", path, f"{count} faces", count, ids)
         for layer in body.layers:
             yield Item("layers", body.id, f"layer {layer}", path, layer, 1, ids)
+        for said in of_body(body):
+            yield Item(said.thing, body.id, said.aspect, f"{path}: {shown(said.aspect)}",
+                       said.text, 1, ids)  # fmt: skip
+        for aspect, texts in of_faces(body).items():
+            word = "face" if len(texts) == 1 else "faces"
+            text = f"{len(texts)} {word}: {', '.join(sorted(set(texts.values()))[:5])}"
+            yield Item(FACEWISE[aspect], body.id, aspect, path, text, len(texts), ids)
 
 
 def _of_occurrence(model: Model, parent: Product, occurrence: Occurrence) -> Iterator[Item]:
@@ -133,4 +155,7 @@ def _of_occurrence(model: Model, parent: Product, occurrence: Occurrence) -> Ite
     for datum in occurrence.metadata:
         seen[datum.key] += 1
         yield Item("metadata", occurrence.id, f"{datum.key}#{seen[datum.key]}",
-                   f"{path}: {datum.key}", f"{datum.value} ({datum.kind})", 1, ids)  # fmt: skip
+                   f"{path}: {datum.key}", datum_text(datum), 1, ids)  # fmt: skip
+    for said in of_use(occurrence):
+        yield Item(said.thing, occurrence.id, said.aspect, f"{path}: {shown(said.aspect)}",
+                   said.text, 1, ids)  # fmt: skip

@@ -14,7 +14,7 @@ from gondrel.core.carriage.inventory import Item
 from gondrel.core.carriage.ledger import Compared
 from gondrel.core.model.body import Body, Rgba
 
-__all__ = ["FaceSpots", "Spots", "compare_face_colours", "same_look"]
+__all__ = ["FaceSpots", "Spots", "compare_face_colours", "compare_faces", "same_look"]
 
 FaceSpots = NDArray[np.float64]
 """(faces, 4): the centroid of each face, mm, and its area, mm2, in the order of the body."""
@@ -57,7 +57,7 @@ def compare_face_colours(
     """
     before = _Side(ours.colour, dict(ours.face_colours))
     after = _Side(theirs.colour, dict(theirs.face_colours))
-    pairs = _pairs(ours.blob, theirs.blob, before, after, spots)
+    pairs = _pairs(ours.blob, theirs.blob, before.faces, after.faces, spots)
     if pairs is None:
         return _by_area(item, ours, theirs, before, after, spots, ids)
     changed = [a for a, b in pairs if not same_look(before.at(a), after.at(b))]
@@ -75,12 +75,44 @@ def compare_face_colours(
     return Compared(item, verdict, f"{kept} faces", ", ".join(parts), kept, ids)
 
 
+def compare_faces(
+    item: Item,
+    blobs: tuple[str, str],
+    before: Mapping[int, str],
+    after: Mapping[int, str],
+    spots: Spots | None,
+    ids: tuple[str, ...],
+) -> Compared:
+    """The verdict on texts that single faces have, such as names.
+
+    Args:
+        blobs: hashes of the body sent and returned; before, after: the text of each face that has one.
+    """
+    pairs = _pairs(*blobs, before, after, spots)
+    if not after:
+        return Compared(item, "lost", "", "nothing came back", 0, ids)
+    if pairs is None:  # split or joined: only the texts as such can be held against each other
+        same = sorted(set(before.values())) == sorted(set(after.values()))
+        detail = "" if same else "faces were split or joined, and the texts differ"
+        return Compared(
+            item, "carried" if same else "altered", f"{len(after)} faces", detail, len(after), ids
+        )
+    changed = [a for a, b in pairs if before.get(a, "") != after.get(b, "")]
+    kept = len(before) - sum(a in before for a in changed)
+    detail = f"{len(changed)} faces differ" if changed else ""
+    return Compared(item, "altered" if changed else "carried", f"{kept} faces", detail, kept, ids)
+
+
 def _pairs(
-    ours: str, theirs: str, before: _Side, after: _Side, spots: Spots | None
+    ours: str,
+    theirs: str,
+    before: Mapping[int, object],
+    after: Mapping[int, object],
+    spots: Spots | None,
 ) -> list[tuple[int, int]] | None:
     """Which face is which; None when they are not the same faces."""
     if ours == theirs or spots is None:
-        count = 1 + max((*before.faces, *after.faces), default=-1)
+        count = 1 + max((*before, *after), default=-1)
         return [(face, face) for face in range(count)]
     one, other = spots(ours), spots(theirs)
     if len(one) != len(other) or not len(one):

@@ -3,12 +3,22 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from gondrel.core.carriage.added import RETURNED, added_items
+from gondrel.core.carriage.aspects import (
+    FACEWISE,
+    Said,
+    is_of_its_own,
+    of_body,
+    of_faces,
+    of_model,
+    of_product,
+    of_use,
+)
 from gondrel.core.carriage.compare import (
     compare_colour,
     compare_material,
@@ -19,7 +29,7 @@ from gondrel.core.carriage.compare import (
 from gondrel.core.carriage.forecast import Forecast
 from gondrel.core.carriage.inventory import NO_UNIT, Item, Key, inventory
 from gondrel.core.carriage.ledger import Compared, Ledger, Proof, make_ledger
-from gondrel.core.carriage.looks import Spots, compare_face_colours
+from gondrel.core.carriage.looks import Spots, compare_face_colours, compare_faces
 from gondrel.core.carriage.matching import Matching, match_models
 from gondrel.core.errors import InputError
 from gondrel.core.kernel.deviation import ACCURACY, METHOD, Deviation
@@ -137,12 +147,16 @@ def _overall(compared: list[Compared]) -> str:
     grave = any(_is_grave(c) for c in compared)
     if "lost" in verdicts:
         return "lost"
-    gained = any(c.verdict == "added" and c.item.thing not in _OF_ITS_OWN for c in compared)
+    gained = any(c.verdict == "added" and not _is_of_its_own(c.item) for c in compared)
     return "altered" if grave or gained or verdicts & {"altered", "unproved"} else "carried"
 
 
 _OF_ITS_OWN = ("validation", "remainder")
 """What a writer adds of its own accord: check figures, and records that its protocol demands."""
+
+
+def _is_of_its_own(item: Item) -> bool:
+    return item.thing in _OF_ITS_OWN or is_of_its_own(item.aspect)
 
 
 def _is_grave(each: Compared) -> bool:
@@ -181,6 +195,8 @@ def _compare(sides: _Sides, item: Item) -> Compared:
         return _compare_unit(sides, item)
     if item.thing == "remainder":
         return _compare_rest(sides, item)
+    if not item.subject:
+        return _compare_said(item, of_model(sides.returned), ())
     if item.subject in sides.meant.by_id:
         return _compare_product(sides, item)
     if item.subject in sides.bodies:
@@ -242,6 +258,8 @@ def _compare_product(sides: _Sides, item: Item) -> Compared:
         return Compared(item, "carried" if is_root else "altered", after, "", 1, ids)
     if item.thing == "validation":
         return _compare_validation(sides, item, ours, theirs)
+    if _is_said(item, of_product(ours)):
+        return _compare_said(item, of_product(theirs), ids)
     if item.thing == "metadata" and item.aspect != "description":
         return compare_metadata(item, ours.metadata, theirs.metadata, ids)
     if item.aspect == "material":
@@ -315,6 +333,11 @@ def _compare_body(sides: _Sides, item: Item) -> Compared:
         return compare_colour(item, ours.colour, theirs.colour, ids)
     if item.aspect == "face colours":
         return compare_face_colours(item, ours, theirs, sides.spots, ids)
+    if item.aspect in FACEWISE:
+        before, after_ = (of_faces(body).get(item.aspect, {}) for body in (ours, theirs))
+        return compare_faces(item, (ours.blob, theirs.blob), before, after_, sides.spots, ids)
+    if _is_said(item, of_body(ours)):
+        return _compare_said(item, of_body(theirs), ids)
     fresh = ", ".join(layer for layer in theirs.layers if layer not in ours.layers)
     after = item.text if item.text in theirs.layers else fresh
     return compare_text(item, after, ids)
@@ -359,7 +382,18 @@ def _compare_use(sides: _Sides, item: Item) -> Compared:
         return compare_text(item, theirs.name, ids)
     if item.aspect == "occurrence colour":
         return compare_colour(item, ours.colour, theirs.colour, ids)
+    if _is_said(item, of_use(ours)):
+        return _compare_said(item, of_use(theirs), ids)
     return compare_metadata(item, ours.metadata, theirs.metadata, ids)
+
+
+def _is_said(item: Item, said: Iterable[Said]) -> bool:
+    return any((each.thing, each.aspect) == (item.thing, item.aspect) for each in said)
+
+
+def _compare_said(item: Item, theirs: Iterable[Said], ids: tuple[str, ...]) -> Compared:
+    after = next((s.text for s in theirs if (s.thing, s.aspect) == (item.thing, item.aspect)), "")
+    return compare_text(item, after, ids)
 
 
 def _compare_centroid(
@@ -434,5 +468,6 @@ def _added(sides: _Sides) -> Iterator[Compared]:
         [(sides.meant.product(a), sides.returned.product(b)) for a, b in found.products.items()],
         [(*sides.bodies[a], sides.bodies[RETURNED + b][1]) for a, b in found.bodies.items()],
         [(*sides.uses[a], sides.uses[RETURNED + b][1]) for a, b in found.occurrences.items()],
+        (sides.meant, sides.returned),
     )
     yield from _added_rest(sides)

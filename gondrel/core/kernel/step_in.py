@@ -72,7 +72,11 @@ Keep = Callable[[TopoDS_Shape], str]
 
 @dataclass(frozen=True, slots=True)
 class TransferredBody:
-    """A body as the kernel made it; record is the ordinal (from 1) of the record it came from."""
+    """A body as the kernel made it; record is the ordinal (from 1) of the record it came from.
+
+    Args:
+        order: for each face in the order of the records its place in the body, -1 where it has none.
+    """
 
     kind: BodyKind
     blob: str
@@ -82,6 +86,7 @@ class TransferredBody:
     face_colours: tuple[tuple[int, Rgba], ...]
     layers: tuple[str, ...]
     reading: ReadingFacts = field(default_factory=lambda: ReadingFacts())
+    order: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -204,7 +209,11 @@ def read_items(
                 body = making.checked(body, name)
             count = len(body.places)
             blob = keep(body.shape)
-            found[name] = TransferredBody(kind, blob, count, name, None, (), (), _reading(body))
+            order = ShapeMap()
+            TopExp.MapShapes_s(body.shape, TopAbs_ShapeEnum.TopAbs_FACE, order)
+            found[name] = TransferredBody(
+                kind, blob, count, name, None, (), (), _reading(body), _order(body, order)
+            )
     return found
 
 
@@ -397,6 +406,7 @@ class _Collector:
             face_colours=_face_colours(kept.raw, body, order, styled, colour),
             layers=layers,
             reading=_reading(body),
+            order=_order(body, order),
         )
 
     def styled(self, label: TDF_Label) -> list[_Styled]:
@@ -438,6 +448,10 @@ class _Collector:
             if self.layers.GetLayer(layer, name):
                 names.append(name.ToExtString())
         return tuple(names)
+
+
+def _order(body: ReadBody, order: ShapeMap) -> tuple[int, ...]:
+    return tuple(order.FindIndex(place) - 1 for place in body.places)
 
 
 def _holds(body: TopoDS_Shape, part: TopoDS_Shape) -> bool:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import Enum
 
+from gondrel.core.model.metadata import Metadatum
+
 __all__ = ["Body", "BodyFacts", "BodyKind", "Rgba", "Witness"]
 
 
@@ -77,6 +79,9 @@ class Body:
         face_colours: (face index from 0 in the order of the B-rep, colour), where a face differs.
         layers: names of the layers the body is on.
         witness: what the file it was read from says of it, None where nothing; see `heard`.
+        hidden: whether the sender does not show it.
+        face_names, face_layers, face_metadata: as face_colours, what single faces are called, are on and
+            are said to have; a face can stand there more than once.
     """
 
     id: str
@@ -87,6 +92,11 @@ class Body:
     face_colours: tuple[tuple[int, Rgba], ...] = ()
     layers: tuple[str, ...] = ()
     witness: Witness | None = None
+    hidden: bool = False
+    metadata: tuple[Metadatum, ...] = ()
+    face_names: tuple[tuple[int, str], ...] = ()
+    face_layers: tuple[tuple[int, str], ...] = ()
+    face_metadata: tuple[tuple[int, Metadatum], ...] = ()
 
     @property
     def heard(self) -> Witness | None:

@@ -33,6 +33,9 @@ class Carries:
         metadata_kinds: kinds of metadata values that keep their type.
         assembly_colours: whether a colour can be put on an occurrence of an assembly.
         occurrence_metadata: whether an occurrence can have metadata of its own.
+        measures: whether values keep what they measure and their unit.
+        also: beginnings of aspects that are held although their thing is not.
+        without: beginnings of aspects that are not held although their thing is, each with why.
         remarks: what a sender should know of the target besides, in sentences.
     """
 
@@ -42,6 +45,13 @@ class Carries:
     assembly_colours: bool = False
     occurrence_metadata: bool = False
     remarks: tuple[str, ...] = ()
+    measures: bool = False
+    also: tuple[str, ...] = ()
+    without: tuple[tuple[str, str], ...] = ()
+
+    def why_without(self, aspect: str) -> str:
+        """Why an aspect is not held although its thing is, empty when it is held."""
+        return next((why for start, why in self.without if aspect.startswith(start)), "")
 
     def why_not(self, thing: str) -> str:
         """Why a thing is not held, empty when it is or no reason is given."""

@@ -17,13 +17,21 @@ T = TypeVar("T")
 _KINDS: dict[str, type] = {"text": str, "integer": int, "real": float, "boolean": bool}
 
 
+def _plain_datum(datum: Metadatum) -> dict[str, Any]:
+    plain: dict[str, Any] = {"key": datum.key, "kind": datum.type, "value": datum.value}
+    if datum.measure or datum.unit:
+        plain |= {"measure": datum.measure, "unit": datum.unit}
+    return plain
+
+
 def _converter() -> cattrs.Converter:
     converter = cattrs.Converter()
-    converter.register_unstructure_hook(
-        Metadatum, lambda m: {"key": m.key, "kind": m.kind, "value": m.value}
-    )
+    converter.register_unstructure_hook(Metadatum, _plain_datum)
     converter.register_structure_hook(
-        Metadatum, lambda d, _: Metadatum(d["key"], _KINDS[d["kind"]](d["value"]))
+        Metadatum,
+        lambda d, _: Metadatum(
+            d["key"], _KINDS[d["kind"]](d["value"]), d.get("measure", ""), d.get("unit", "")
+        ),
     )
     converter.register_unstructure_hook(Model, make_dict_unstructure_fn(Model, converter))
     converter.register_structure_hook(Model, make_dict_structure_fn(Model, converter))

@@ -71,6 +71,8 @@ def graft(model: Model, product_id: str, other: Model) -> Model:
             root.bodies,
             root.occurrences,
             place.validation or root.validation,
+            particulars=place.particulars or root.particulars,
+            references=(*place.references, *root.references),
         )
     else:
         uses = tuple(Occurrence(f"{r.id}@{place.id}", r.id, r.label) for r in roots)

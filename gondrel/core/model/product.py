@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from gondrel.core.model.body import Body, Rgba
+from gondrel.core.model.metadata import Metadatum, Value
+from gondrel.core.model.particulars import Particular
 
 __all__ = [
     "IDENTITY",
@@ -13,6 +15,7 @@ __all__ = [
     "Occurrence",
     "Placement",
     "Product",
+    "Reference",
     "Validation",
     "Value",
 ]
@@ -22,29 +25,29 @@ Placement = tuple[float, ...]
 
 IDENTITY: Placement = (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1)
 
-Value = str | int | float | bool
-
-
-@dataclass(frozen=True, slots=True)
-class Metadatum:
-    """One user-defined property: a key and a typed value (text, integer, real or boolean)."""
-
-    key: str
-    value: Value
-
-    @property
-    def kind(self) -> str:
-        """The value's type in words."""
-        return {bool: "boolean", int: "integer", float: "real"}.get(type(self.value), "text")
-
 
 @dataclass(frozen=True, slots=True)
 class Material:
-    """A material: its name and, where the file says, its density in kg/m3."""
+    """A material: its name and, where the file says, its density in kg/m3 and further properties."""
 
     name: str
     density: float | None = None
     description: str = ""
+    properties: tuple[Metadatum, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Reference:
+    """Reference geometry of a product.
+
+    Args:
+        kind: system (a coordinate system), axis, plane or point.
+        placement: its frame in the product's; an axis runs along z, a plane is normal to it.
+    """
+
+    kind: str
+    name: str
+    placement: Placement
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,6 +86,7 @@ class Occurrence:
     hidden: bool = False
     metadata: tuple[Metadatum, ...] = ()
     centroid: tuple[float, float, float] | None = None
+    particulars: tuple[Particular, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,6 +110,8 @@ class Product:
     validation: Validation | None = None
     is_reference: bool = False
     missing_file: str = ""
+    particulars: tuple[Particular, ...] = ()
+    references: tuple[Reference, ...] = ()
 
     @property
     def label(self) -> str:

@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from gondrel.core.model.body import Body
+from gondrel.core.model.particulars import Particular
 from gondrel.core.model.product import IDENTITY, Occurrence, Placement, Product
 from gondrel.core.model.provenance import Note, Provenance
 from gondrel.core.model.units import MILLIMETRE, LengthUnit
@@ -48,6 +49,7 @@ class Model:
         products: every product once.
         roots: ids of the products that stand on their own.
         units: the unit the source was written in (lengths inside are always mm).
+        particulars: what is said of layers beside their names.
     """
 
     products: tuple[Product, ...] = ()
@@ -55,6 +57,7 @@ class Model:
     units: LengthUnit = MILLIMETRE
     provenance: Provenance | None = None
     notes: tuple[Note, ...] = field(default=())
+    particulars: tuple[Particular, ...] = ()
 
     @property
     def unit_told(self) -> str:

@@ -13,6 +13,8 @@ from gondrel.core.model.census import MOST_PLACES, Census, Remainder, summed
 __all__ = ["census_of"]
 
 _GROUP = 402
+_FACES = (510, 144, 143)
+_OF_BODIES = frozenset((NAME, GENERIC))
 _OF_PRODUCTS = frozenset((NAME, PART_NUMBER, GENERIC))
 _KINDS = (
     ("annotations, dimensions and tolerances", range(202, 231)),
@@ -64,13 +66,17 @@ class _Taking:
                 for number in body.entities:
                     self.label[number] = body.name or product.name
                     if number in self.carried:
-                        self._properties(number, frozenset((NAME,)))
+                        self._properties(number, _OF_BODIES)
         for entity in self.file.of(408):
             if entity.pointer(0) in self.plan.products and not entity.subordinate:
                 self.carried.add(entity.number)  # of what stands on its own where it is
         self._groups()
-        levels = {e.level for e in map(self.file.at, self.carried) if e is not None and e.level > 0}
-        listed = {-e.level for e in map(self.file.at, self.carried) if e is not None and e.level < 0}
+        faces = [n for n in self.serving() if (e := self.file.at(n)) is not None and e.kind in _FACES]
+        for number in faces:
+            self._properties(number, _OF_BODIES)
+        placed = [e for e in map(self.file.at, (*self.carried, *faces)) if e is not None]
+        levels = {e.level for e in placed if e.level > 0}
+        listed = {-e.level for e in placed if e.level < 0}
         for number in listed:
             listing = self.file.at(number)
             if listing is not None and listing.kind == 406 and listing.form == LEVELS:
@@ -97,7 +103,7 @@ class _Taking:
                 members = [group.pointer(i) for i in range(1, 1 + group.integer(0))]
                 if members and all(m in self.carried for m in members):
                     self.carried.add(group.number)
-                    self._properties(group.number, frozenset((NAME,)))
+                    self._properties(group.number, _OF_BODIES)
                     found.append(group)
             left = [g for g in left if g not in found]
             if not found:

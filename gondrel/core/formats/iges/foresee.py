@@ -62,8 +62,23 @@ def _body(store: BlobStore, body: Body, unit: str, as_solid: bool) -> Iterator[F
         yield ("names", body.id, "body name"), ("altered", "its pieces are numbered")
     else:
         yield from _text("names", body.id, "body name", body.name)
+    yield from _faces(body)
     for layer in body.layers:
         yield from _text("layers", body.id, f"layer {layer}", layer)
+
+
+def _faces(body: Body) -> Iterator[Fated]:
+    """What is said of single faces, where it does not come back as it is."""
+    for aspect, thing, texts in (
+        ("face names", "names", [name for _, name in body.face_names]),
+        ("face layers", "layers", [layer for _, layer in body.face_layers]),
+    ):
+        strange = next((text for text in texts if ascii_of(text) != text), None)
+        if strange is not None:
+            yield (thing, body.id, aspect), ("altered", f"{_SPELLING} {ascii_of(strange)}")
+    if any(layer in body.layers for _, layer in body.face_layers):
+        why = "a face on a layer that its body is on counts as being there with the body"
+        yield ("layers", body.id, "face layers"), ("altered", why)
 
 
 def _product(product: Product) -> Iterator[Fated]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from gondrel.core.formats.base import Format, Target
 from gondrel.core.model.carries import READ, Carries
 
@@ -13,10 +15,11 @@ _CARRIES = Carries(
     metadata_kinds=frozenset(("text", "integer", "real", "boolean")),
     assembly_colours=True,
     occurrence_metadata=True,
+    measures=True,
 )
 _OWN = (
-    "Revisions, descriptions, materials and metadata go as generic data properties; Gondrel reads them "
-    "back, other receivers may pass over them."
+    "Revisions, descriptions, materials, metadata and reference geometry go as generic data properties; "
+    "Gondrel reads them back, other receivers may pass over them."
 )
 _LOOSE = "Receivers get surfaces, not solids, and join them themselves."
 
@@ -37,7 +40,7 @@ FORMAT = Format(
             "iges-solid",
             "IGES, solids",
             ".igs",
-            Carries(_CARRIES.things, _CARRIES.reasons, _CARRIES.metadata_kinds, True, True, (_OWN,)),
+            replace(_CARRIES, remarks=(_OWN,)),
             "IGES 5.3",
             note="Solids with their topology (entity 186)",
         ),
@@ -45,7 +48,7 @@ FORMAT = Format(
             "iges-surface",
             "IGES, trimmed surfaces",
             ".igs",
-            Carries(_CARRIES.things, _CARRIES.reasons, _CARRIES.metadata_kinds, True, True, (_LOOSE, _OWN)),
+            replace(_CARRIES, remarks=(_LOOSE, _OWN)),
             "IGES 5.3",
             note="For receivers without solids (entity 144)",
         ),

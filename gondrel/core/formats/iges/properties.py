@@ -20,6 +20,8 @@ from gondrel.core.model.body import Rgba
 from gondrel.core.model.product import Material, Metadatum, Value
 
 __all__ = [
+    "MODEL_MORE",
+    "MORE",
     "OWN",
     "STANDARD_COLOURS",
     "Said",
@@ -34,6 +36,9 @@ LEVELS, LEVEL_NAME, PART_NUMBER, NAME, GENERIC = 1, 3, 9, 15, 27
 
 OWN = "GONDREL."
 """How the names of generic data begin that carry a product's own facts (revision, material, ...)."""
+
+MORE, MODEL_MORE = "MORE", "MODEL.MORE"
+"""Names of what is said besides of an item and of the model; see model.extras."""
 
 STANDARD_COLOURS = {
     1: Rgba(0, 0, 0), 2: Rgba(1, 0, 0), 3: Rgba(0, 1, 0), 4: Rgba(0, 0, 1), 5: Rgba(1, 1, 0),

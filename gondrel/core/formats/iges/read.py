@@ -11,7 +11,14 @@ from gondrel.core.errors import KernelRefused, MalformedFile
 from gondrel.core.formats.iges.card import card_of
 from gondrel.core.formats.iges.census import census_of
 from gondrel.core.formats.iges.entities import name_of
-from gondrel.core.formats.iges.properties import matrix_of
+from gondrel.core.formats.iges.properties import (
+    MODEL_MORE,
+    MORE,
+    layers_of,
+    level_names,
+    matrix_of,
+    said_of,
+)
 from gondrel.core.formats.iges.records import IgesFile, open_iges
 from gondrel.core.formats.iges.sound import flaw_of
 from gondrel.core.formats.iges.structure import Plan, PlannedBody, PlannedProduct, Planner
@@ -22,6 +29,14 @@ from gondrel.core.kernel.join import Joined, connect_edges, join_faces
 from gondrel.core.kernel.shape import Shape, faces_of, moved_copy, shape_to_blob, split_bodies
 from gondrel.core.kernel.tolerances import widen_tolerances
 from gondrel.core.model.body import Body, BodyKind, Rgba
+from gondrel.core.model.extras import (
+    metadata_in,
+    with_body_extra,
+    with_model_extra,
+    with_product_extra,
+    with_use_extra,
+)
+from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.places import split_placement
 from gondrel.core.model.product import Occurrence, Placement, Product
 from gondrel.core.model.provenance import Note, Provenance
@@ -40,8 +55,8 @@ _CONNECT = 1e-3
 _UNMOVED = frozenset((186, 514))
 """Types the kernel leaves where they stand although their directory entry moves them."""
 
-Made = tuple[BodyKind, Shape, tuple[tuple[int, Rgba], ...]]
-"""A body's kind and shape, and the colours of single faces."""
+Made = tuple[BodyKind, Shape, tuple[tuple[int, Rgba], ...], tuple[int, ...]]
+"""A body's kind and shape, the colours of single faces, and the entity of each face, 0 for none."""
 
 
 def read(
@@ -98,11 +113,16 @@ class _Reader:
     notes: list[Note] = field(default_factory=list)
     products: dict[str, Product] = field(default_factory=dict)
     made: dict[tuple[int, ...], list[Made]] = field(default_factory=dict)
+    levels: dict[int, str] = field(default_factory=dict)
     done: int = 0
 
     def read(self) -> Model:
+        self.levels = level_names(self.file)
         roots = [self._product(number) for number in self.plan.roots]
-        return Model(tuple(self.products.values()), tuple(roots))
+        model = Model(tuple(self.products.values()), tuple(roots))
+        for number in self.plan.roots[:1]:
+            model = with_model_extra(model, self.plan.products[number].said.own_text(MODEL_MORE))
+        return model
 
     def _product(self, number: int) -> str:
         planned = self.plan.products[number]
@@ -114,6 +134,7 @@ class _Reader:
             key, said.number, planned.name, said.own_text("REVISION"), said.own_text("DESCRIPTION"),
             said.material, tuple(said.metadata), is_reference=number == -1,
         )  # fmt: skip
+        product = with_product_extra(product, said.own_text(MORE))
         self.products[key] = product  # parents stand before their parts
         bodies = tuple(self._bodies(planned, key))
         uses = []
@@ -122,24 +143,46 @@ class _Reader:
             if split_placement(placement)[1]:
                 text = "it is placed mirrored or scaled; it is read as it is"
                 self.notes.append(Note("placed-scaled", text, f"D{use.number}"))
-            uses.append(
-                Occurrence(
-                    f"o{use.number}in{key}", self._product(use.product), use.said.name, placement,
-                    use.colour, use.is_hidden, tuple(use.said.metadata),
-                )
+            found = Occurrence(
+                f"o{use.number}in{key}", self._product(use.product), use.said.name, placement,
+                use.colour, use.is_hidden, tuple(use.said.metadata),
             )  # fmt: skip
+            uses.append(with_use_extra(found, use.said.own_text(MORE)))
         self.products[key] = replace(product, bodies=bodies, occurrences=tuple(uses))
         return key
 
     def _bodies(self, planned: PlannedProduct, key: str) -> Iterator[Body]:
         for body in planned.bodies:
             made = self._shapes_of(body)
-            for place, (kind, shape, colours) in enumerate(made, 1):
+            for place, (kind, shape, colours, origins) in enumerate(made, 1):
                 blob = self.store.put(shape_to_blob(shape))
                 self.progress.give(("body", blob))
                 name = body.name if len(made) == 1 or not body.name else f"{body.name} {place}"
                 number = body.entities[0]
-                yield Body(f"b{number}.{place}in{key}", kind, name, blob, body.colour, colours, body.layers)
+                found = Body(
+                    f"b{number}.{place}in{key}", kind, name, blob, body.colour, colours, body.layers,
+                    hidden=body.is_hidden,
+                )  # fmt: skip
+                yield self._with_faces(with_body_extra(found, body.more), origins, body)
+
+    def _with_faces(self, found: Body, origins: tuple[int, ...], body: PlannedBody) -> Body:
+        """The body with what is said of single faces; origins are the entities of its faces."""
+        names: list[tuple[int, str]] = []
+        layers: list[tuple[int, str]] = []
+        metadata: list[tuple[int, Metadatum]] = []
+        for place, number in enumerate(origins):
+            entity = self.file.at(number)
+            if entity is None or (number,) == body.entities:  # what it says is said of the body
+                continue
+            said = said_of(self.file, entity)
+            names += [(place, name) for name in (said.name,) if name and name != body.name]
+            own = (*metadata_in(said.own_text(MORE)), *said.metadata)
+            metadata += [(place, datum) for datum in own]
+            on = layers_of(self.file, entity, self.levels)
+            layers += [(place, layer) for layer in on if layer not in body.layers]
+        return replace(
+            found, face_names=tuple(names), face_layers=tuple(layers), face_metadata=tuple(metadata)
+        )
 
     def _shapes_of(self, body: PlannedBody) -> list[Made]:
         if body.entities not in self.made:
@@ -187,7 +230,8 @@ class _Reader:
             widen_tolerances(one)
             faces = faces_of(one)
             looks = ((i, colours.get(origin.get(hash(face), 0))) for i, face in enumerate(faces))
-            yield kind, one, tuple((i, c) for i, c in looks if c is not None)
+            sources = tuple(origin.get(hash(face), 0) for face in faces)
+            yield kind, one, tuple((i, c) for i, c in looks if c is not None), sources
 
     def _joined(self, body: PlannedBody) -> Iterator[Made]:
         faces: list[Shape] = []
@@ -203,14 +247,15 @@ class _Reader:
         if self.settings.join == 0.0:
             for face, number in zip(faces, origins, strict=True):
                 own = colours.get(number)
-                yield BodyKind.SHEET, face, ((0, own),) if own is not None else ()
+                yield BodyKind.SHEET, face, ((0, own),) if own is not None else (), (number,)
             return
         joined = join_best(faces, self.settings.join, self._resolution())
         self._tell_joined(joined, len(faces), body)
         for made in joined.bodies:
             widen_tolerances(made.shape)
             looks = ((i, colours.get(origins[s]) if s >= 0 else None) for i, s in enumerate(made.sources))
-            yield made.kind, made.shape, tuple((i, c) for i, c in looks if c is not None)
+            sources = tuple(origins[s] if s >= 0 else 0 for s in made.sources)
+            yield made.kind, made.shape, tuple((i, c) for i, c in looks if c is not None), sources
 
     def _tell_joined(self, joined: Joined, faces: int, body: PlannedBody) -> None:
         solids = sum(b.kind is BodyKind.SOLID for b in joined.bodies)
@@ -230,14 +275,14 @@ class _Reader:
     def _curves(self, body: PlannedBody) -> Iterator[Made]:
         shapes = (self._shape(number, is_solid=True) for number in body.entities)
         for wire in connect_edges([s for s in shapes if s is not None], _CONNECT):
-            yield BodyKind.WIRE, wire, ()
+            yield BodyKind.WIRE, wire, (), ()
 
     def _plane(self, body: PlannedBody) -> Iterator[Made]:
         entity = self.file.entities[body.entities[0]]
         mm = unit_of(self.file).mm
         a, b, c, d = (entity.real(i) for i in range(4))
         size = max(entity.real(8) * mm, _PLANE_SIZE)
-        yield BodyKind.SHEET, plane_patch((a, b, c, d * mm), size), ()
+        yield BodyKind.SHEET, plane_patch((a, b, c, d * mm), size), (), ()
 
 
 def join_best(faces: Iterable[Shape], wanted: float | None, resolution: float) -> Joined:

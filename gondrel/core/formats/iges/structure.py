@@ -18,6 +18,7 @@ import numpy as np
 from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.iges.entities import CURVES, POINT, SURFACES, TRIMMED, links_of
 from gondrel.core.formats.iges.properties import (
+    MORE,
     Said,
     colour_of,
     layers_of,
@@ -47,6 +48,7 @@ class PlannedBody:
         what: "solid", "shell", "faces" (to be joined), "curves", "point" or "plane" (without bounds).
         entities: numbers of what it is made of.
         face_colours: colour of single faces by entity number.
+        more: what is said of it besides, as one text; is_hidden: whether it is blanked.
     """
 
     what: str
@@ -56,6 +58,8 @@ class PlannedBody:
     face_colours: tuple[tuple[int, Rgba], ...] = ()
     layers: tuple[str, ...] = ()
     is_reference: bool = False
+    more: str = ""
+    is_hidden: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -300,10 +304,11 @@ class Planner:
         )  # fmt: skip
         own = colour_of(self.file, entity)
         faces = tuple(self._faces_of(entity, own))
-        name = said_of(self.file, entity).name
+        said = said_of(self.file, entity)
         return PlannedBody(
-            what, (entity.number,), name, own, faces, layers_of(self.file, entity, self.levels)
-        )
+            what, (entity.number,), said.name, own, faces, layers_of(self.file, entity, self.levels),
+            more=said.own_text(MORE), is_hidden=bool(entity.blank),
+        )  # fmt: skip
 
     def _faces_of(self, entity: Entity, own: Rgba | None) -> Iterator[tuple[int, Rgba]]:
         """Colours of the faces of a solid or a shell where they differ from its own."""
@@ -332,8 +337,11 @@ class Planner:
         what = "curves" if members[0].kind in CURVES else "faces"
         body = self._gathered(what, members, colour_of(self.file, group))
         layers = layers_of(self.file, group, self.levels) or body.layers
-        name = said_of(self.file, group).name
-        return replace(body, name=name, layers=layers, is_reference=group.use == _CONSTRUCTION)
+        said = said_of(self.file, group)
+        return replace(
+            body, name=said.name, layers=layers, is_reference=group.use == _CONSTRUCTION,
+            more=said.own_text(MORE), is_hidden=bool(group.blank),
+        )  # fmt: skip
 
     def _gathered(self, what: str, members: list[Entity], own: Rgba | None = None) -> PlannedBody:
         colours = {e.number: colour_of(self.file, e) for e in members}

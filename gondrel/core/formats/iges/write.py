@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 
 from gondrel.core.errors import CannotExpress
@@ -14,6 +14,8 @@ from gondrel.core.formats.iges.properties import (
     GENERIC,
     LEVEL_NAME,
     LEVELS,
+    MODEL_MORE,
+    MORE,
     NAME,
     OWN,
     PART_NUMBER,
@@ -24,6 +26,7 @@ from gondrel.core.formats.iges.structure import Planner
 from gondrel.core.formats.iges.units import FLAGS
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.model.body import Body, BodyFacts, Rgba
+from gondrel.core.model.extras import body_extra, metadata_text, model_extra, product_extra, use_extra
 from gondrel.core.model.product import Metadatum, Occurrence, Product, Value
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -99,7 +102,9 @@ class _Writer:
 
     def _number_levels(self) -> None:
         """A level for each layer: its own number where its name is one, else the next that is free."""
-        names = dict.fromkeys(layer for _, body in self.model.bodies() for layer in body.layers)
+        bodies = [body for _, body in self.model.bodies()]
+        names = dict.fromkeys(layer for body in bodies for layer in body.layers)
+        names |= dict.fromkeys(layer for body in bodies for _, layer in body.face_layers)
         for name in names:
             if name.isdecimal() and str(int(name)) == name and 0 < int(name) <= _MOST_LEVEL:
                 self.levels[name] = int(name)
@@ -152,6 +157,9 @@ class _Writer:
                 ("DENSITY", product.material.density),
                 ("MATERIAL.DESCRIPTION", product.material.description or None),
             ]
+        own += [(MORE, product_extra(product) or None)]
+        if product.id in self.model.roots[:1]:
+            own += [(MODEL_MORE, model_extra(self.model) or None)]
         found += [self._datum(Metadatum(OWN + key, value)) for key, value in own if value is not None]
         return found + [self._datum(datum) for datum in product.metadata]
 
@@ -183,6 +191,7 @@ class _Writer:
             transform = self.make.add(124, values, status=_DEPENDENT)
             moved = [0.0, 0.0, 0.0]
         own = self._name(occurrence.name) + [self._datum(d) for d in occurrence.metadata]
+        own += self._more(use_extra(replace(occurrence, hidden=False)))
         number = self.make.add(
             408, [self.definitions[occurrence.product], *moved, 1.0], transform=transform,
             colour=self._colour(occurrence.colour), status="01010000" if occurrence.hidden else _DEPENDENT,
@@ -220,14 +229,32 @@ class _Writer:
             )
         out = self.make.out(number)
         out.status = _CONSTRUCTION if product.is_reference else _LOGICAL
+        if body.hidden:
+            out.status = "01" + out.status[2:]
         out.colour, out.level = self._colour(body.colour), level
         for root in roots:
             member = self.make.out(root + offset)
             member.level = level
             if root + offset != number:
                 member.status = _LOGICAL
-        self.make.link(number, self._name(body.name))
+        self.make.link(number, self._name(body.name) + self._more(body_extra(replace(body, hidden=False))))
+        self._say_of_faces(body, [face + offset for face in faces if face + offset != number])
         return number
+
+    def _say_of_faces(self, body: Body, faces: list[int]) -> None:
+        """Names, levels and properties of single faces."""
+        for place, number in enumerate(faces):
+            layers = tuple(layer for face, layer in body.face_layers if face == place)
+            if layers:
+                self.make.out(number).level = self._level((*body.layers, *layers))
+            data = tuple(datum for face, datum in body.face_metadata if face == place)
+            names = [name for face, name in body.face_names if face == place]
+            own = [n for name in names[:1] for n in self._name(name)] + self._more(metadata_text(data))
+            if own:
+                self.make.link(number, own)
+
+    def _more(self, text: str) -> list[int]:
+        return [self._datum(Metadatum(OWN + MORE, text))] if text else []
 
     def _is_faces(self, file: IgesFile, number: int) -> bool:
         return not self.as_solid and file.entities[number].kind in (143, 144)

@@ -23,7 +23,6 @@ from gondrel.core.formats.step.links import Flags, Links
 from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.styled import item_of, parts_of_style, same_colour
 from gondrel.core.formats.step.tokens import Reference, numbers_in
-from gondrel.core.formats.step.witness import body_faces
 from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.census import MOST_PLACES, Census, Remainder
 from gondrel.core.model.snapshot import Model
@@ -67,8 +66,7 @@ def census_of(records: Records, links: Links, builder: Builder, model: Model) ->
     known = taking.known()
     carried = taking.carried
     rest = tuple(taking.remainder(~known))
-    layers = [r.number for r in records.of("PRESENTATION_LAYER_ASSIGNMENT") if taking.is_taken(r.number)]
-    besides = said_besides(records, builder.graph, taking.definitions, taking.uses, layers)
+    besides = said_besides(records, builder.graph, taking.uses, builder.named_faces)
     return Census(
         len(records), int(carried.sum()), int((known & ~carried).sum()), rest, besides=tuple(besides)
     )
@@ -190,7 +188,7 @@ class _Taking:
     def _owners(self) -> dict[int, tuple[int, bool]]:
         """The body, by its record, of every item that looks can be given to, and whether it is a face."""
         found: dict[int, tuple[int, bool]] = {}
-        for number, model, faces in body_faces(self.records):
+        for number, model, faces in self.builder.body_faces:
             if model in self.bodies:
                 found.update((face, (model, True)) for face, _ in faces)
                 found[number] = model, False
@@ -266,7 +264,9 @@ class _Taking:
             item = item_of(record)[1]
         number, is_face = self._owners.get(item, (0, False))
         bodies = self.bodies.get(number) or whole.get(item, [])
-        return bool(bodies) and not is_face and all(layer in body.layers for body in bodies)
+        if is_face:
+            return bool(bodies) and all(layer in (name for _, name in b.face_layers) for b in bodies)
+        return bool(bodies) and all(layer in body.layers for body in bodies)
 
     def _files(self) -> None:
         needed = external_files(self.records)

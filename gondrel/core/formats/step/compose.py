@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 
-from gondrel.core.formats.step.tokens import Parameter, Reference, format_parameter
+from gondrel.core.formats.step.tokens import Parameter, Reference, encode_string, format_parameter
 
 __all__ = ["Composer", "ref"]
 
 _LINE = 78
+_NAMED = re.compile(r"^(\w+\s*\(\s*)'(?:[^']|'')*'")
 
 
 def ref(number: int) -> Reference:
@@ -49,6 +50,11 @@ class Composer:
         """Add a record given as text without its number."""
         self._records.append(text)
         return len(self._records)
+
+    def name(self, number: int, name: str) -> None:
+        """Give a record that was added a name, as its first parameter."""
+        text = self._records[number - 1]
+        self._records[number - 1] = _NAMED.sub(lambda m: m[1] + encode_string(name), text, count=1)
 
     def data(self) -> str:
         """The records as the lines of a DATA section."""

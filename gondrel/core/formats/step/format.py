@@ -7,23 +7,58 @@ from gondrel.core.model.carries import READ, Carries
 
 __all__ = ["FORMAT"]
 
+_REFERENCES = ("coordinate system ", "coordinate system#", "axis ", "axis#", "plane ", "plane#", "point ",
+               "point#")  # fmt: skip
 _EDITION_1 = "AP203 edition 1 has no place for it"
 _NOT_IN_203 = ("colours", "layers", "materials", "metadata", "validation")
+
+_ASSIGNED = tuple(f"said: {kind}" for kind in ("alias", "number at a source", "further name"))
+_NO_SHAPE_ASPECT = "AP214 has no usage of single items by an aspect of the shape"
+_ONLY_SYSTEMS = "only coordinate systems are written; constructive geometry came with AP242"
 
 _AP203 = Carries(
     things=frozenset(READ) - frozenset(_NOT_IN_203),
     reasons=tuple((thing, f"{_EDITION_1} (ISO 10303-203:1994)") for thing in _NOT_IN_203),
-    remarks=("AP203 demands people, dates and approvals; they are written from the settings.",),
+    also=(
+        "description",
+        "said: definition",
+        "said: revision",
+        "said: component description",
+        "said: make or buy",
+        "said: category",
+        "said: document",
+        "said: person",
+        "said: moment",
+        "said: approval",
+        "said: security class",
+        "said: certification",
+        "said: contract",
+    ),
+    without=(
+        *((start, f"{_EDITION_1} (ISO 10303-203:1994)") for start in _ASSIGNED),
+        *((word, "reference geometry is not written to AP203") for word in _REFERENCES),
+    ),
+    remarks=(
+        "AP203 demands people, dates and approvals; where a product has none they are written from the "
+        "settings.",
+    ),
 )
 _AP214 = Carries(
     things=frozenset(READ),
     metadata_kinds=frozenset(("text", "integer", "real")),
     occurrence_metadata=True,
+    measures=True,
+    without=(
+        ("face properties", _NO_SHAPE_ASPECT),
+        ("property ", _NO_SHAPE_ASPECT),
+        *((word, _ONLY_SYSTEMS) for word in _REFERENCES[2:]),
+    ),
 )
 _AP242 = Carries(
     things=frozenset(READ),
     metadata_kinds=frozenset(("text", "integer", "real", "boolean")),
     occurrence_metadata=True,
+    measures=True,
 )
 
 FORMAT = Format(

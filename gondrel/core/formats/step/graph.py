@@ -7,14 +7,18 @@ validation, material and user-defined properties are common practice of the trad
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
+from gondrel.core.formats.step.assignments import assigned
+from gondrel.core.formats.step.metadata_read import has_unit, metadatum_of
 from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.tokens import Enumeration, Reference, Typed
 from gondrel.core.formats.step.units import context_unit, measure_value, unit_factor
-from gondrel.core.model.product import Material, Metadatum, Validation, Value
+from gondrel.core.model.metadata import Metadatum
+from gondrel.core.model.particulars import Particular
+from gondrel.core.model.product import Material, Validation
 
-__all__ = ["ProductFacts", "UseFacts", "formation_of", "read_graph", "relation_of"]
+__all__ = ["ProductFacts", "UseFacts", "formation_of", "read_graph", "relation_of", "says"]
 
 _DEFINITIONS = ("PRODUCT_DEFINITION", "PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS")
 _GEOMETRIC = "geometric validation property"
@@ -30,7 +34,8 @@ _OWN_USE = (
     "tessellated validation property",
     "composite validation property",
 )
-_GENERIC_NAMES = ("user defined attribute", "user defined property", "")
+_NOTHING = frozenset(("", "NONE", "NULL", "/NULL", "UNKNOWN", "$"))
+_USUAL_VIEWS = frozenset(("DESIGN", "PART DEFINITION", "PHYSICALLY", "1", "0"))
 _KG_PER_MM3_TO_KG_PER_M3 = 1e9
 
 
@@ -53,12 +58,17 @@ class ProductFacts:
     occurrences: int | None = None
     notional: tuple[float, float, float] | None = None
     validated_bodies: int = 0
+    formation: int = 0
+    product: int = 0
+    particulars: list[Particular] = field(default_factory=list)
+    material_properties: list[Metadatum] = field(default_factory=list)
 
     def as_material(self) -> Material | None:
         """The material, None when none is given."""
-        if not self.material and self.density is None:
+        if not self.material and self.density is None and not self.material_properties:
             return None
-        return Material(self.material, self.density, self.material_description)
+        properties = tuple(self.material_properties)
+        return Material(self.material, self.density, self.material_description, properties)
 
     def as_validation(self) -> Validation | None:
         """The validation properties, None when none are given."""
@@ -79,6 +89,7 @@ class UseFacts:
     quantity: float | None = None
     metadata: list[Metadatum] = field(default_factory=list)
     centroid: tuple[float, float, float] | None = None
+    particulars: list[Particular] = field(default_factory=list)
 
 
 @dataclass(slots=True)
@@ -87,7 +98,8 @@ class Graph:
 
     Args:
         taken: numbers of the records of properties that were read; with_units: metadata whose value has a
-            unit, by the number of its item, with its key.
+            unit that can't be told, by the number of its item, with its key.
+        of_items: properties of faces and bodies, by the number of the item's record.
     """
 
     products: dict[int, ProductFacts] = field(default_factory=dict)
@@ -95,6 +107,9 @@ class Graph:
     unread_properties: int = 0
     taken: set[int] = field(default_factory=set)
     with_units: dict[int, str] = field(default_factory=dict)
+    of_items: defaultdict[int, list[Metadatum]] = field(default_factory=lambda: defaultdict(list))
+    item_records: defaultdict[int, list[int]] = field(default_factory=lambda: defaultdict(list))
+    usages: dict[int, list[Record]] = field(default_factory=dict)
 
 
 def read_graph(records: Records) -> Graph:
@@ -109,9 +124,41 @@ def read_graph(records: Records) -> Graph:
     for use in records.of("NEXT_ASSEMBLY_USAGE_OCCURRENCE"):
         serial, name, text, parent, child, designator = relation_of(use)
         name = name or text or designator or ("" if serial.isdigit() else serial)
-        graph.uses[use.number] = UseFacts(use.number, name, parent, child, _quantity(records, use))
+        facts = UseFacts(use.number, name, parent, child, _quantity(records, use))
+        said = (
+            ("component id", serial),
+            ("component description", text),
+            ("reference designator", designator),
+        )
+        for kind, value in said:
+            if says(value) and value != name and not (value == serial and serial.isdigit()):
+                facts.particulars.append(Particular(kind, (value,)))
+        graph.uses[use.number] = facts
     _read_properties(records, graph)
+    _read_particulars(records, graph)
     return graph
+
+
+def says(text: str) -> bool:
+    """Whether a text is one: not what writers put where they have nothing to say."""
+    return text.strip().upper() not in _NOTHING
+
+
+def _read_particulars(records: Records, graph: Graph) -> None:
+    """What is assigned to products, revisions, definitions and components."""
+    subjects: defaultdict[int, list[tuple[list[Particular], str]]] = defaultdict(list)
+    for facts in graph.products.values():
+        for number, of in ((facts.product, "product"), (facts.formation, "revision"),
+                           (facts.record, "definition")):  # fmt: skip
+            subjects[number].append((facts.particulars, of))
+    for use in graph.uses.values():
+        subjects[use.record].append((use.particulars, ""))
+    for each in assigned(records):
+        for item in each.items:
+            for listed, of in subjects.get(item, ()):
+                listed.append(replace(each.particular, of=of))
+        if all(item in subjects for item in each.items):
+            graph.taken.update((each.number, *each.more))
 
 
 def relation_of(use: Record) -> tuple[str, str, str, int, int, str]:
@@ -149,13 +196,28 @@ def _product(records: Records, definition: Record) -> ProductFacts:
     product = records.get(formation.ref(2)) if formation else None
     if formation is None or product is None:
         return ProductFacts(definition.number, "", "", "", "")
-    return ProductFacts(
+    facts = ProductFacts(
         record=definition.number,
         number=product.text(0),
         name=product.text(1),
         revision=formation.text(0),
-        description=product.text(2) or formation.text(1),
+        description=product.text(2),
+        formation=formation.number,
+        product=product.number,
     )
+    parameters = next(iter(definition.parts.values()))
+    own, text = (p if isinstance(p, str) else "" for p in (*parameters[:2], "", "")[:2])
+    source = formation.parameters[3] if len(formation.parameters) > 3 else None
+    made = source.name.lower() if isinstance(source, Enumeration) else ""
+    for kind, value in (
+        ("definition id", own if own.upper() not in _USUAL_VIEWS else ""),
+        ("definition description", text),
+        ("revision description", formation.text(1)),
+        ("make or buy", made if made in ("made", "bought") else ""),
+    ):
+        if says(value):
+            facts.particulars.append(Particular(kind, (value,)))
+    return facts
 
 
 def _read_properties(records: Records, graph: Graph) -> None:
@@ -165,7 +227,9 @@ def _read_properties(records: Records, graph: Graph) -> None:
     for prop in records.of("PROPERTY_DEFINITION"):
         for link_number, target in used.get(prop.number, ()):
             representation = records.get(target)
-            taken = _read_property(records, graph, prop, representation) if representation else []
+            taken = (
+                _read_property(records, graph, prop, representation, link_number) if representation else []
+            )
             if taken:
                 graph.taken.update((link_number, prop.number, target, *taken))
 
@@ -188,12 +252,14 @@ def _owner(records: Records, graph: Graph, number: int) -> tuple[int, bool]:
     return 0, whole
 
 
-def _read_property(records: Records, graph: Graph, prop: Record, rep: Record) -> list[int]:
+def _read_property(records: Records, graph: Graph, prop: Record, rep: Record, link: int) -> list[int]:
     """Read a property; the numbers of the items of its representation that were taken."""
     owner, whole = _owner(records, graph, prop.ref(2))
     if not owner:
         return []
     name = prop.text(0)
+    if not whole and name.lower() not in _OWN_USE:
+        return _read_of_item(records, graph, prop, rep, link)
     items = [item for n in rep.refs(1) if (item := records.get(n)) is not None]
     facts = graph.products.get(owner)
     if name.lower() == _GEOMETRIC and facts is not None:
@@ -204,15 +270,51 @@ def _read_property(records: Records, graph: Graph, prop: Record, rep: Record) ->
     if name.lower() == _ASSEMBLY and facts is not None:
         return _read_assembly(records, facts, rep, items)
     if name.lower() == _MATERIAL and facts is not None:
-        return _read_material(records, facts, prop, items)
+        return _read_material(records, graph, facts, prop, items)
     if name.lower() in _OWN_USE or not whole:
         return []
     target = facts or graph.uses[owner]
-    read = [(item, m) for item in items if (m := _metadatum(name, item, len(items))) is not None]
-    target.metadata.extend(datum for _, datum in read)
-    graph.with_units.update((item.number, datum.key) for item, datum in read if _has_unit(item))
+    return _read_metadata(records, graph, name, items, target.metadata)
+
+
+def _read_metadata(
+    records: Records, graph: Graph, name: str, items: list[Record], found: list[Metadatum]
+) -> list[int]:
+    """Take the items of a representation as metadata; their numbers."""
+    read = [(item, m) for item in items if (m := metadatum_of(records, name, item, len(items))) is not None]
+    found.extend(datum for _, datum in read)
+    graph.with_units.update(
+        (item.number, datum.key) for item, datum in read if has_unit(item) and not datum.unit
+    )
     graph.unread_properties += len(items) - len(read)
     return [item.number for item, _ in read]
+
+
+def _read_of_item(records: Records, graph: Graph, prop: Record, rep: Record, link: int) -> list[int]:
+    """A property of a face or body, which an aspect of the shape names."""
+    usages = _usages_of(records, graph, prop.ref(2))
+    items = [item for n in rep.refs(1) if (item := records.get(n)) is not None]
+    if len(usages) != 1:
+        return []
+    (usage,) = usages
+    found: list[Metadatum] = []
+    taken = _read_metadata(records, graph, prop.text(0), items, found)
+    if not taken:
+        return []
+    of = usage.ref(4)
+    graph.of_items[of] += found
+    # Whether that item is in the model is not known yet: they are taken once it is.
+    graph.item_records[of] += [link, prop.number, rep.number, *taken, prop.ref(2), usage.number]
+    return []
+
+
+def _usages_of(records: Records, graph: Graph, aspect: int) -> list[Record]:
+    """The usages of items that name an aspect of a shape."""
+    if not graph.usages:
+        graph.usages[0] = []
+        for usage in records.of("GEOMETRIC_ITEM_SPECIFIC_USAGE", "ITEM_IDENTIFIED_REPRESENTATION_USAGE"):
+            graph.usages.setdefault(usage.ref(2), []).append(usage)
+    return graph.usages.get(aspect, [])
 
 
 def _read_place(records: Records, use: UseFacts, rep: Record, items: list[Record]) -> list[int]:
@@ -278,8 +380,11 @@ def _read_geometric(
     return taken
 
 
-def _read_material(records: Records, facts: ProductFacts, prop: Record, items: list[Record]) -> list[int]:
+def _read_material(
+    records: Records, graph: Graph, facts: ProductFacts, prop: Record, items: list[Record]
+) -> list[int]:
     taken = []
+    others = []
     for item in items:
         if item.keyword == "DESCRIPTIVE_REPRESENTATION_ITEM":
             if "name" in prop.text(1).lower() or not facts.material:
@@ -290,7 +395,10 @@ def _read_material(records: Records, facts: ProductFacts, prop: Record, items: l
             if value is not None:
                 facts.density = value * _density_scale(records, item.ref(2))
                 taken.append(item.number)
-    return taken
+        else:
+            others.append(item)
+    name = prop.text(1) or prop.text(0)
+    return taken + _read_metadata(records, graph, name, others, facts.material_properties)
 
 
 def _density_scale(records: Records, unit: int) -> float:
@@ -309,44 +417,3 @@ def _density_scale(records: Records, unit: int) -> float:
         if factor is not None:
             return factor * _KG_PER_MM3_TO_KG_PER_M3
     return 1000.0
-
-
-def _metadatum(name: str, item: Record, siblings: int) -> Metadatum | None:
-    """A user-defined attribute from one representation item; None for a kind we do not read."""
-    own_key = item.parts.get("REPRESENTATION_ITEM", (None,))[0] or (
-        item.parameters[0] if item.parameters else None
-    )
-    item_name = own_key if isinstance(own_key, str) else ""
-    generic = name.lower() in _GENERIC_NAMES or siblings > 1
-    key = item_name if (generic and item_name) else name
-    value = _item_value(item)
-    return None if value is None or not key else Metadatum(key, value)
-
-
-def _has_unit(item: Record) -> bool:
-    """Whether the value of a representation item is a measure with a unit."""
-    own = item.parts.get("MEASURE_WITH_UNIT", item.parameters[1:])
-    return any(isinstance(p, Reference) for p in own)
-
-
-def _item_value(item: Record) -> Value | None:
-    for keyword, parameters in item.parts.items():
-        last = (
-            parameters[1]
-            if item.keyword and len(parameters) > 1
-            else (parameters[0] if parameters else None)
-        )
-        if keyword == "DESCRIPTIVE_REPRESENTATION_ITEM":
-            return last if isinstance(last, str) else ""
-        if keyword in ("INTEGER_REPRESENTATION_ITEM", "INT_LITERAL"):
-            number = measure_value(last)
-            return None if number is None else int(number)
-        if keyword in ("REAL_REPRESENTATION_ITEM", "REAL_LITERAL"):
-            return measure_value(last)
-        if keyword in ("BOOLEAN_REPRESENTATION_ITEM", "BOOLEAN_LITERAL"):
-            return last.name in ("T", "TRUE") if isinstance(last, Enumeration) else None
-        if keyword in ("MEASURE_REPRESENTATION_ITEM", "VALUE_REPRESENTATION_ITEM"):
-            number = measure_value(last)
-            whole = isinstance(last, Typed) and last.name == "COUNT_MEASURE"
-            return int(number) if number is not None and whole else number
-    return None

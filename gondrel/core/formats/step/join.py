@@ -17,6 +17,7 @@ from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.sheets import surface_models
 from gondrel.core.formats.step.styled import styled_colours
 from gondrel.core.formats.step.tokens import Reference
+from gondrel.core.formats.step.witness import body_faces
 from gondrel.core.kernel.step_in import Transferred, TransferredBody, TransferredProduct
 from gondrel.core.model.body import Body, BodyKind, Rgba, Witness
 from gondrel.core.model.product import Occurrence, Product
@@ -79,6 +80,15 @@ class Builder:
         self.serial = 0
         self.by_record: dict[int, str] = {}
         self.surface_models = surface_models(records)
+        self.sources: dict[str, tuple[int, tuple[int, ...]]] = {}
+        """Record of the solid or shell each body is of, and the places of its faces."""
+        self.named_faces: set[int] = set()
+        """Records of the faces whose names are in the model."""
+
+    @cached_property
+    def body_faces(self) -> list[tuple[int, int, list[tuple[int, int]]]]:
+        """As `witness.body_faces` has it."""
+        return body_faces(self.records)
 
     @property
     def has_structure(self) -> bool:
@@ -140,6 +150,7 @@ class Builder:
                     colour=use.colour,
                     metadata=tuple(known.metadata) if known else (),
                     centroid=known.centroid if known else None,
+                    particulars=tuple(known.particulars) if known else (),
                 )
             )
         return _identified(ids[source.key], facts, bodies, tuple(uses))
@@ -150,13 +161,14 @@ class Builder:
         return record is not None and record.keyword in TESSELLATED
 
     def _body(self, source: TransferredBody, facts: ProductFacts | None, aligned: bool) -> Body:
-        number = self._number(source.record, aligned)
+        raw = number = self._number(source.record, aligned)
         if source.kind is not BodyKind.SOLID:
             number = self.surface_models.get(number, number)
         record = self.records.get(number) if number else None
         self.made_bodies.add(number)
         self.serial += 1
         self.numbers[f"b{self.serial}"] = number
+        self.sources[f"b{self.serial}"] = raw, source.order
         where = facts.name if facts else ""
         if record is not None and source.kind is BodyKind.SOLID:
             self._compare_faces(record, source.faces, where)
@@ -217,8 +229,9 @@ class Builder:
             parent = self.products[by_record[use.parent]]
             self.serial += 1
             occurrence = Occurrence(
-                f"o{self.serial}", child, use.name, metadata=tuple(use.metadata), centroid=use.centroid
-            )
+                f"o{self.serial}", child, use.name, metadata=tuple(use.metadata),
+                centroid=use.centroid, particulars=tuple(use.particulars),
+            )  # fmt: skip
             self.numbers[occurrence.id] = number
             self.products[parent.id] = replace(parent, occurrences=(*parent.occurrences, occurrence))
             placed.add(child)
@@ -357,6 +370,7 @@ def _identified(
         bodies=bodies,
         occurrences=occurrences,
         validation=facts.as_validation(),
+        particulars=tuple(facts.particulars),
     )
 
 

@@ -118,7 +118,7 @@ class Shapes:
     def _mapped(self, mapping: Record, target: int, context: int) -> Matrix | None:
         mapped = self.records.get(mapping.ref(1))
         inner = _context_of(mapped) if mapped is not None else context
-        origin, there = self._frame(mapping.ref(0), inner), self._frame(target, context)
+        origin, there = self.frame(mapping.ref(0), inner), self.frame(target, context)
         return there @ np.linalg.inv(origin) if origin is not None and there is not None else None
 
     def placements(self) -> dict[int, Matrix]:
@@ -146,11 +146,11 @@ class Shapes:
         if operator is None:
             return None
         if operator.keyword == "ITEM_DEFINED_TRANSFORMATION":
-            one = self._frame(operator.ref(2), contexts[0])
-            other = self._frame(operator.ref(3), contexts[1])
+            one = self.frame(operator.ref(2), contexts[0])
+            other = self.frame(operator.ref(3), contexts[1])
             matrix = other @ np.linalg.inv(one) if one is not None and other is not None else None
         else:
-            matrix = self._frame(operator.number, contexts[1])
+            matrix = self.frame(operator.number, contexts[1])
         if matrix is None:
             return None
         own = self.representations(child)
@@ -158,7 +158,7 @@ class Shapes:
             return np.asarray(np.linalg.inv(matrix))
         return matrix
 
-    def _frame(self, number: int, context: int) -> Matrix | None:
+    def frame(self, number: int, context: int) -> Matrix | None:
         """A placement or transformation operator as a matrix, mm; None when it makes no sense."""
         record = self.records.get(number)
         if record is None:
@@ -170,6 +170,12 @@ class Shapes:
             axes = _base_axes(self._vector(x), self._vector(y), self._vector(z))
             start = self._vector(origin)
             return _matrix(axes * (measure_value(scale) or 1.0), start, unit)
+        if record.keyword == "AXIS1_PLACEMENT":
+            z_only = self._vector(_at(record, 2))
+            axes = _base_axes(None, None, z_only if z_only is not None else np.array([0.0, 0.0, 1.0]))
+            return _matrix(axes, self._vector(_at(record, 1)), unit)
+        if record.keyword == "CARTESIAN_POINT":
+            return _matrix(np.eye(3), self._vector(Reference(number)), unit)
         if record.keyword != "AXIS2_PLACEMENT_3D":
             return None
         start, z_axis = self._vector(_at(record, 1)), self._vector(_at(record, 2))

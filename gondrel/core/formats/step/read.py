@@ -16,6 +16,7 @@ from gondrel.core.formats.step.card import card_of, check_complete
 from gondrel.core.formats.step.census import census_of
 from gondrel.core.formats.step.external import external_files, find_file
 from gondrel.core.formats.step.graph import read_graph
+from gondrel.core.formats.step.item_facts import with_item_facts
 from gondrel.core.formats.step.join import Builder, unmade_notes
 from gondrel.core.formats.step.links import links_of
 from gondrel.core.formats.step.records import Records, open_records
@@ -103,7 +104,7 @@ def _read(
         graph = read_graph(records)
         dangling = records.dangling() if rest.dangling is None else rest.dangling
         builder = Builder(records, graph, transferred, item_making(records, store, witness, progress))
-        model = builder.build()
+        model = with_item_facts(builder, builder.build())
         census = census_of(records, rest.links or links_of(records), builder, model)
         notes = [n for n in card.notes if n.code not in _IN_THE_REMAINDER]
         notes += [*_dangling_notes(dangling), *builder.notes]

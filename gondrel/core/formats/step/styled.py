@@ -10,11 +10,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from gondrel.core.formats.step.records import Record, Records
-from gondrel.core.formats.step.tokens import numbers_in
+from gondrel.core.formats.step.tokens import Enumeration, Typed, numbers_in
 from gondrel.core.formats.step.units import measure_value
 from gondrel.core.model.body import Rgba
 
-__all__ = ["StylePart", "item_of", "parts_of_style", "same_colour", "styled_colours"]
+__all__ = ["StylePart", "is_null_style", "item_of", "parts_of_style", "same_colour", "styled_colours"]
 
 _DEEPEST = 12
 _SAME = 1.5 / 255
@@ -49,6 +49,16 @@ def same_colour(one: Rgba, other: Rgba) -> bool:
 def item_of(styled: Record) -> tuple[list[int], int]:
     """The styles of a styled item of any kind, and what it styles."""
     return styled.refs(1), styled.ref(2)
+
+
+def is_null_style(records: Records, styles: list[int]) -> bool:
+    """Whether styles say nothing, so that an item has one only to hang something on."""
+    for number in styles:
+        assignment = records.get(number)
+        listed = assignment.parameters[0] if assignment is not None and assignment.parameters else None
+        if not isinstance(listed, tuple) or any(not isinstance(p, Typed | Enumeration) for p in listed):
+            return False
+    return bool(styles)
 
 
 def styled_colours(records: Records) -> dict[int, Rgba]:

@@ -9,6 +9,7 @@ import numpy as np
 
 from gondrel.core.formats.base import Target
 from gondrel.core.formats.settings import Aid, SendSettings
+from gondrel.core.formats.step.assignments import AssignmentWriter
 from gondrel.core.formats.step.compose import Composer, ref
 from gondrel.core.formats.step.tokens import Enumeration
 from gondrel.core.formats.step.write_admin import (
@@ -25,10 +26,11 @@ from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.rigid import rigidly_placed
 from gondrel.core.kernel.shape import shape_from_blob
 from gondrel.core.kernel.step_out import write_body
-from gondrel.core.model.body import BodyFacts
+from gondrel.core.model.body import Body, BodyFacts
 from gondrel.core.model.figures import notional_of, placed_centroid
 from gondrel.core.model.mass import totals_of
-from gondrel.core.model.product import Occurrence, Product
+from gondrel.core.model.metadata import Metadatum
+from gondrel.core.model.product import Occurrence, Product, Reference
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
@@ -86,6 +88,7 @@ class _Writer:
             settings.unit.mm,
             booleans="boolean" in target.carries.metadata_kinds,
         )
+        self.assignments = AssignmentWriter(self.composer, first_edition=target.kind == "step-ap203")
         self.totals = totals_of(model, facts)
         self.products: list[int] = []
         self.formations: list[int] = []
@@ -108,7 +111,8 @@ class _Writer:
             None,
             tuple(ref(n) for n in self.products),
         )
-        self.looks.finish()
+        self.looks.finish(self.model.particulars if "layers" in self.things else ())
+        self.assignments.finish()
         when = datetime.now(UTC)
         if self.target.kind == "step-ap203":
             add_people_and_approvals(
@@ -118,6 +122,7 @@ class _Writer:
                 self.products,
                 self.formations,
                 list(self.definitions.values()),
+                self.assignments,
             )
         start = header(name, self.target.schema, self.settings, when)
         return (start + self.composer.data() + "ENDSEC;\nEND-ISO-10303-21;\n").encode("ascii")
@@ -131,19 +136,26 @@ class _Writer:
             product.description,
             (ref(self.frame.product_context),),
         )
-        if self.target.kind == "step-ap203":
+        said = {each.kind: each.values[0] for each in product.particulars}
+        source = said.get("make or buy", "")
+        revision = product.revision, said.get("revision description", ""), ref(number)
+        if source or self.target.kind == "step-ap203":
             formation = add(
                 "PRODUCT_DEFINITION_FORMATION_WITH_SPECIFIED_SOURCE",
-                product.revision,
-                "",
-                ref(number),
-                Enumeration("NOT_KNOWN"),
+                *revision,
+                Enumeration(source.upper() or "NOT_KNOWN"),
             )
         else:
-            formation = add("PRODUCT_DEFINITION_FORMATION", product.revision, "", ref(number))
+            formation = add("PRODUCT_DEFINITION_FORMATION", *revision)
         definition = add(
-            "PRODUCT_DEFINITION", "design", "", ref(formation), ref(self.frame.definition_context)
+            "PRODUCT_DEFINITION",
+            said.get("definition id", "design"),
+            said.get("definition description", ""),
+            ref(formation),
+            ref(self.frame.definition_context),
         )
+        subjects = {"product": number, "revision": formation, "definition": definition}
+        self.assignments.add(product.particulars, subjects)
         shape = add("PRODUCT_DEFINITION_SHAPE", "", "", ref(definition))
         self.products.append(number)
         self.formations.append(formation)
@@ -168,6 +180,8 @@ class _Writer:
                 self.styles[body.id] = self.looks.body(body, written)
             if "layers" in self.things:
                 self.looks.layer(body, written)
+                self.looks.hide(body, written, self.styles.get(body.id, 0))
+            self._name_faces(body, written)
         add = self.composer.add
         context, origin = ref(self.frame.context), ref(self.frame.origin)
         if len(groups) == 1 and not product.occurrences:
@@ -182,8 +196,61 @@ class _Writer:
                 add("SHAPE_REPRESENTATION_RELATIONSHIP", "", "", ref(own), ref(typed))
         self.representations[product.id] = own
         add("SHAPE_DEFINITION_REPRESENTATION", ref(self.shapes[product.id]), ref(own))
+        if self.target.kind == "step-ap242":
+            self._of_items(product, own)
+        if self.target.kind != "step-ap203":
+            self._references(product, own)
         if "validation" in self.things:
             self._validation(product)
+
+    def _name_faces(self, body: Body, written: WrittenBody) -> None:
+        for index, name in body.face_names:
+            if index < len(written.faces):
+                self.composer.name(written.faces[index], name)
+
+    def _of_items(self, product: Product, own: int) -> None:
+        """Properties of single bodies and faces."""
+        shape = self.shapes[product.id]
+        for body in product.bodies:
+            written = self.bodies[body.id]
+            for item in written.items[:1]:
+                self.properties.of_item(shape, own, item, body.metadata)
+            of_faces: dict[int, list[Metadatum]] = {}
+            for index, datum in body.face_metadata:
+                of_faces.setdefault(index, []).append(datum)
+            for index, found in of_faces.items():
+                if index < len(written.faces):
+                    self.properties.of_item(shape, own, written.faces[index], tuple(found))
+
+    def _references(self, product: Product, own: int) -> None:
+        """Reference geometry, as a representation beside the product's own."""
+        add, context = self.composer.add, ref(self.frame.context)
+        allowed = product.references if self.target.kind == "step-ap242" else [
+            r for r in product.references if r.kind == "system"
+        ]  # fmt: skip
+        items = tuple(ref(self._reference(each)) for each in allowed)
+        if not items:
+            return
+        if self.target.kind == "step-ap242":
+            keyword = "CONSTRUCTIVE_GEOMETRY_REPRESENTATION"
+            held = add(keyword, "supplemental geometry", items, context)
+            add(f"{keyword}_RELATIONSHIP", "supplemental geometry", "", ref(own), ref(held))
+        else:
+            held = add("SHAPE_REPRESENTATION", "", items, context)
+            add("SHAPE_REPRESENTATION_RELATIONSHIP", "", "", ref(own), ref(held))
+
+    def _reference(self, each: Reference) -> int:
+        matrix = np.asarray(each.placement).reshape(4, 4)
+        origin = tuple(float(x) / self.settings.unit.mm for x in matrix[:3, 3])
+        z, x = (tuple(float(v) for v in matrix[:3, column]) for column in (2, 0))
+        add = self.composer.add
+        if each.kind == "point":
+            return add("CARTESIAN_POINT", each.name, origin)
+        if each.kind == "axis":
+            point, axis = add("CARTESIAN_POINT", "", origin), add("DIRECTION", "", z)
+            return add("AXIS1_PLACEMENT", each.name, ref(point), ref(axis))
+        axes = add_axes(self.composer, origin, z, x, "" if each.kind == "plane" else each.name)
+        return add("PLANE", each.name, ref(axes)) if each.kind == "plane" else axes
 
     def _axes(self, occurrence: Occurrence) -> int:
         matrix = np.asarray(occurrence.placement).reshape(4, 4)
@@ -207,15 +274,17 @@ class _Writer:
         add = self.composer.add
         for serial, occurrence in enumerate(parent.occurrences, 1):
             child = self.model.product(occurrence.product)
+            said = {each.kind: each.values[0] for each in occurrence.particulars}
             usage = add(
                 "NEXT_ASSEMBLY_USAGE_OCCURRENCE",
-                str(serial),
+                said.get("component id", str(serial)),
                 occurrence.name,
-                "",
+                said.get("component description", ""),
                 ref(self.definitions[parent.id]),
                 ref(self.definitions[child.id]),
-                None,
+                said.get("reference designator"),
             )
+            self.assignments.add(occurrence.particulars, {"": usage})
             shape = add("PRODUCT_DEFINITION_SHAPE", "Placement", "Placement of an item", ref(usage))
             axes = self.axes[occurrence.id]
             move = add("ITEM_DEFINED_TRANSFORMATION", "", "", ref(self.frame.origin), ref(axes))
@@ -240,4 +309,15 @@ class _Writer:
                         self.bodies[body.id].items,
                         self.styles.get(body.id, 0),
                         axes,
+                        hidden=occurrence.hidden,
+                    )
+            elif "layers" in self.things and occurrence.hidden and not child.occurrences:
+                for body in child.bodies:
+                    self.looks.occurrence(
+                        None,
+                        shape,
+                        self.bodies[body.id].items,
+                        self.styles.get(body.id, 0),
+                        axes,
+                        hidden=True,
                     )

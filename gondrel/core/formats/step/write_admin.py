@@ -11,6 +11,7 @@ from datetime import datetime
 
 from gondrel import __version__
 from gondrel.core.formats.settings import SendSettings
+from gondrel.core.formats.step.assignments import AssignmentWriter
 from gondrel.core.formats.step.compose import Composer, ref
 from gondrel.core.formats.step.tokens import Enumeration, Typed, encode_string
 from gondrel.core.model.units import LengthUnit
@@ -95,12 +96,13 @@ def add_axes(
     origin: tuple[float, ...],
     axis: tuple[float, ...],
     reference: tuple[float, ...],
+    name: str = "",
 ) -> int:
     """An axis placement from an origin in file units and two unit vectors."""
     point = composer.add("CARTESIAN_POINT", "", origin)
     z = composer.share("DIRECTION", "", axis)
     x = composer.share("DIRECTION", "", reference)
-    return composer.add("AXIS2_PLACEMENT_3D", "", ref(point), ref(z), ref(x))
+    return composer.add("AXIS2_PLACEMENT_3D", name, ref(point), ref(z), ref(x))
 
 
 def _length_unit(composer: Composer, unit: LengthUnit) -> int:
@@ -124,8 +126,13 @@ def add_people_and_approvals(
     products: list[int],
     formations: list[int],
     definitions: list[int],
+    said: AssignmentWriter,
 ) -> None:
-    """What AP203 edition 1 demands of every product: people, dates, approval, classification."""
+    """What AP203 edition 1 demands of every product: people, dates, approval, classification.
+
+    Args:
+        said: what is said of products already; it is not said again.
+    """
     add = composer.add
     person = add("PERSON", "1", settings.author or "not given", None, None, None, None)
     firm = add("ORGANIZATION", "1", settings.organisation or "not given", "")
@@ -142,16 +149,28 @@ def add_people_and_approvals(
     def listed(*groups: list[int]) -> tuple[object, ...]:
         return tuple(ref(n) for group in groups for n in group)
 
+    def left(kind: str, numbers: list[int], role: str = "") -> list[int]:
+        known = said.said_of(kind, role)
+        return [n for n in numbers if n not in known]
+
     def people(role: str, *groups: list[int]) -> None:
+        groups = tuple(left("person", group, role) for group in groups)
+        if not any(groups):
+            return
         named = add("PERSON_AND_ORGANIZATION_ROLE", role)
         add("CC_DESIGN_PERSON_AND_ORGANIZATION_ASSIGNMENT", ref(both), ref(named), listed(*groups))  # type: ignore[arg-type]
 
     def dated(role: str, *groups: list[int]) -> None:
+        groups = tuple(left("moment", group, role) for group in groups)
+        if not any(groups):
+            return
         named = add("DATE_TIME_ROLE", role)
         add("CC_DESIGN_DATE_AND_TIME_ASSIGNMENT", ref(moment), ref(named), listed(*groups))  # type: ignore[arg-type]
 
-    add("CC_DESIGN_SECURITY_CLASSIFICATION", ref(security), listed(formations))  # type: ignore[arg-type]
-    add("CC_DESIGN_APPROVAL", ref(approval), listed([security], formations, definitions))  # type: ignore[arg-type]
+    if classified := left("security class", formations):
+        add("CC_DESIGN_SECURITY_CLASSIFICATION", ref(security), listed(classified))  # type: ignore[arg-type]
+    approved = [left("approval", group) for group in (formations, definitions)]
+    add("CC_DESIGN_APPROVAL", ref(approval), listed([security], *approved))  # type: ignore[arg-type]
     role = add("APPROVAL_ROLE", "approver")
     add("APPROVAL_PERSON_ORGANIZATION", ref(both), ref(approval), ref(role))
     add("APPROVAL_DATE_TIME", ref(moment), ref(approval))

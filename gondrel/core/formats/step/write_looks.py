@@ -8,13 +8,17 @@ common practice of the trade.
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable
 
 from gondrel.core.formats.step.compose import Composer, ref
-from gondrel.core.formats.step.tokens import Enumeration
+from gondrel.core.formats.step.tokens import Enumeration, Typed
 from gondrel.core.formats.step.write_bodies import WrittenBody
 from gondrel.core.model.body import Body, Rgba
+from gondrel.core.model.particulars import Particular
 
 __all__ = ["Looks"]
+
+_NO_STYLE = Typed("NULL_STYLE", (Enumeration("NULL"),))
 
 
 class Looks:
@@ -25,6 +29,7 @@ class Looks:
         self.context = context
         self.styled: list[int] = []
         self.layers: defaultdict[str, list[int]] = defaultdict(list)
+        self.hidden: list[int] = []
 
     def body(self, body: Body, written: WrittenBody) -> int:
         """Style a body and its faces; returns the number of the body's own style, 0 without one."""
@@ -46,11 +51,34 @@ class Looks:
         """Put a body on its layers."""
         for layer in body.layers:
             self.layers[layer].extend(written.items)
+        for index, layer in body.face_layers:
+            if index < len(written.faces):
+                self.layers[layer].append(written.faces[index])
+
+    def hide(self, body: Body, written: WrittenBody, base: int) -> None:
+        """Mark a body as hidden, by its style; one that says nothing where it has none."""
+        if not body.hidden:
+            return
+        styled = [base] if base else [self._unstyled(item) for item in written.items]
+        self.hidden += styled
+
+    def _unstyled(self, item: int) -> int:
+        style = self.composer.share("PRESENTATION_STYLE_ASSIGNMENT", (_NO_STYLE,))
+        number = self.composer.add("STYLED_ITEM", "", (ref(style),), ref(item))
+        self.styled.append(number)
+        return number
 
     def occurrence(
-        self, colour: Rgba, shape: int, items: tuple[int, ...], base: int, placement: int
+        self,
+        colour: Rgba | None,
+        shape: int,
+        items: tuple[int, ...],
+        base: int,
+        placement: int,
+        *,
+        hidden: bool = False,
     ) -> None:
-        """Override the colour of one occurrence of a part.
+        """Override the colour of one occurrence of a part, or hide it.
 
         Args:
             shape: the product definition shape of the usage.
@@ -60,7 +88,7 @@ class Looks:
         add = self.composer.add
         holder = add("SHAPE_REPRESENTATION", "", (ref(placement),), ref(self.context))
         add("SHAPE_DEFINITION_REPRESENTATION", ref(shape), ref(holder))
-        usage = ref(self._usage(colour))
+        usage = ref(self._usage(colour)) if colour is not None else _NO_STYLE
         style = add("PRESENTATION_STYLE_BY_CONTEXT", (usage,), ref(holder))
         for item in items:
             if base:
@@ -74,9 +102,15 @@ class Looks:
             else:
                 styled = add("STYLED_ITEM", "color", (ref(style),), ref(item))
             self.styled.append(styled)
+            if hidden:
+                self.hidden.append(styled)
 
-    def finish(self) -> None:
-        """Write what belongs at the end: the presentation and the layers."""
+    def finish(self, of_layers: Iterable[Particular] = ()) -> None:
+        """Write what belongs at the end: the presentation, the layers and what is hidden.
+
+        Args:
+            of_layers: what is said of layers beside their names.
+        """
         if self.styled:
             self.composer.add(
                 "MECHANICAL_DESIGN_GEOMETRIC_PRESENTATION_REPRESENTATION",
@@ -84,8 +118,15 @@ class Looks:
                 tuple(ref(n) for n in self.styled),
                 ref(self.context),
             )
+        texts = {p.values[0]: p.values[1] for p in of_layers if p.kind == "layer description"}
+        unseen = {p.values[0] for p in of_layers if p.kind == "hidden layer"}
         for name, items in self.layers.items():
-            self.composer.add("PRESENTATION_LAYER_ASSIGNMENT", name, "", tuple(ref(n) for n in items))
+            listed = tuple(ref(n) for n in items)
+            number = self.composer.add("PRESENTATION_LAYER_ASSIGNMENT", name, texts.get(name, ""), listed)
+            if name in unseen:
+                self.hidden.append(number)
+        if self.hidden:
+            self.composer.add("INVISIBILITY", tuple(ref(n) for n in self.hidden))
 
     def _styled(self, keyword: str, colour: Rgba, item: int, *rest: object) -> int:
         style = self.composer.share("PRESENTATION_STYLE_ASSIGNMENT", (ref(self._usage(colour)),))

@@ -10,7 +10,9 @@ from dataclasses import dataclass
 
 from gondrel.core.formats.step.compose import Composer, ref
 from gondrel.core.formats.step.tokens import Enumeration, Typed
-from gondrel.core.model.product import Material, Metadatum
+from gondrel.core.formats.step.unit_symbols import write_unit
+from gondrel.core.model.metadata import Metadatum
+from gondrel.core.model.product import Material
 
 __all__ = ["Figures", "Properties"]
 
@@ -59,8 +61,24 @@ class Properties:
             representation = add("REPRESENTATION", datum.key, (ref(item),), ref(self.context))
             add("PROPERTY_DEFINITION_REPRESENTATION", ref(definition), ref(representation))
 
+    def of_item(self, shape: int, representation: int, item: int, values: tuple[Metadatum, ...]) -> None:
+        """Attributes of a single body or face, named by an aspect of the product's shape."""
+        if not values:
+            return
+        add = self.composer.add
+        aspect = add("SHAPE_ASPECT", "", "", ref(shape), Enumeration("T"))
+        add("GEOMETRIC_ITEM_SPECIFIC_USAGE", "", "", ref(aspect), ref(representation), ref(item))
+        for datum in values:
+            self._property(datum.key, "", aspect, datum.key, self._value(datum))
+
     def _value(self, datum: Metadatum) -> int:
         add, value = self.composer.add, datum.value
+        if datum.measure and not isinstance(value, str | bool):
+            measure = Typed(f"{datum.measure.upper().replace(' ', '_')}_MEASURE", (float(value),))
+            if datum.unit:
+                unit = ref(write_unit(self.composer, datum.unit))
+                return add("MEASURE_REPRESENTATION_ITEM", datum.key, measure, unit)
+            return add("VALUE_REPRESENTATION_ITEM", datum.key, measure)
         if isinstance(value, bool):
             if self.booleans:
                 truth = Enumeration("T" if value else "F")
@@ -77,6 +95,8 @@ class Properties:
         add, share = self.composer.add, self.composer.share
         item = add("DESCRIPTIVE_REPRESENTATION_ITEM", material.name, material.description)
         self._property("material property", "material name", definition, "material name", item)
+        for datum in material.properties:
+            self._property("material property", datum.key, definition, datum.key, self._value(datum))
         if material.density is None:
             return
         share_text = self.composer.share_text

@@ -18,8 +18,9 @@ from gondrel.core.formats.xt.builder import Builder
 from gondrel.core.formats.xt.nodes import Document, Node
 
 __all__ = [
-    "BODY", "COLOUR", "DATUM", "DENSITY", "IDENTITY", "INSIDE", "LAYER", "LAYER_NAME", "MATERIAL", "NAME",
-    "TRANSPARENCY", "UNICODE_NAME", "AttributeReader", "AttributeWriter",
+    "BODY", "BODY_MORE", "COLOUR", "DATUM", "DENSITY", "IDENTITY", "INSIDE", "LAYER", "LAYER_NAME",
+    "MATERIAL", "MODEL_MORE", "MORE", "NAME", "TRANSPARENCY", "UNICODE_NAME", "AttributeReader",
+    "AttributeWriter",
 ]  # fmt: skip
 
 COLOUR = "SDL/TYSA_COLOUR"
@@ -40,6 +41,12 @@ INSIDE = "GONDREL/INSIDE"
 """Marks a body that belongs to the assembly it is placed in, as one of its own bodies."""
 LAYER_NAME = "GONDREL/LAYER"
 """Name of a layer."""
+MORE = "GONDREL/MORE"
+"""What is said of a product, an instance or a face besides; see model.extras."""
+BODY_MORE = "GONDREL/BODY_MORE"
+"""What is said of a body besides, on a node that can be a product's too."""
+MODEL_MORE = "GONDREL/MODEL_MORE"
+"""What is said of the layers of the whole, on the first part."""
 
 _INT, _REAL, _CHAR, _UNICODE = 1, 2, 3, 10
 _FIELDS: dict[str, tuple[int, ...]] = {
@@ -55,6 +62,9 @@ _FIELDS: dict[str, tuple[int, ...]] = {
     BODY: (_UNICODE, _INT),
     INSIDE: (_INT,),
     LAYER_NAME: (_UNICODE,),
+    MORE: (_UNICODE,),
+    BODY_MORE: (_UNICODE,),
+    MODEL_MORE: (_UNICODE,),
 }
 _TYPE_IDS = {COLOUR: 8001, DENSITY: 8004, TRANSPARENCY: 8015, NAME: 8017, LAYER: 8018, UNICODE_NAME: 8037}
 _OWN_TYPE_ID = 9000

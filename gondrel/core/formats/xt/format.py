@@ -13,9 +13,11 @@ _CARRIES = Carries(
     metadata_kinds=frozenset(("text", "integer", "real", "boolean")),
     assembly_colours=True,
     occurrence_metadata=True,
+    measures=True,
     remarks=(
         "Schema 13006: read by every modeller version from 13 on.",
-        "Numbers, revisions, descriptions, materials and metadata go as user-defined attributes; "
+        "Numbers, revisions, descriptions, materials, metadata, reference geometry and what is hidden go "
+        "as user-defined attributes; "
         "Gondrel reads them back, other receivers may pass over them.",
     ),
 )

@@ -18,6 +18,7 @@ __all__ = [
     "layers_of",
     "material_of",
     "metadata_of",
+    "more_of",
     "name_of",
     "own_faces_of",
 ]
@@ -27,7 +28,8 @@ Said = Mapping[str, list[list[Any]]]
 _KNOWN = frozenset(
     (
         named.COLOUR, named.TRANSPARENCY, named.NAME, named.UNICODE_NAME, named.DENSITY, named.LAYER,
-        named.IDENTITY, named.MATERIAL, named.DATUM, named.BODY, named.INSIDE, named.LAYER_NAME,
+        named.IDENTITY, named.MATERIAL, named.DATUM, named.BODY, named.INSIDE, named.LAYER_NAME, named.MORE,
+        named.BODY_MORE, named.MODEL_MORE,
     )
 )  # fmt: skip
 
@@ -79,6 +81,11 @@ def layers_of(said: Said) -> tuple[str, ...]:
     if names:
         return tuple(names)
     return tuple(str(int(v[0])) for f in said.get(named.LAYER, ()) if (v := numbers_in(f, 0)))
+
+
+def more_of(said: Said, identifier: str = named.MORE) -> str:
+    """What is said besides, as one text."""
+    return next((text_in(fields, 0) for fields in said.get(identifier, ())), "")
 
 
 def material_of(said: Said) -> Material | None:

@@ -24,6 +24,7 @@ from gondrel.core.formats.xt.looks import (
     layers_of,
     material_of,
     metadata_of,
+    more_of,
     name_of,
     own_faces_of,
 )
@@ -36,6 +37,14 @@ from gondrel.core.kernel.boundary_in import BodyMaker, MadeBody
 from gondrel.core.kernel.incidence import find_incidence
 from gondrel.core.kernel.shape import changed, shape_to_blob
 from gondrel.core.model.body import Body, Rgba, Witness
+from gondrel.core.model.extras import (
+    metadata_in,
+    with_body_extra,
+    with_model_extra,
+    with_product_extra,
+    with_use_extra,
+)
+from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.places import Change, split_placement
 from gondrel.core.model.product import IDENTITY, Occurrence, Product
 from gondrel.core.model.provenance import Note, Provenance
@@ -45,6 +54,8 @@ from gondrel.core.model.units import METRE
 from gondrel.core.work import SILENT, Progress
 
 __all__ = ["read"]
+
+_Texts = tuple[tuple[int, str], ...]
 
 _POINTS = 100_000
 """Points on surfaces that are not elementary that may be taken for each body."""
@@ -97,6 +108,7 @@ class _Reader:
     flaws: list[Note] = field(default_factory=list)
     open: set[str] = field(default_factory=set)
     made: dict[int, str] = field(default_factory=dict)
+    more: list[str] = field(default_factory=list)
     done: int = 0
     total: int = 1
 
@@ -114,7 +126,10 @@ class _Reader:
         if not roots and parts:
             roots = [parts[0]]
         ids = [self._product(root, ()) for root in roots]
-        return Model(tuple(self.products.values()), tuple(ids))
+        model = Model(tuple(self.products.values()), tuple(ids))
+        for text in self.more[:1]:
+            model = with_model_extra(model, text)
+        return model
 
     def _listed(self) -> list[Node]:
         root = self.document.root
@@ -153,6 +168,8 @@ class _Reader:
         said = AttributeReader(self.document).of(node)
         number, name, revision, description = identity_of(said)
         product = Product(key, number, name, revision, description, material_of(said), metadata_of(said))
+        product = with_product_extra(product, more_of(said))
+        self.more += [text for text in (more_of(said, named.MODEL_MORE),) if text]
         self.products[key] = product  # parents stand before their parts
         if node.kind == "BODY":
             product = replace(product, bodies=tuple(self._bodies(node, change)))
@@ -188,13 +205,12 @@ class _Reader:
                     self.made[instance.index] = self.made[part.index]
                 continue
             said = reader.of(instance)
-            uses.append(
-                Occurrence(
-                    f"use{instance.index}of{node.index}" + "".join(f",{v:.9g}" for v in change),
-                    self._product(part, below), name_of(said), rigid, colour_of(said),
-                    metadata=metadata_of(said),
-                )
+            use = Occurrence(
+                f"use{instance.index}of{node.index}" + "".join(f",{v:.9g}" for v in change),
+                self._product(part, below), name_of(said), rigid, colour_of(said),
+                metadata=metadata_of(said),
             )  # fmt: skip
+            uses.append(with_use_extra(use, more_of(said)))
             self.made[instance.index] = uses[-1].name
             if below:
                 text = "it is placed mirrored or scaled; a part of that shape was made"
@@ -220,10 +236,31 @@ class _Reader:
             suffix = "".join(f",{v:.9g}" for v in change)
             alone = len(made) == 1 and not change
             witness = Witness(blob, read_.area, read_.volume, read_.agrees) if alone else None
-            yield Body(
+            names, layers, metadata = self._said_of_faces(body, read_)
+            found = Body(
                 f"body{node.index}.{place}{suffix}", body.kind, shown, blob, colour, looks,
-                layers_of(said), witness,
+                layers_of(said), witness, face_names=names, face_layers=layers, face_metadata=metadata,
             )  # fmt: skip
+            yield with_body_extra(found, more_of(said, named.BODY_MORE))
+
+    def _said_of_faces(
+        self, body: MadeBody, read_: ReadBody
+    ) -> tuple[_Texts, _Texts, tuple[tuple[int, Metadatum], ...]]:
+        """Names, layers and properties of single faces by their places."""
+        reader = AttributeReader(self.document)
+        names: list[tuple[int, str]] = []
+        layers: list[tuple[int, str]] = []
+        metadata: list[tuple[int, Metadatum]] = []
+        for number, places in body.faces.items():
+            node = self.document.nodes[read_.faces[number]]
+            if not node.get("attributes_groups", 0):
+                continue
+            said = reader.of(node)
+            for place in places:
+                names += [(place, name) for name in (name_of(said),) if name]
+                layers += [(place, layer) for layer in layers_of(said)]
+                metadata += [(place, datum) for datum in metadata_in(more_of(said))]
+        return tuple(sorted(names)), tuple(sorted(layers)), tuple(sorted(metadata, key=lambda m: m[0]))
 
     def _made(self, node: Node) -> list[tuple[MadeBody, ReadBody]]:
         if node.index not in self.bodies:

@@ -19,6 +19,7 @@ from gondrel.core.formats.xt.nodes import Header
 from gondrel.core.formats.xt.text import write_text
 from gondrel.core.model.body import Body, BodyFacts, Rgba
 from gondrel.core.model.boundary import Boundary
+from gondrel.core.model.extras import body_extra, metadata_text, model_extra, product_extra, use_extra
 from gondrel.core.model.product import IDENTITY, Material, Metadatum, Occurrence, Placement, Product
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -173,9 +174,24 @@ class _Writer:
             colour = own.get(source, body.colour)
             if colour is not None:
                 self._colour(node, colour)
-        for place, layer in enumerate(body.layers, 1):
-            add(index, named.LAYER, int(layer) if layer.isdecimal() and len(layer) < 9 else place)
-            add(index, named.LAYER_NAME, layer)
+        self._layers(index, body.layers)
+        self._more(index, body_extra(body), named.BODY_MORE)
+        for node, source in faces:
+            for name in (text for face, text in body.face_names if face == source):
+                self._name(node, name)
+            self._layers(node, tuple(text for face, text in body.face_layers if face == source))
+            own_data = tuple(datum for face, datum in body.face_metadata if face == source)
+            self._more(node, metadata_text(own_data))
+
+    def _layers(self, owner: int, layers: tuple[str, ...]) -> None:
+        for place, layer in enumerate(layers, 1):
+            number = int(layer) if layer.isdecimal() and len(layer) < 9 else place
+            self.attributes.add(owner, named.LAYER, number)
+            self.attributes.add(owner, named.LAYER_NAME, layer)
+
+    def _more(self, owner: int, text: str, identifier: str = named.MORE) -> None:
+        if text:
+            self.attributes.add(owner, identifier, text)
 
     def _colour(self, owner: int, colour: Rgba) -> None:
         self.attributes.add(owner, named.COLOUR, [colour.red, colour.green, colour.blue])
@@ -190,6 +206,9 @@ class _Writer:
         if product.material is not None:
             self._material(index, product.material)
         self._metadata(index, product.metadata)
+        self._more(index, product_extra(product))
+        if product.id in self.model.roots[:1]:
+            self._more(index, model_extra(self.model), named.MODEL_MORE)
 
     def _material(self, index: int, material: Material) -> None:
         density = [] if material.density is None else [material.density]
@@ -249,6 +268,7 @@ class _Writer:
         if occurrence.colour is not None:
             self._colour(at, occurrence.colour)
         self._metadata(at, occurrence.metadata)
+        self._more(at, use_extra(occurrence))
 
     def _finish(self, index: int, first: int) -> None:
         self.attributes.finish(index)

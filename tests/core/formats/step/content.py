@@ -51,10 +51,10 @@ CONTENTS = (
       "STYLED_ITEM", "POINT_STYLE"),
     _("colour of a representation", _SURFACE + "N1=STYLED_ITEM('',(N8),{rep});", "STYLED_ITEM"),
     _("second style of a body that is not shown", _SURFACE + "N1=STYLED_ITEM('',(N8),{solid});", "STYLED_ITEM"),
-    _("hidden body", "N1=INVISIBILITY(({styled}));", "INVISIBILITY"),
-    _("hidden layer", "N1=PRESENTATION_LAYER_ASSIGNMENT('X','',({face}));N2=INVISIBILITY((N1));", "INVISIBILITY"),
-    _("layer of a face", "N1=PRESENTATION_LAYER_ASSIGNMENT('FACES','',({face}));",
-      "PRESENTATION_LAYER_ASSIGNMENT"),
+    _("hidden body", "N1=INVISIBILITY(({styled}));"),
+    _("hidden item that is none", "N1=INVISIBILITY(({face}));", "INVISIBILITY"),
+    _("hidden layer", "N1=PRESENTATION_LAYER_ASSIGNMENT('X','',({face}));N2=INVISIBILITY((N1));"),
+    _("layer of a face", "N1=PRESENTATION_LAYER_ASSIGNMENT('FACES','of the top',({face}));"),
     _("layer of a component", "N1=PRESENTATION_LAYER_ASSIGNMENT('PARTS','',({usage}));",
       "PRESENTATION_LAYER_ASSIGNMENT"),
     _("light", "N1=COLOUR_RGB('',1.,1.,1.);N2=LIGHT_SOURCE_AMBIENT('sun',N1);", "LIGHT_SOURCE_AMBIENT"),
@@ -86,34 +86,46 @@ CONTENTS = (
       "N3=DESCRIPTIVE_REPRESENTATION_ITEM('Ra','0.8');", "SURFACE_TEXTURE_REPRESENTATION"),
     _("feature by aspect", "N1=INSTANCED_FEATURE('slot','',{pds},.T.);", "INSTANCED_FEATURE"),
     # --- people and administration
-    _("approval", "N1=APPROVAL_STATUS('approved');N2=APPROVAL(N1,'release');N3=CC_DESIGN_APPROVAL(N2,({pd}));",
-      "APPROVAL", "APPROVAL_STATUS", "CC_DESIGN_APPROVAL"),
+    _("approval", "N1=APPROVAL_STATUS('approved');N2=APPROVAL(N1,'release');"
+      "N3=APPLIED_APPROVAL_ASSIGNMENT(N2,({pd}));"),
+    _("approval with its approver", "N1=APPROVAL_STATUS('approved');N2=APPROVAL(N1,'release');"
+      "N3=CC_DESIGN_APPROVAL(N2,({formation}));N4=PERSON('7','Doe','Jo',$,$,$);N5=ORGANIZATION('o','Works','');"
+      "N6=PERSON_AND_ORGANIZATION(N4,N5);N7=APPROVAL_ROLE('approver');N8=APPROVAL_PERSON_ORGANIZATION(N6,N2,N7);"),
+    _("approval of nothing", "N1=APPROVAL_STATUS('approved');N2=APPROVAL(N1,'release');", "APPROVAL"),
     _("person", "N1=PERSON('7','Doe','Jo',$,$,$);N2=ORGANIZATION('o','Works','');"
       "N3=PERSON_AND_ORGANIZATION(N1,N2);N4=PERSON_AND_ORGANIZATION_ROLE('creator');"
-      "N5=APPLIED_PERSON_AND_ORGANIZATION_ASSIGNMENT(N3,N4,({pd}));", "PERSON", "ORGANIZATION"),
-    _("date", "N1=CALENDAR_DATE(2020,1,2);N2=DATE_ROLE('creation date');N3=APPLIED_DATE_ASSIGNMENT(N1,N2,({pd}));",
-      "CALENDAR_DATE"),
+      "N5=APPLIED_PERSON_AND_ORGANIZATION_ASSIGNMENT(N3,N4,({pd}));"),
+    _("organisation", "N1=ORGANIZATION('o','Works','');N2=ORGANIZATION_ROLE('owner');"
+      "N3=APPLIED_ORGANIZATION_ASSIGNMENT(N1,N2,({product}));"),
+    _("address", "N1=PERSON('7','Doe','Jo',$,$,$);N2=PERSONAL_ADDRESS($,'Lock Lane',$,$,$,$,$,$,$,$,$,$,(N1),'home');",
+      "PERSONAL_ADDRESS", "PERSON"),
+    _("date", "N1=CALENDAR_DATE(2020,1,2);N2=DATE_ROLE('creation date');N3=APPLIED_DATE_ASSIGNMENT(N1,N2,({pd}));"),
+    _("moment", "N1=CALENDAR_DATE(2020,1,2);N2=COORDINATED_UNIVERSAL_TIME_OFFSET(1,30,.AHEAD.);"
+      "N3=LOCAL_TIME(12,30,15.5,N2);N4=DATE_AND_TIME(N1,N3);N5=DATE_TIME_ROLE('release');"
+      "N6=APPLIED_DATE_AND_TIME_ASSIGNMENT(N4,N5,({formation}));"),
     _("security classification", "N1=SECURITY_CLASSIFICATION_LEVEL('secret');"
-      "N2=SECURITY_CLASSIFICATION('c','why',N1);N3=APPLIED_SECURITY_CLASSIFICATION_ASSIGNMENT(N2,({formation}));",
-      "SECURITY_CLASSIFICATION"),
-    _("certification", "N1=CERTIFICATION_TYPE('mill');N2=CERTIFICATION('3.1','heat',N1);", "CERTIFICATION"),
-    _("contract", "N1=CONTRACT_TYPE('frame');N2=CONTRACT('c1','purpose',N1);", "CONTRACT"),
+      "N2=SECURITY_CLASSIFICATION('c','why',N1);N3=APPLIED_SECURITY_CLASSIFICATION_ASSIGNMENT(N2,({formation}));"),
+    _("certification", "N1=CERTIFICATION_TYPE('mill');N2=CERTIFICATION('3.1','heat',N1);"
+      "N3=APPLIED_CERTIFICATION_ASSIGNMENT(N2,({product}));"),
+    _("certification of nothing", "N1=CERTIFICATION_TYPE('mill');N2=CERTIFICATION('3.1','heat',N1);", "CERTIFICATION"),
+    _("contract", "N1=CONTRACT_TYPE('frame');N2=CONTRACT('c1','purpose',N1);"
+      "N3=APPLIED_CONTRACT_ASSIGNMENT(N2,({product}));"),
     _("work request", "N1=VERSIONED_ACTION_REQUEST('17','1','widen it','');", "VERSIONED_ACTION_REQUEST"),
     _("event", "N1=EVENT_OCCURRENCE('e','start','');", "EVENT_OCCURRENCE"),
     # --- documents, numbers, categories
     _("document", "N1=DOCUMENT_TYPE('drawing');N2=DOCUMENT('D-1','Sheet','',N1);"
-      "N3=APPLIED_DOCUMENT_REFERENCE(N2,'',({pd}));", "DOCUMENT", "DOCUMENT_TYPE"),
+      "N3=APPLIED_DOCUMENT_REFERENCE(N2,'',({pd}));"),
+    _("document nothing refers to", "N1=DOCUMENT_TYPE('drawing');N2=DOCUMENT('D-2','Sheet','',N1);",
+      "DOCUMENT", "DOCUMENT_TYPE"),
     _("alias number", "N1=IDENTIFICATION_ROLE('alias','');"
-      "N2=APPLIED_IDENTIFICATION_ASSIGNMENT('OLD-4711',N1,({product}));", "APPLIED_IDENTIFICATION_ASSIGNMENT"),
+      "N2=APPLIED_IDENTIFICATION_ASSIGNMENT('OLD-4711',N1,({product}));"),
     _("supplier's number", "N1=EXTERNAL_SOURCE(IDENTIFIER('supplier'));N2=IDENTIFICATION_ROLE('order number','');"
-      "N3=APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT('S-9',N2,({product}),N1);",
-      "APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT"),
-    _("name attribute", "N1=NAME_ATTRIBUTE('second name',{pd});", "NAME_ATTRIBUTE"),
-    _("category", "N1=PRODUCT_RELATED_PRODUCT_CATEGORY('raw material','',({product}));",
-      "PRODUCT_RELATED_PRODUCT_CATEGORY"),
-    _("classification", "N1=CLASS('','bearing','');N2=CLASSIFICATION_ROLE('class','');"
-      "N3=APPLIED_CLASSIFICATION_ASSIGNMENT(N1,N2,({product}));", "APPLIED_CLASSIFICATION_ASSIGNMENT"),
-    _("group", "N1=GROUP('cast parts','');N2=APPLIED_GROUP_ASSIGNMENT(N1,({pd}));", "GROUP"),
+      "N3=APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT('S-9',N2,N1,({product}));"),
+    _("name attribute", "N1=NAME_ATTRIBUTE('second name',{pd});"),
+    _("category", "N1=PRODUCT_RELATED_PRODUCT_CATEGORY('raw material','',({product}));"),
+    _("classification", "N1=CLASS('bearing','');N2=CLASSIFICATION_ROLE('class','');"
+      "N3=APPLIED_CLASSIFICATION_ASSIGNMENT(N1,N2,({product}));"),
+    _("group", "N1=GROUP('cast parts','');N2=APPLIED_GROUP_ASSIGNMENT(N1,({pd}));"),
     _("make or buy", "N1=MAKE_FROM_USAGE_OPTION('1','from bar','',{pd},{pd},1,'',N2);" + _NOTE_LENGTH,
       "MAKE_FROM_USAGE_OPTION"),
     # --- structure
@@ -125,13 +137,21 @@ CONTENTS = (
       "PRODUCT_DEFINITION_FORMATION"),
     _("succession of revisions", "N1=PRODUCT_DEFINITION_FORMATION_RELATIONSHIP('1','next','',{formation},{formation});",
       "PRODUCT_DEFINITION_FORMATION_RELATIONSHIP"),
-    _("effectivity", "N1=SERIAL_NUMBERED_EFFECTIVITY('e','100',$);", "SERIAL_NUMBERED_EFFECTIVITY"),
+    _("effectivity", "N1=SERIAL_NUMBERED_EFFECTIVITY('e','100',$);N2=APPLIED_EFFECTIVITY_ASSIGNMENT(N1,({pd}));"),
+    _("effectivity by dates", "N1=DATED_EFFECTIVITY('e',$,N2);N2=CALENDAR_DATE(2020,1,2);", "DATED_EFFECTIVITY"),
     _("configuration", "N1=PRODUCT_CONCEPT('c','Gate','',$);N2=CONFIGURATION_ITEM('i','Gate','',N1,'');",
       "CONFIGURATION_ITEM", "PRODUCT_CONCEPT"),
     _("specified higher usage", "N1=SPECIFIED_HIGHER_USAGE_OCCURRENCE('1','x','',{pd},{pd},$,{usage},{usage});",
       "SPECIFIED_HIGHER_USAGE_OCCURRENCE"),
     # --- properties
     _("property of a face", "N1=SHAPE_ASPECT('f','',{pds},.T.);N2=PROPERTY_DEFINITION('hardness','',N1);"
+      "N3=REPRESENTATION('',(N4),{context});N4=DESCRIPTIVE_REPRESENTATION_ITEM('hardness','58 HRC');"
+      "N5=PROPERTY_DEFINITION_REPRESENTATION(N2,N3);N6=GEOMETRIC_ITEM_SPECIFIC_USAGE('','',N1,{rep},{face});"),
+    _("property of a body", "N1=SHAPE_ASPECT('f','',{pds},.T.);N2=PROPERTY_DEFINITION('mass','',N1);"
+      "N3=REPRESENTATION('',(N4),{context});N4=MEASURE_REPRESENTATION_ITEM('mass',MASS_MEASURE(2.5),N7);"
+      "N7=(MASS_UNIT()NAMED_UNIT(*)SI_UNIT(.KILO.,.GRAM.));"
+      "N5=PROPERTY_DEFINITION_REPRESENTATION(N2,N3);N6=GEOMETRIC_ITEM_SPECIFIC_USAGE('','',N1,{rep},{solid});"),
+    _("property of an aspect", "N1=SHAPE_ASPECT('f','',{pds},.T.);N2=PROPERTY_DEFINITION('hardness','',N1);"
       "N3=REPRESENTATION('',(N4),{context});N4=DESCRIPTIVE_REPRESENTATION_ITEM('hardness','58 HRC');"
       "N5=PROPERTY_DEFINITION_REPRESENTATION(N2,N3);", "DESCRIPTIVE_REPRESENTATION_ITEM", "PROPERTY_DEFINITION"),
     _("property of a kind that is not read", "N2=PROPERTY_DEFINITION('made','',{pd});"
@@ -140,7 +160,25 @@ CONTENTS = (
     _("property without a value", "N1=PROPERTY_DEFINITION('grade','',{pd});", "PROPERTY_DEFINITION"),
     _("property with a unit", "N2=PROPERTY_DEFINITION('user defined attribute','',{pd});"
       "N3=REPRESENTATION('',(N4),{context});N4=MEASURE_REPRESENTATION_ITEM('travel',LENGTH_MEASURE(2.5),{mm});"
+      "N5=PROPERTY_DEFINITION_REPRESENTATION(N2,N3);"),
+    _("ratio", "N2=PROPERTY_DEFINITION('user defined attribute','',{pd});N3=REPRESENTATION('',(N4),{context});"
+      "N4=VALUE_REPRESENTATION_ITEM('share',RATIO_MEASURE(0.25));N5=PROPERTY_DEFINITION_REPRESENTATION(N2,N3);"),
+    _("measure in parts", "N2=PROPERTY_DEFINITION('user defined attribute','',{pd});N3=REPRESENTATION('',(N4),{context});"
+      "N4=(LENGTH_MEASURE_WITH_UNIT()MEASURE_REPRESENTATION_ITEM()MEASURE_WITH_UNIT(LENGTH_MEASURE(2.5),{mm})"
+      "REPRESENTATION_ITEM('travel'));N5=PROPERTY_DEFINITION_REPRESENTATION(N2,N3);"),
+    _("property with a derived unit", "N1=(MASS_UNIT()NAMED_UNIT(*)SI_UNIT(.KILO.,.GRAM.));"
+      "N2=PROPERTY_DEFINITION('user defined attribute','',{pd});N3=REPRESENTATION('',(N4),{context});"
+      "N4=MEASURE_REPRESENTATION_ITEM('weight per length',POSITIVE_RATIO_MEASURE(7.5),N6);"
+      "N6=DERIVED_UNIT((N7,N8));N7=DERIVED_UNIT_ELEMENT(N1,1.);N8=DERIVED_UNIT_ELEMENT({mm},-1.);"
+      "N5=PROPERTY_DEFINITION_REPRESENTATION(N2,N3);"),
+    _("property with a unit without a symbol", "N1=CONTEXT_DEPENDENT_UNIT(N7,'BOX');N7=DIMENSIONAL_EXPONENTS(0.,0.,0.,0.,0.,0.,0.);"
+      "N2=PROPERTY_DEFINITION('user defined attribute','',{pd});N3=REPRESENTATION('',(N4),{context});"
+      "N4=MEASURE_REPRESENTATION_ITEM('packed',NUMERIC_MEASURE(12.),N1);"
       "N5=PROPERTY_DEFINITION_REPRESENTATION(N2,N3);", "measure_with_unit.unit_component"),
+    _("further property of a material", "N1=(NAMED_UNIT(*)PRESSURE_UNIT()SI_UNIT(.GIGA.,.PASCAL.));"
+      "N2=PROPERTY_DEFINITION('material property','Young modulus',{pd});N3=REPRESENTATION('',(N4),{context});"
+      "N4=MEASURE_REPRESENTATION_ITEM('Young modulus',PRESSURE_MEASURE(210.),N1);"
+      "N5=PROPERTY_DEFINITION_REPRESENTATION(N2,N3);"),
     _("text property", "N2=PROPERTY_DEFINITION('user defined attribute','',{pd});"
       "N3=REPRESENTATION('',(N4),{context});N4=DESCRIPTIVE_REPRESENTATION_ITEM('grade','fine');"
       "N5=PROPERTY_DEFINITION_REPRESENTATION(N2,N3);"),
@@ -149,11 +187,12 @@ CONTENTS = (
     # --- shape
     _("second solid not listed", "N1=MANIFOLD_SOLID_BREP('spare',N2);N2=CLOSED_SHELL('',());", "MANIFOLD_SOLID_BREP"),
     _("coordinate system", _AXIS + "N5=SHAPE_REPRESENTATION('systems',(N4),{context});"
-      "N6=SHAPE_REPRESENTATION_RELATIONSHIP('','',{rep},N5);", "AXIS2_PLACEMENT_3D"),
+      "N6=SHAPE_REPRESENTATION_RELATIONSHIP('','',{rep},N5);"),
+    _("coordinate system of nothing", _AXIS, "AXIS2_PLACEMENT_3D"),
     _("axis", _POINT + "N2=DIRECTION('',(0.,0.,1.));N3=AXIS1_PLACEMENT('A',N1,N2);", "AXIS1_PLACEMENT"),
     _("plane nothing uses", _AXIS + "N5=PLANE('datum',N4);", "PLANE"),
-    _("construction", _AXIS + "N5=PLANE('datum',N4);N6=CONSTRUCTIVE_GEOMETRY_REPRESENTATION('c',(N5),{context});"
-      "N7=CONSTRUCTIVE_GEOMETRY_REPRESENTATION_RELATIONSHIP('','',{rep},N6);", "PLANE"),
+    _("construction", _AXIS + "N5=PLANE('datum',N4);N6=CONSTRUCTIVE_GEOMETRY_REPRESENTATION('c',(N5,N9),{context});"
+      "N7=CONSTRUCTIVE_GEOMETRY_REPRESENTATION_RELATIONSHIP('','',{rep},N6);N9=AXIS1_PLACEMENT('A',N1,N2);"),
     _("block", _AXIS + "N5=BLOCK('b',N4,1.,2.,3.);N6=CSG_SOLID('csg',N5);", "CSG_SOLID", "BLOCK"),
     _("difference", _AXIS + "N5=BLOCK('b',N4,1.,2.,3.);N6=SPHERE('s',1.,N1);"
       "N7=BOOLEAN_RESULT('d',.DIFFERENCE.,N5,N6);N8=CSG_SOLID('csg',N7);", "BOOLEAN_RESULT", "SPHERE"),
