@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -18,6 +19,8 @@ from gondrel.core.model import (
     Product,
     Rgba,
 )
+from gondrel.core.model.particulars import KINDS, Particular
+from gondrel.core.model.product import Reference
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import measure_all
 from gondrel.core.service.write import write_model
@@ -58,14 +61,93 @@ def small_assembly(store: BlobStore) -> Model:
     return Model(products, ("top",))
 
 
-def written(kind: str, folder: Path) -> bytes:
-    """The small assembly as a file of a kind.
+def particular(kind: str, *values: str, of: str = "") -> Particular:
+    """A particular with the values its kind begins with."""
+    missing = len(KINDS[kind].fields) - len(values)
+    return Particular(kind, (*values, *[""] * missing), of)
+
+
+def rich_assembly(store: BlobStore) -> Model:
+    """The small assembly with everything said of it that a model can hold."""
+    model = small_assembly(store)
+    top, plate, pin = model.products
+    person = ("7", "Doe", "Jo", "", "", "", "o", "Works", "")
+    body = replace(
+        plate.bodies[0],
+        hidden=True,
+        metadata=(Metadatum("finish", 1.5, "length", "mm"), Metadatum("note", "ground")),
+        face_names=((0, "top"), (3, "bore")),
+        face_layers=((2, "F"),),
+        face_metadata=((3, Metadatum("hardness", 58.0, "ratio")), (3, Metadatum("fit", "H7"))),
+    )
+    said = (
+        particular("alias", "OLD-1", "alias", of="product"),
+        particular("alias", "OLD-2", "alias", "an older one", of="revision"),
+        particular("number at a source", "S-9", "order", "", "supplier", of="product"),
+        particular("further name", "Platte 2", of="definition"),
+        particular("category", "raw", "of bar", of="product"),
+        particular("class", "bearing", "", "class", of="product"),
+        particular("group", "cast", of="definition"),
+        particular("document", "D-1", "Sheet", "", "drawing", of="definition"),
+        particular("person", "creator", *person, of="definition"),
+        particular("organisation", "owner", "o", "Works", of="product"),
+        particular("date", "created", "2020", "1", "2", of="definition"),
+        particular(
+            "moment", "released", "2020", "1", "2", "3", "4", "5.0", "0", "", "AHEAD", of="revision"
+        ),
+        particular("approval", "approved", "release", "approver", *person, of="revision"),
+        particular("security class", "secret", "why", "level", of="revision"),
+        particular("certification", "3.1", "heat", "mill", of="product"),
+        particular("contract", "c", "p", "frame", of="product"),
+        particular("effectivity", "e", "100", "200", of="definition"),
+        particular("definition id", "D7"),
+        particular("definition description", "as cast"),
+        particular("revision description", "wider"),
+        particular("make or buy", "bought"),
+    )
+    references = (
+        Reference("system", "CS", (1, 0, 0, 5, 0, 0, -1, 6, 0, 1, 0, 7, 0, 0, 0, 1)),
+        Reference("axis", "A", shifted(1, 2, 3)),
+        Reference("plane", "PL", shifted(0, 0, 3)),
+        Reference("point", "PT", shifted(9, 8, 7)),
+    )
+    material = Material(
+        "Steel S235", 7850.0, "plain", (Metadatum("Young modulus", 210.0, "pressure", "GPa"),)
+    )
+    measured = (
+        Metadatum("travel", 2.5, "length", "inch"),
+        Metadatum("load", 3.0, "force", "kN"),
+        Metadatum("weight per length", 7.8, "ratio", "kg.m-1"),
+        Metadatum("share", 0.5, "ratio"),
+    )
+    plate = replace(
+        plate, bodies=(body,), particulars=said, references=references, metadata=measured,
+        material=material,
+    )  # fmt: skip
+    one, two, three = top.occurrences
+    two = replace(
+        two,
+        hidden=True,
+        layers=("A",),
+        particulars=(
+            particular("reference designator", "R1"),
+            particular("component description", "the left one"),
+            particular("component id", "N-7"),
+        ),
+    )
+    top = replace(top, occurrences=(one, two, replace(three, hidden=True)))
+    layers = (particular("layer description", "A", "first"), particular("hidden layer", "B"))
+    return replace(model, products=(top, plate, pin), particulars=layers)
+
+
+def written(kind: str, folder: Path, made: Callable[[BlobStore], Model] = small_assembly) -> bytes:
+    """The small assembly, or another, as a file of a kind.
 
     Args:
         folder: of a store for its bodies.
     """
     store = BlobStore(folder)
-    model = small_assembly(store)
+    model = made(store)
     facts = measure_all(model.blobs(), str(folder))
     return write_model(model, kind, SendSettings(), store, facts, name="small")
 

@@ -67,8 +67,10 @@ def material_texts(material: Material) -> Iterator[Said]:
 
 
 def of_use(use: Occurrence) -> Iterator[Said]:
-    """Particulars of a component, and that it is hidden."""
+    """Particulars of a component, the layers it is on itself, and that it is hidden."""
     yield from _particulars(use.particulars)
+    for layer in use.layers:
+        yield Said("layers", f"on layer {layer}", layer)
     if use.hidden:
         yield Said("layers", "hidden", "hidden")
 
@@ -103,6 +105,7 @@ def of_model(model: Model) -> Iterator[Said]:
     """What is said of layers, in so far as something is on them."""
     used = {layer for _, body in model.bodies() for layer in body.layers}
     used |= {layer for _, body in model.bodies() for _, layer in body.face_layers}
+    used |= {layer for _, use in model.occurrences() for layer in use.layers}
     for each in model.particulars:
         layer, *rest = each.values
         if layer in used:

@@ -76,6 +76,7 @@ class Occurrence:
 
     Args:
         centroid: where the sender says the product's centroid lies in the other, mm, None when not given.
+        hidden: whether the sender does not show it; layers: names of those the component itself is on.
     """
 
     id: str
@@ -87,6 +88,7 @@ class Occurrence:
     metadata: tuple[Metadatum, ...] = ()
     centroid: tuple[float, float, float] | None = None
     particulars: tuple[Particular, ...] = ()
+    layers: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -98,6 +98,8 @@ def _occurrence(occurrence: Occurrence) -> Iterator[Fated]:
     if occurrence.colour is not None and occurrence.colour.alpha < 1.0:
         why = "IGES has no transparency"
         yield ("colours", occurrence.id, "occurrence colour"), ("altered", why)
+    for layer in occurrence.layers:
+        yield from _text("layers", occurrence.id, f"on layer {layer}", layer)
     yield from _metadata(occurrence.id, occurrence.metadata)
 
 

@@ -145,7 +145,7 @@ class _Reader:
                 self.notes.append(Note("placed-scaled", text, f"D{use.number}"))
             found = Occurrence(
                 f"o{use.number}in{key}", self._product(use.product), use.said.name, placement,
-                use.colour, use.is_hidden, tuple(use.said.metadata),
+                use.colour, use.is_hidden, tuple(use.said.metadata), layers=use.layers,
             )  # fmt: skip
             uses.append(with_use_extra(found, use.said.own_text(MORE)))
         self.products[key] = replace(product, bodies=bodies, occurrences=tuple(uses))

@@ -73,6 +73,7 @@ class PlannedUse:
     colour: Rgba | None = None
     said: Said = field(default_factory=Said)
     is_hidden: bool = False
+    layers: tuple[str, ...] = ()
 
 
 @dataclass(slots=True)
@@ -292,6 +293,7 @@ class Planner:
         return PlannedUse(
             entity.number, self._product(definition), _flat(matrix), scale,
             colour_of(self.file, entity), said, bool(entity.blank),
+            layers_of(self.file, entity, self.levels),
         )  # fmt: skip
 
     # --- bodies ----------------------------------------------------------------------------

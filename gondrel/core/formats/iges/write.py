@@ -105,6 +105,7 @@ class _Writer:
         bodies = [body for _, body in self.model.bodies()]
         names = dict.fromkeys(layer for body in bodies for layer in body.layers)
         names |= dict.fromkeys(layer for body in bodies for _, layer in body.face_layers)
+        names |= dict.fromkeys(layer for _, use in self.model.occurrences() for layer in use.layers)
         for name in names:
             if name.isdecimal() and str(int(name)) == name and 0 < int(name) <= _MOST_LEVEL:
                 self.levels[name] = int(name)
@@ -195,6 +196,7 @@ class _Writer:
         number = self.make.add(
             408, [self.definitions[occurrence.product], *moved, 1.0], transform=transform,
             colour=self._colour(occurrence.colour), status="01010000" if occurrence.hidden else _DEPENDENT,
+            level=self._level(occurrence.layers),
         )  # fmt: skip
         self.make.link(number, own)
         return number

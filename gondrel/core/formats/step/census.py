@@ -260,6 +260,8 @@ class _Taking:
 
     def _on_layer(self, item: int, layer: str, whole: dict[int, list[Body]]) -> bool:
         record = self.records.get(item)
+        if item in self.uses:
+            return layer in self.uses[item].layers
         if record is not None and record.keyword in _STYLED:
             item = item_of(record)[1]
         number, is_face = self._owners.get(item, (0, False))

@@ -14,6 +14,7 @@ _NOT_IN_203 = ("colours", "layers", "materials", "metadata", "validation")
 
 _ASSIGNED = tuple(f"said: {kind}" for kind in ("alias", "number at a source", "further name"))
 _NO_SHAPE_ASPECT = "AP214 has no usage of single items by an aspect of the shape"
+_OF_COMPONENT = "on layer ", "STEP puts bodies and faces on layers, not components"
 _ONLY_SYSTEMS = "only coordinate systems are written; constructive geometry came with AP242"
 
 _AP203 = Carries(
@@ -49,6 +50,7 @@ _AP214 = Carries(
     occurrence_metadata=True,
     measures=True,
     without=(
+        _OF_COMPONENT,
         ("face properties", _NO_SHAPE_ASPECT),
         ("property ", _NO_SHAPE_ASPECT),
         *((word, _ONLY_SYSTEMS) for word in _REFERENCES[2:]),
@@ -59,6 +61,7 @@ _AP242 = Carries(
     metadata_kinds=frozenset(("text", "integer", "real", "boolean")),
     occurrence_metadata=True,
     measures=True,
+    without=(_OF_COMPONENT,),
 )
 
 FORMAT = Format(

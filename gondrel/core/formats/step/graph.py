@@ -153,12 +153,24 @@ def _read_particulars(records: Records, graph: Graph) -> None:
             subjects[number].append((facts.particulars, of))
     for use in graph.uses.values():
         subjects[use.record].append((use.particulars, ""))
+    for designation in records.of("MATERIAL_DESIGNATION"):
+        _read_designation(graph, designation)
     for each in assigned(records):
         for item in each.items:
             for listed, of in subjects.get(item, ()):
                 listed.append(replace(each.particular, of=of))
         if all(item in subjects for item in each.items):
             graph.taken.update((each.number, *each.more))
+
+
+def _read_designation(graph: Graph, designation: Record) -> None:
+    """The name of a material where a product is said to be of it and no property says more."""
+    found = [graph.products.get(number) for number in designation.refs(1)]
+    named = [f for f in found if f is not None and f.material in ("", designation.text(0))]
+    for facts in named:
+        facts.material = designation.text(0)
+    if named and len(named) == len(found):
+        graph.taken.add(designation.number)
 
 
 def relation_of(use: Record) -> tuple[str, str, str, int, int, str]:

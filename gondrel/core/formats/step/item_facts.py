@@ -185,7 +185,8 @@ class _Facts:
         return found
 
     def _use(self, use: Occurrence) -> Occurrence:
-        return replace(use, hidden=self.builder.numbers.get(use.id, 0) in self.hidden_uses)
+        number = self.builder.numbers.get(use.id, 0)
+        return replace(use, hidden=number in self.hidden_uses, layers=tuple(self.on_layers.get(number, ())))
 
     # --- reference geometry --------------------------------------------------------------------------
 

@@ -26,7 +26,7 @@ _COLOURS = frozenset((named.COLOUR, named.TRANSPARENCY))
 _OF_FACES = _COLOURS | {named.NAME, named.UNICODE_NAME, named.LAYER, named.LAYER_NAME, named.MORE}
 _NOT_OF_ASSEMBLY = _COLOURS | {named.LAYER, named.LAYER_NAME, named.BODY}
 _NOT_OF_INSTANCE = frozenset((
-    named.IDENTITY, named.DENSITY, named.MATERIAL, named.LAYER, named.LAYER_NAME, named.BODY, named.INSIDE,
+    named.IDENTITY, named.DENSITY, named.MATERIAL, named.BODY, named.INSIDE,
     named.BODY_MORE, named.MODEL_MORE,
 ))  # fmt: skip
 

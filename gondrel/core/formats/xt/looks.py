@@ -15,6 +15,7 @@ __all__ = [
     "body_of",
     "colour_of",
     "identity_of",
+    "layer_number",
     "layers_of",
     "material_of",
     "metadata_of",
@@ -22,6 +23,8 @@ __all__ = [
     "name_of",
     "own_faces_of",
 ]
+
+_LONGEST_NUMBER = 9
 
 Said = Mapping[str, list[list[Any]]]
 
@@ -55,16 +58,31 @@ def name_of(said: Said) -> str:
 
 
 def identity_of(said: Said) -> tuple[str, str, str, str]:
-    """Number, name, revision and description."""
+    """Number, name, revision and description.
+
+    The name by the shared definitions is what others see and may have changed: it counts, and our own copy
+    only says which part of it is the number.
+    """
+    shared = name_of(said)
     for fields in said.get(named.IDENTITY, ()):
-        return text_in(fields, 0), text_in(fields, 1), text_in(fields, 2), text_in(fields, 3)
-    return "", name_of(said), "", ""
+        number, name, revision, description = (text_in(fields, place) for place in range(4))
+        label = name or number
+        kept = name if shared in (label, _plain_text(label)) else shared
+        return number, kept, revision, description
+    return "", shared, "", ""
+
+
+def _plain_text(text: str) -> str:
+    return text.encode("latin-1", "replace").decode("latin-1")
 
 
 def body_of(said: Said) -> tuple[str, frozenset[int] | None]:
     """The name of a body and the places of its faces with colours of their own, None when not told."""
     for fields in said.get(named.BODY, ()):
-        return text_in(fields, 0), frozenset(int(v) for v in numbers_in(fields, 1))
+        name, shared = text_in(fields, 0), name_of(said)
+        if name and named.INSIDE in said and shared not in (name, _plain_text(name)):
+            name = shared  # what others see and have changed
+        return name, frozenset(int(v) for v in numbers_in(fields, 1))
     return "", None
 
 
@@ -76,11 +94,19 @@ def own_faces_of(said: Said) -> frozenset[int] | None:
 
 
 def layers_of(said: Said) -> tuple[str, ...]:
-    """Names of layers, else their numbers."""
+    """Names of layers, else their numbers; the numbers are what others see and may have changed."""
     names = [text_in(fields, 0) for fields in said.get(named.LAYER_NAME, ())]
-    if names:
-        return tuple(names)
-    return tuple(str(int(v[0])) for f in said.get(named.LAYER, ()) if (v := numbers_in(f, 0)))
+    numbers = [int(v[0]) for f in said.get(named.LAYER, ()) if (v := numbers_in(f, 0))]
+    found = []
+    for place, number in enumerate(numbers, 1):
+        name = names[place - 1] if place <= len(names) else ""
+        found.append(name if name and number == layer_number(name, place) else str(number))
+    return tuple(found)
+
+
+def layer_number(name: str, place: int) -> int:
+    """The number of a layer in the file: its name where that is one, else its place."""
+    return int(name) if name.isdecimal() and len(name) < _LONGEST_NUMBER else place
 
 
 def more_of(said: Said, identifier: str = named.MORE) -> str:
@@ -89,14 +115,14 @@ def more_of(said: Said, identifier: str = named.MORE) -> str:
 
 
 def material_of(said: Said) -> Material | None:
-    """The material, at least its density, None when nothing is told."""
+    """The material, at least its density, None when nothing is told.
+
+    The density by the shared definition counts, since others see it.
+    """
+    shared = next((v[0] for f in said.get(named.DENSITY, ()) if (v := numbers_in(f, 0))), None)
     for fields in said.get(named.MATERIAL, ()):
-        density = numbers_in(fields, 2)
-        return Material(text_in(fields, 0), density[0] if density else None, text_in(fields, 1))
-    for fields in said.get(named.DENSITY, ()):
-        if density := numbers_in(fields, 0):
-            return Material("", density[0])
-    return None
+        return Material(text_in(fields, 0), shared, text_in(fields, 1))
+    return Material("", shared) if shared is not None else None
 
 
 def metadata_of(said: Said) -> tuple[Metadatum, ...]:

@@ -208,7 +208,7 @@ class _Reader:
             use = Occurrence(
                 f"use{instance.index}of{node.index}" + "".join(f",{v:.9g}" for v in change),
                 self._product(part, below), name_of(said), rigid, colour_of(said),
-                metadata=metadata_of(said),
+                metadata=metadata_of(said), layers=layers_of(said),
             )  # fmt: skip
             uses.append(with_use_extra(use, more_of(said)))
             self.made[instance.index] = uses[-1].name

@@ -15,6 +15,7 @@ from gondrel.core.formats.xt.binary import write_binary
 from gondrel.core.formats.xt.body_write import RES_LINEAR, RES_SIZE, add_body
 from gondrel.core.formats.xt.builder import Builder
 from gondrel.core.formats.xt.foresee import plan_of
+from gondrel.core.formats.xt.looks import layer_number
 from gondrel.core.formats.xt.nodes import Header
 from gondrel.core.formats.xt.text import write_text
 from gondrel.core.model.body import Body, BodyFacts, Rgba
@@ -185,8 +186,7 @@ class _Writer:
 
     def _layers(self, owner: int, layers: tuple[str, ...]) -> None:
         for place, layer in enumerate(layers, 1):
-            number = int(layer) if layer.isdecimal() and len(layer) < 9 else place
-            self.attributes.add(owner, named.LAYER, number)
+            self.attributes.add(owner, named.LAYER, layer_number(layer, place))
             self.attributes.add(owner, named.LAYER_NAME, layer)
 
     def _more(self, owner: int, text: str, identifier: str = named.MORE) -> None:
@@ -269,6 +269,7 @@ class _Writer:
             self._colour(at, occurrence.colour)
         self._metadata(at, occurrence.metadata)
         self._more(at, use_extra(occurrence))
+        self._layers(at, occurrence.layers)
 
     def _finish(self, index: int, first: int) -> None:
         self.attributes.finish(index)

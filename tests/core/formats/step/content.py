@@ -55,8 +55,7 @@ CONTENTS = (
     _("hidden item that is none", "N1=INVISIBILITY(({face}));", "INVISIBILITY"),
     _("hidden layer", "N1=PRESENTATION_LAYER_ASSIGNMENT('X','',({face}));N2=INVISIBILITY((N1));"),
     _("layer of a face", "N1=PRESENTATION_LAYER_ASSIGNMENT('FACES','of the top',({face}));"),
-    _("layer of a component", "N1=PRESENTATION_LAYER_ASSIGNMENT('PARTS','',({usage}));",
-      "PRESENTATION_LAYER_ASSIGNMENT"),
+    _("layer of a component", "N1=PRESENTATION_LAYER_ASSIGNMENT('PARTS','',({usage}));"),
     _("light", "N1=COLOUR_RGB('',1.,1.,1.);N2=LIGHT_SOURCE_AMBIENT('sun',N1);", "LIGHT_SOURCE_AMBIENT"),
     _("colour nothing uses", "N1=COLOUR_RGB('spare',1.,1.,0.);", "COLOUR_RGB"),
     # --- views and annotations
@@ -183,7 +182,7 @@ CONTENTS = (
       "N3=REPRESENTATION('',(N4),{context});N4=DESCRIPTIVE_REPRESENTATION_ITEM('grade','fine');"
       "N5=PROPERTY_DEFINITION_REPRESENTATION(N2,N3);"),
     _("general property", "N1=GENERAL_PROPERTY('g','mass','');", "GENERAL_PROPERTY"),
-    _("material property of the kernel's own", "N1=MATERIAL_DESIGNATION('S235',({pd}));", "MATERIAL_DESIGNATION"),
+    _("material property of the kernel's own", "N1=MATERIAL_DESIGNATION('Steel S235',({pd}));"),
     # --- shape
     _("second solid not listed", "N1=MANIFOLD_SOLID_BREP('spare',N2);N2=CLOSED_SHELL('',());", "MANIFOLD_SOLID_BREP"),
     _("coordinate system", _AXIS + "N5=SHAPE_REPRESENTATION('systems',(N4),{context});"
