@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable
 
 from gondrel.core.formats.iges.entities import links_of, name_of, properties_of, size_of
-from gondrel.core.formats.iges.properties import GENERIC, LEVEL_NAME, LEVELS, NAME, PART_NUMBER
+from gondrel.core.formats.iges.properties import GENERIC, LEVEL_NAME, LEVELS, NAME, PART_NUMBER, generic
 from gondrel.core.formats.iges.records import Entity, IgesFile
 from gondrel.core.formats.iges.structure import Plan
 from gondrel.core.model.census import MOST_PLACES, Census, Remainder, summed
@@ -89,7 +89,9 @@ class _Taking:
     def _properties(self, number: int, forms: frozenset[int]) -> None:
         entity = self.file.at(number)
         for found in map(self.file.at, properties_of(entity) if entity is not None else ()):
-            if found is not None and found.kind == 406 and found.form in forms:
+            if found is None or found.kind != 406 or found.form not in forms:
+                continue
+            if found.form != GENERIC or any(True for _ in generic(found)):
                 self.carried.add(found.number)
 
     def _groups(self) -> None:

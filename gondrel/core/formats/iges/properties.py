@@ -26,6 +26,7 @@ __all__ = [
     "STANDARD_COLOURS",
     "Said",
     "colour_of",
+    "generic",
     "layers_of",
     "level_names",
     "matrix_of",
@@ -82,7 +83,7 @@ def said_of(file: IgesFile, entity: Entity) -> Said:
         elif found.form == PART_NUMBER:
             said.number = next((found.text(i) for i in (4, 3, 1, 2) if found.text(i)), "")
         elif found.form == GENERIC:
-            for datum in _generic(found):
+            for datum in generic(found):
                 if datum.key.startswith(OWN):
                     said.own[datum.key.removeprefix(OWN)] = datum.value
                 else:
@@ -90,7 +91,8 @@ def said_of(file: IgesFile, entity: Entity) -> Said:
     return said
 
 
-def _generic(entity: Entity) -> Iterator[Metadatum]:
+def generic(entity: Entity) -> Iterator[Metadatum]:
+    """The values of a generic data property, each as metadata. Raises MalformedFile."""
     key, count = entity.text(1), entity.integer(2)
     for place in range(count):
         at = 3 + 2 * place

@@ -161,7 +161,7 @@ class _Reader:
                 number = body.entities[0]
                 found = Body(
                     f"b{number}.{place}in{key}", kind, name, blob, body.colour, colours, body.layers,
-                    hidden=body.is_hidden,
+                    hidden=body.is_hidden, metadata=body.metadata,
                 )  # fmt: skip
                 yield self._with_faces(with_body_extra(found, body.more), origins, body)
 

@@ -29,6 +29,7 @@ from gondrel.core.formats.iges.properties import (
 from gondrel.core.formats.iges.records import Entity, IgesFile
 from gondrel.core.formats.iges.units import unit_of
 from gondrel.core.model.body import Rgba
+from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.product import Placement
 
 __all__ = ["Plan", "PlannedBody", "PlannedProduct", "PlannedUse", "Planner"]
@@ -48,7 +49,7 @@ class PlannedBody:
         what: "solid", "shell", "faces" (to be joined), "curves", "point" or "plane" (without bounds).
         entities: numbers of what it is made of.
         face_colours: colour of single faces by entity number.
-        more: what is said of it besides, as one text; is_hidden: whether it is blanked.
+        metadata: its generic data; more: what is said of it besides, as one text; is_hidden: whether it is blanked.
     """
 
     what: str
@@ -60,6 +61,7 @@ class PlannedBody:
     is_reference: bool = False
     more: str = ""
     is_hidden: bool = False
+    metadata: tuple[Metadatum, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -309,7 +311,7 @@ class Planner:
         said = said_of(self.file, entity)
         return PlannedBody(
             what, (entity.number,), said.name, own, faces, layers_of(self.file, entity, self.levels),
-            more=said.own_text(MORE), is_hidden=bool(entity.blank),
+            more=said.own_text(MORE), is_hidden=bool(entity.blank), metadata=tuple(said.metadata),
         )  # fmt: skip
 
     def _faces_of(self, entity: Entity, own: Rgba | None) -> Iterator[tuple[int, Rgba]]:
@@ -342,7 +344,7 @@ class Planner:
         said = said_of(self.file, group)
         return replace(
             body, name=said.name, layers=layers, is_reference=group.use == _CONSTRUCTION,
-            more=said.own_text(MORE), is_hidden=bool(group.blank),
+            more=said.own_text(MORE), is_hidden=bool(group.blank), metadata=tuple(said.metadata),
         )  # fmt: skip
 
     def _gathered(self, what: str, members: list[Entity], own: Rgba | None = None) -> PlannedBody:

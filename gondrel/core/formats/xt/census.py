@@ -23,7 +23,9 @@ _HEADS = frozenset(("surface", "curve", "point"))
 """Fields of a part that lead to all its geometry, that of no face or edge included."""
 
 _COLOURS = frozenset((named.COLOUR, named.TRANSPARENCY))
-_OF_FACES = _COLOURS | {named.NAME, named.UNICODE_NAME, named.LAYER, named.LAYER_NAME, named.MORE}
+_NOT_OF_FACE = frozenset((
+    named.IDENTITY, named.DENSITY, named.MATERIAL, named.BODY, named.INSIDE, named.BODY_MORE, named.MODEL_MORE,
+))  # fmt: skip
 _NOT_OF_ASSEMBLY = _COLOURS | {named.LAYER, named.LAYER_NAME, named.BODY}
 _NOT_OF_INSTANCE = frozenset((
     named.IDENTITY, named.DENSITY, named.MATERIAL, named.BODY, named.INSIDE,
@@ -76,7 +78,7 @@ def _is_read(document: Document, reader: AttributeReader, node: Node, made: Mapp
         return False
     if owner.kind == "FACE":
         body = _body_of(document, owner)
-        return identifier in _OF_FACES and body is not None and body in made
+        return identifier not in _NOT_OF_FACE and body is not None and body in made
     if owner.index not in made:
         return False
     if owner.kind == "ASSEMBLY":

@@ -259,7 +259,8 @@ class _Reader:
             for place in places:
                 names += [(place, name) for name in (name_of(said),) if name]
                 layers += [(place, layer) for layer in layers_of(said)]
-                metadata += [(place, datum) for datum in metadata_in(more_of(said))]
+                own = (*metadata_in(more_of(said)), *metadata_of(said))
+                metadata += [(place, datum) for datum in own]
         return tuple(sorted(names)), tuple(sorted(layers)), tuple(sorted(metadata, key=lambda m: m[0]))
 
     def _made(self, node: Node) -> list[tuple[MadeBody, ReadBody]]:

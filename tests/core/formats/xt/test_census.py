@@ -65,8 +65,9 @@ def test_a_file_of_ours_leaves_nothing(plain, tmp_path) -> None:
 @pytest.mark.parametrize(
     ("kind", "identifier", "remains"),
     [
-        ("FACE", named.NAME, "attributes of faces"),
-        ("FACE", "SOMEBODY/FINISH", "attributes of faces"),
+        ("FACE", named.NAME, ""),
+        ("FACE", "SOMEBODY/FINISH", ""),
+        ("FACE", named.DENSITY, "attributes of faces"),
         ("EDGE", "SOMEBODY/WELD", "attributes of edges"),
         ("ASSEMBLY", named.LAYER_NAME, "attributes of assemblies"),
         ("INSTANCE", named.MATERIAL, "attributes of components"),
@@ -75,7 +76,8 @@ def test_a_file_of_ours_leaves_nothing(plain, tmp_path) -> None:
     ],
 )
 def test_an_attribute_is_read_or_remains_with_its_owner(kind, identifier, remains, plain, tmp_path) -> None:
-    """An attribute of a body by a definition of others becomes metadata; one of a face has no place."""
+    """An attribute of a body or face by a definition of others becomes metadata; one of an edge has no
+    place."""
     before = census(plain, tmp_path)
     hang(plain, of(plain, kind)[0].index, identifier, "text")
     after = census(plain, tmp_path)
