@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from gondrel.core.kernel.shape import moved_blob
 from gondrel.core.model.body import Body
 from gondrel.core.model.product import IDENTITY, Placement, Product
-from gondrel.core.model.snapshot import Model
+from gondrel.core.model.snapshot import Model, compose
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
 
@@ -57,10 +57,15 @@ def _placed(
 ) -> Iterator[Product]:
     where = "/".join(path)
     for body in product.bodies:
-        made: Body = replace(body, id=f"{body.id}@{where}", blob=_moved(body.blob, placement, store, done))
-        yield replace(
-            product, id=f"{product.id}@{where}@{body.id}", bodies=(made,), occurrences=(), validation=None
+        blob = _moved(body.blob, placement, store, done)
+        made: Body = replace(body.moved(blob), id=f"{body.id}@{where}")
+        references = tuple(
+            replace(each, placement=compose(placement, each.placement)) for each in product.references
         )
+        yield replace(
+            product, id=f"{product.id}@{where}@{body.id}", bodies=(made,), occurrences=(), validation=None,
+            references=references,
+        )  # fmt: skip
 
 
 def _moved(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from gondrel.core.carriage.aspects import FACEWISE
 from gondrel.core.carriage.forecast import Forecast, Foreseen
 from gondrel.core.carriage.inventory import NO_UNIT, Item, inventory
 from gondrel.core.carriage.ledger import Compared, Ledger, Proof
@@ -106,7 +107,7 @@ def _fate_of_body(
             return "carried", ""
         off = max(deviations.values(), default=0.0)
         return "altered", f"triangles, the furthest {off:.2g} mm off a surface"
-    if item.thing not in target.things:
+    if item.thing not in target.things or _is_besides(item):
         return "lost", _NO_PLACE
     if item.aspect == "body name":
         spelled = " ".join(body.name.split())
@@ -116,6 +117,11 @@ def _fate_of_body(
     if item.thing == "colours" and not target.each and _is_overruled(model, product):
         return "altered", "the colour of a component takes its place"
     return "carried", ""
+
+
+def _is_besides(item: Item) -> bool:
+    """Whether an item is said of a body or its faces in words that no mesh has a place for."""
+    return item.aspect in FACEWISE or item.aspect == "hidden"
 
 
 def _is_overruled(model: Model, product: Product) -> bool:
@@ -185,7 +191,7 @@ def _compared_body(
         off = max((p.deviation for p in pieces if p.deviation is not None), default=None)
         verdict = "carried" if body.kind is BodyKind.MESH else "altered"
         return Compared(item, verdict, "" if off is None else f"within {off:.2g} mm", "triangles", 1)
-    if item.thing not in target.things:
+    if item.thing not in target.things or _is_besides(item):
         return Compared(item, "lost", "", "the file has none")
     if item.aspect == "body name":
         return _told(item, pieces[0].back_name)

@@ -8,7 +8,7 @@ import numpy as np
 
 from gondrel.core.kernel.shape import moved_blob
 from gondrel.core.model.places import Change, split_placement
-from gondrel.core.model.product import Occurrence, Product
+from gondrel.core.model.product import Occurrence, Product, Reference
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 
@@ -57,10 +57,23 @@ class _Making:
         uses = tuple(self.use(use, wide, mark) for use in product.occurrences)
         validation = None if change else product.validation
         self.products[key] = replace(
-            product, id=key, bodies=bodies, occurrences=uses, validation=validation
-        )
+            product, id=key, bodies=bodies, occurrences=uses, validation=validation,
+            references=tuple(_changed(each, wide) for each in product.references) if change
+            else product.references,
+        )  # fmt: skip
         return key
 
     def use(self, use: Occurrence, wide: np.ndarray, mark: str) -> Occurrence:  # type: ignore[type-arg]
         rigid, below = split_placement(wide @ np.asarray(use.placement).reshape(4, 4))
         return replace(use, id=use.id + mark, product=self.product(use.product, below), placement=rigid)
+
+
+def _changed(reference: Reference, wide: np.ndarray) -> Reference:  # type: ignore[type-arg]
+    """Reference geometry where a scaled or mirrored part has it: z and x go with it, y as the right hand
+    has it."""
+    matrix = wide @ np.asarray(reference.placement).reshape(4, 4)
+    z = matrix[:3, 2] / np.linalg.norm(matrix[:3, 2])
+    x = matrix[:3, 0] - (matrix[:3, 0] @ z) * z
+    x /= np.linalg.norm(x)
+    matrix[:3, :3] = np.column_stack([x, np.cross(z, x), z])
+    return replace(reference, placement=tuple(matrix.ravel().tolist()))

@@ -8,6 +8,7 @@ from gondrel.core.checks.runner import check_model
 from gondrel.core.errors import GondrelError
 from gondrel.core.mends.base import BodyMend, ModelMend, ModelWork
 from gondrel.core.mends.catalogue import all_mends
+from gondrel.core.mends.faces import dropped
 from gondrel.core.mends.trial import Figures, Trial, faults_of, figures_of
 from gondrel.core.model.body import Body, BodyKind
 from gondrel.core.model.findings import CheckLimits, Finding, Mended, MendWish, PlannedMend
@@ -149,7 +150,9 @@ def _changed(
     after = figures_of(work.store, _bodies(changed.model, work.product), left)
     if faults_of(now) > faults_of(found):
         return work.model, found, told("refused", "it would make things worse", after)
-    return changed.model, now, told("improved" if left else "mended", changed.what, after)
+    gone = dropped((b for _, b in work.model.bodies()), (b for _, b in changed.model.bodies()))
+    what = f"{changed.what}; {gone}" if gone else changed.what
+    return changed.model, now, told("improved" if left else "mended", what, after)
 
 
 def _bodies(model: Model, product: str) -> tuple[Body, ...]:

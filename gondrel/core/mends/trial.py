@@ -10,10 +10,10 @@ from gondrel.core.errors import GondrelError
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.deviation import one_way_deviation
 from gondrel.core.kernel.inspection import inspect_shape
-from gondrel.core.kernel.shape import Shape, faces_of, shape_from_blob, shape_to_blob
-from gondrel.core.kernel.within import faces_beneath
+from gondrel.core.kernel.shape import Shape, shape_from_blob, shape_to_blob
 from gondrel.core.mends.base import BodyMend, BodyWork
-from gondrel.core.model.body import Body, BodyKind, Rgba
+from gondrel.core.mends.faces import carried_over, dropped
+from gondrel.core.model.body import Body, BodyKind
 from gondrel.core.model.findings import CheckLimits, Finding, Mended, MendWish, Severity
 from gondrel.core.model.product import Product
 from gondrel.core.model.snapshot import Model
@@ -93,11 +93,10 @@ class Trial:
             return told("refused", "it would make things worse", after, off), product
         if now == before and not by_hand:
             return told("unchanged", "nothing of it could be mended so", after, off), product
-        lost = sum(len(b.face_colours) for b in group) - sum(len(b.face_colours) for b in bodies)
         near = f"within {off:.2g} mm of" if off > _NOWHERE else "on"
         why = f"what was there lies {near} what is now"
-        if lost > 0 and after[3][1] >= figures[3][1]:
-            why += f"; {lost} coloured faces are gone with their colour"
+        if gone := dropped(group, bodies, are_fewer=after[3][1] < figures[3][1]):
+            why += f"; {gone}"
         return told("improved" if left else "mended", why, after, off), changed
 
     def _work(self, mend: BodyMend, group: tuple[Body, ...], found: Iterable[Finding]) -> BodyWork:
@@ -147,27 +146,9 @@ class Trial:
     def _body(self, group: tuple[Body, ...], kind: BodyKind, shape: Shape, number: int) -> Body:
         first = group[min(number, len(group) - 1)]
         identity = first.id if number < len(group) else f"{group[0].id}+{number}"
-        looks = self._looks(group, shape, first.colour)
         blob = self.store.put(shape_to_blob(shape))
-        return replace(first, id=identity, kind=kind, blob=blob, face_colours=looks)
-
-    def _looks(
-        self, group: tuple[Body, ...], shape: Shape, own: Rgba | None
-    ) -> tuple[tuple[int, Rgba], ...]:
-        """Colours of the faces of a mended body: each has that of the face that was in its place."""
-        if not any(b.face_colours or b.colour != own for b in group):
-            return ()
-        shapes = [shape_from_blob(self.store.get(b.blob)) for b in group]
-        colours: list[Rgba | None] = []
-        for body, before in zip(group, shapes, strict=True):
-            shown = dict(body.face_colours)
-            colours += [shown.get(place, body.colour) for place in range(len(faces_of(before)))]
-        found = []
-        for place, under in enumerate(faces_beneath(shapes, shape)):
-            colour = colours[under] if under is not None else None
-            if colour is not None and colour != own:
-                found.append((place, colour))
-        return tuple(found)
+        made = replace(first, id=identity, kind=kind, blob=blob)
+        return carried_over(self.store, group, made, shape)
 
     def _found(self, product: Product, bodies: tuple[Body, ...], mend: BodyMend) -> list[Finding]:
         """What checks find on some bodies: faults and doubts, and notes of what the mend cures."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 
 from gondrel.core.model.metadata import Metadatum
@@ -97,6 +97,11 @@ class Body:
     face_names: tuple[tuple[int, str], ...] = ()
     face_layers: tuple[tuple[int, str], ...] = ()
     face_metadata: tuple[tuple[int, Metadatum], ...] = ()
+
+    def moved(self, blob: str) -> Body:
+        """The body as a rigid motion of it: what its file's records say of it still holds."""
+        said = self.heard
+        return replace(self, blob=blob, witness=replace(said, blob=blob) if said is not None else None)
 
     @property
     def heard(self) -> Witness | None:

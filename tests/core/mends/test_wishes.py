@@ -142,6 +142,26 @@ def test_colours_stay_with_their_faces(tmp_path) -> None:
     assert len(after.faces) == 7 and told.outcome == "improved"
 
 
+def test_what_is_said_of_faces_stays_with_them_and_what_goes_is_told(tmp_path) -> None:
+    """Halves that merge: one of their two names goes, and the mend says so."""
+    store = BlobStore(tmp_path)
+    halves = flawed.split_block()
+    look = inspect_shape(halves)
+    middles = {f.index: look.middle_of(f.index) for f in look.faces}
+    tops = [n for n, at in middles.items() if at[2] == pytest.approx(30.0)]
+    bottom = min(middles, key=lambda n: middles[n][2])
+    plate = part(store, "plate", halves)
+    names = ((tops[0], "one half"), (tops[1], "other half"), (bottom, "bottom"))
+    body = replace(plate.bodies[0], face_names=tuple(sorted(names)), face_layers=((bottom, "BASE"),))
+    mended, (told,) = mend_model(model_of(replace(plate, bodies=(body,))), store, MendWish(only=("R111",)))
+    (now,) = mended.product("plate").bodies
+    after = inspect_shape(shape_from_blob(store.get(now.blob)))
+    found = {text: place for place, text in now.face_names}
+    assert after.middle_of(found["bottom"])[2] == pytest.approx(0.0)
+    assert now.face_layers == ((found["bottom"], "BASE"),)
+    assert len(found) == 2 and "no longer there: names of faces (1)" in told.why
+
+
 # --- structure ---------------------------------------------------------------------------------
 
 
@@ -172,6 +192,18 @@ def test_overlapping_solids_of_a_part_become_one(tmp_path) -> None:
     mended, (told,) = mend_model(model, store, MendWish(only=("R304",)))
     assert told.outcome == "mended" and volume(store, mended) == pytest.approx(26 * 20 * 30)
     assert len(mended.product("set").bodies) == 1
+
+
+def test_names_and_colours_of_solids_that_become_one_are_told(tmp_path) -> None:
+    store = BlobStore(tmp_path)
+    product = part(store, "set", block(10, 20, 30), block(10, 20, 30, at=(8, 0, 0)))
+    one, other = product.bodies
+    bodies = replace(one, name="left", colour=RED), replace(other, name="right", layers=("L",))
+    model = model_of(replace(product, bodies=bodies))
+    mended, (told,) = mend_model(model, store, MendWish(only=("R304",)))
+    (now,) = mended.product("set").bodies
+    assert now.name == "left" and now.colour == RED
+    assert "the name right" in told.why and "a body on layer L" in told.why
 
 
 def test_different_parts_are_never_made_one(tmp_path) -> None:

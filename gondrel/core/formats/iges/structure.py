@@ -49,7 +49,8 @@ class PlannedBody:
         what: "solid", "shell", "faces" (to be joined), "curves", "point" or "plane" (without bounds).
         entities: numbers of what it is made of.
         face_colours: colour of single faces by entity number.
-        metadata: its generic data; more: what is said of it besides, as one text; is_hidden: whether it is blanked.
+        metadata: its generic data; more: what is said of it besides, as one text.
+        is_hidden: whether it is blanked.
     """
 
     what: str

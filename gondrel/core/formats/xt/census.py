@@ -24,7 +24,8 @@ _HEADS = frozenset(("surface", "curve", "point"))
 
 _COLOURS = frozenset((named.COLOUR, named.TRANSPARENCY))
 _NOT_OF_FACE = frozenset((
-    named.IDENTITY, named.DENSITY, named.MATERIAL, named.BODY, named.INSIDE, named.BODY_MORE, named.MODEL_MORE,
+    named.IDENTITY, named.DENSITY, named.MATERIAL, named.BODY, named.INSIDE, named.BODY_MORE,
+    named.MODEL_MORE,
 ))  # fmt: skip
 _NOT_OF_ASSEMBLY = _COLOURS | {named.LAYER, named.LAYER_NAME, named.BODY}
 _NOT_OF_INSTANCE = frozenset((

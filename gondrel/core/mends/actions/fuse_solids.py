@@ -8,6 +8,7 @@ from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.disjoin import fuse_solids
 from gondrel.core.kernel.shape import shape_from_blob, shape_to_blob
 from gondrel.core.mends.base import Changed, ModelMend, ModelWork
+from gondrel.core.mends.faces import carried_over
 from gondrel.core.model.product import IDENTITY
 
 __all__ = ["MEND"]
@@ -29,7 +30,8 @@ def run(work: ModelWork) -> Changed:
             continue
         shapes = [shape_from_blob(work.store.get(bodies[b].blob)) for b in (one, other)]
         ((_, shape),) = fuse_solids(shapes[0], shapes[1], IDENTITY)
-        bodies[one] = replace(bodies[one], blob=work.store.put(shape_to_blob(shape)), face_colours=())
+        made = replace(bodies[one], blob=work.store.put(shape_to_blob(shape)))
+        bodies[one] = carried_over(work.store, (bodies[one], bodies[other]), made, shape)
         del bodies[other]
         into[other] = one
     if not into:

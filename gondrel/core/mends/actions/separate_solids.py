@@ -11,6 +11,7 @@ from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.disjoin import take_out
 from gondrel.core.kernel.shape import shape_from_blob, shape_to_blob
 from gondrel.core.mends.base import Changed, ModelMend, ModelWork
+from gondrel.core.mends.faces import carried_over
 from gondrel.core.model.body import Body
 from gondrel.core.model.findings import Finding
 from gondrel.core.model.snapshot import Model
@@ -47,7 +48,8 @@ def _cut(model: Model, work: ModelWork, finding: Finding) -> tuple[Model, str]:
         raise KernelRefused(f"{product.label} is used {uses} times and would be cut in all its places")
     shapes = [shape_from_blob(work.store.get(b.blob)) for b in (body, other[1])]
     ((_, shape),) = take_out(shapes[0], shapes[1], to_other)
-    made: Body = replace(body, blob=work.store.put(shape_to_blob(shape)), face_colours=())
+    made: Body = replace(body, blob=work.store.put(shape_to_blob(shape)))
+    made = carried_over(work.store, (body,), made, shape)
     bodies = tuple(made if b.id == body.id else b for b in product.bodies)
     name = body.name if len(product.bodies) > 1 and body.name else product.label
     return model.with_product(replace(product, bodies=bodies)), name
