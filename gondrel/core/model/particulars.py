@@ -21,6 +21,9 @@ class ParticularKind:
 
 
 _PERSON = ("id", "last name", "first name", "further names", "titles before", "titles after")
+_MOMENT = (
+    "year", "day", "month", "hour", "minute", "second", "zone hours", "zone minutes", "zone side",
+)  # fmt: skip
 _FIRM = ("organisation id", "organisation", "organisation description")
 
 KINDS: dict[str, ParticularKind] = {
@@ -45,11 +48,8 @@ KINDS: dict[str, ParticularKind] = {
     "person": ParticularKind("metadata", ("role", *_PERSON, *_FIRM)),
     "organisation": ParticularKind("metadata", ("role", *_FIRM)),
     "date": ParticularKind("metadata", ("role", "year", "day", "month")),
-    "moment": ParticularKind(
-        "metadata", ("role", "year", "day", "month", "hour", "minute", "second", "zone hours",
-                     "zone minutes", "zone side")
-    ),
-    "approval": ParticularKind("metadata", ("status", "level", "role", *_PERSON, *_FIRM)),
+    "moment": ParticularKind("metadata", ("role", *_MOMENT)),
+    "approval": ParticularKind("metadata", ("status", "level", "role", *_PERSON, *_FIRM, *_MOMENT)),
     "security class": ParticularKind("metadata", ("name", "purpose", "level")),
     "certification": ParticularKind("metadata", ("name", "purpose", "kind")),
     "contract": ParticularKind("metadata", ("name", "purpose", "kind")),

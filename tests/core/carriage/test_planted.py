@@ -150,6 +150,7 @@ SAID: tuple[tuple[str, Edit, str, str], ...] = (
     ("approval", swap("APPROVAL_STATUS('approved'", "APPROVAL_STATUS('rejected'"), "metadata", "altered"),
     ("approval lost", drop("APPLIED_APPROVAL_ASSIGNMENT"), "metadata", "lost"),
     ("approver lost", drop("APPROVAL_PERSON_ORGANIZATION"), "metadata", "altered"),
+    ("date of an approval lost", drop("APPROVAL_DATE_TIME"), "metadata", "altered"),
     ("security class", swap("_CLASSIFICATION('secret'", "_CLASSIFICATION('open'"), "metadata", "altered"),
     ("certification", swap("CERTIFICATION('3.1'", "CERTIFICATION('3.2'"), "metadata", "altered"),
     ("contract", swap("CONTRACT('c','p'", "CONTRACT('c','q'"), "metadata", "altered"),

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from gondrel.core.formats.step.compose import Composer, ref
 from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.tokens import Enumeration, Parameter, Reference, Typed
-from gondrel.core.model.particulars import Particular
+from gondrel.core.model.particulars import KINDS, Particular
 
 __all__ = ["Assigned", "AssignmentWriter", "assigned"]
 
@@ -96,9 +96,10 @@ _PATTERNS: tuple[tuple[str, _Node, tuple[int, ...]], ...] = (
      _node("APPLIED_EFFECTIVITY_ASSIGNMENT",
            _node("SERIAL_NUMBERED_EFFECTIVITY", _TEXT, _TEXT, _ABSENT), _ITEMS), ()),
 )  # fmt: skip
-_LONGEST = {"approval": 12}
 _APPROVER = _node("APPROVAL_PERSON_ORGANIZATION", _BOTH, _Field("approval"), _node("APPROVAL_ROLE", _TEXT))
-_APPROVER_ORDER = (3, 4, 5, 6, 7, 8, 9, 10, 11, 2)
+_APPROVED = _node("APPROVAL_DATE_TIME", _node("DATE_AND_TIME", _DAY, _TIME), _Field("approval"))
+_OF_APPROVALS = ((_APPROVER, (3, 4, 5, 6, 7, 8, 9, 10, 11, 2)), (_APPROVED, tuple(range(12, 21))))
+"""Records on an approval, with the places of their values among those of the kind."""
 _USUAL = frozenset(("part", "assembly", "detail", "standard", "component"))
 
 
@@ -119,9 +120,9 @@ class Assigned:
 
 def assigned(records: Records) -> Iterator[Assigned]:
     """The particulars of a file; what does not fit its pattern is passed over."""
-    approvers: defaultdict[int, list[Record]] = defaultdict(list)
-    for approver in records.of(*_APPROVER.keywords):
-        approvers[approver.ref(1)].append(approver)
+    on_approvals: defaultdict[int, list[Record]] = defaultdict(list)
+    for each in records.of(*(keyword for pattern, _ in _OF_APPROVALS for keyword in pattern.keywords)):
+        on_approvals[each.ref(1)].append(each)
     for kind, pattern, order in _PATTERNS:
         for record in records.of(*pattern.keywords):
             taken = _Taken()
@@ -132,21 +133,24 @@ def assigned(records: Records) -> Iterator[Assigned]:
             if kind == "category" and values[0].lower() in _USUAL:
                 continue
             if kind == "approval":
-                values, more = _approved(records, approvers[record.ref(0)], values)
+                values, more = _approved(records, on_approvals[record.ref(0)], values)
             yield Assigned(Particular(kind, values), record.number, tuple(taken.items), more)
 
 
 def _approved(
-    records: Records, approvers: list[Record], values: tuple[str, ...]
+    records: Records, said: list[Record], values: tuple[str, ...]
 ) -> tuple[tuple[str, ...], tuple[int, ...]]:
-    """Status and level of an approval with the one who approves, where that is a single one."""
-    whole = [*values, *[""] * (_LONGEST["approval"] - len(values))]
-    taken = _Taken()
-    if len(approvers) != 1 or not _match(records, _APPROVER, approvers[0].number, taken):
-        return tuple(whole), ()
-    for place, value in zip(_APPROVER_ORDER, taken.values, strict=True):
-        whole[place] = value
-    return tuple(whole), (approvers[0].number,)
+    """Status and level of an approval with who approves and when, where those are single ones."""
+    whole = [*values, *[""] * (len(KINDS["approval"].fields) - len(values))]
+    more: list[int] = []
+    for pattern, order in _OF_APPROVALS:
+        fitting = [record for record in said if record.keyword in pattern.keywords]
+        taken = _Taken()
+        if len(fitting) == 1 and _match(records, pattern, fitting[0].number, taken):
+            more.append(fitting[0].number)
+            for place, value in zip(order, taken.values, strict=True):
+                whole[place] = value
+    return tuple(whole), tuple(more)
 
 
 class _Taken:
@@ -269,12 +273,13 @@ class AssignmentWriter:
                 self._write(pattern, list(values), (), item, 0)
 
     def _approval(self, each: Particular) -> int:
-        """The approval with its approver: a record of its own for each set of values."""
+        """The approval with who approves and when: a record of its own for each set of values."""
         status = self.composer.share("APPROVAL_STATUS", each.values[0])
         approval = self.composer.add("APPROVAL", ref(status), each.values[1])
-        values = [each.values[place] for place in _APPROVER_ORDER]
-        if any(values):
-            self._write(_APPROVER, values, (), None, approval)
+        for pattern, places in _OF_APPROVALS:
+            values = [each.values[place] for place in places]
+            if any(values):
+                self._write(pattern, values, (), None, approval)
         return approval
 
     def _write(
