@@ -32,14 +32,15 @@ from gondrel.ui.manifest_model import (
     ManifestModel,
 )
 from gondrel.ui.marks import draw_mark
-from gondrel.ui.presenters.rows import Chain, Row, states_of
+from gondrel.ui.presenters.rows import Chain, Row
+from gondrel.ui.presenters.states import State, states_of
 from gondrel.ui.session import Session
-from gondrel.ui.theme import elided, font, palette, scaled
+from gondrel.ui.theme import elided, font, palette, scaled, verdict_colour
 
 __all__ = ["ManifestView"]
 
 _ROW = 24
-_WIDTHS = {"revision": 38, "quantity": 36, "bodies": 50, "state": 44, "mass": 62, "colour": 62}
+_WIDTHS = {"revision": 34, "quantity": 34, "bodies": 50, "state": 90, "mass": 62, "colour": 62}
 
 
 class _RowDelegate(QStyledItemDelegate):
@@ -58,9 +59,7 @@ class _RowDelegate(QStyledItemDelegate):
             painter.fillRect(rect, QColor(p.field))
         column = index.data(COLUMN_ROLE)
         if column == "state":
-            state = index.data(STATE_ROLE)
-            if state:
-                draw_mark(painter, state, rect.center(), 11)
+            self._paint_state(painter, index.data(STATE_ROLE), rect)
             return
         painter.setPen(index.data(Qt.ItemDataRole.ForegroundRole))
         if column != "item":
@@ -83,6 +82,17 @@ class _RowDelegate(QStyledItemDelegate):
         text = elided(index.data(), made, int(box.width()))
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, text)
         painter.setOpacity(1.0)
+
+    @staticmethod
+    def _paint_state(painter: QPainter, state: State, rect: QRectF) -> None:
+        """The mark and what it says."""
+        if not state.mark:
+            return
+        draw_mark(painter, state.mark, QPointF(rect.left() + 9, rect.center().y()), 11)
+        painter.setFont(font(12))
+        painter.setPen(QColor(verdict_colour(state.mark)))
+        text = elided(state.text, font(12), int(rect.width()) - 21)
+        painter.drawText(rect.adjusted(19, 0, -2, 0), Qt.AlignmentFlag.AlignVCenter, text)
 
     @staticmethod
     def _paint_swatch(painter: QPainter, index: QModelIndex, at: QPointF) -> None:
@@ -161,6 +171,7 @@ class ManifestView(QWidget):
         session.facts_changed.connect(self._figures)
         session.settings.changed.connect(self._settings)
         session.sent_changed.connect(self._states)
+        session.checking.changed.connect(self._states)
         session.selection_changed.connect(self._show_selection)
         session.hidden_changed.connect(self._hidden)
         session.focus_changed.connect(self._focus)
@@ -213,6 +224,8 @@ class ManifestView(QWidget):
         header.setStretchLastSection(False)
         header.setSectionsMovable(False)
         header.setMinimumSectionSize(30)
+        header.setSectionsClickable(True)
+        header.sectionClicked.connect(self._sort)
         header.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         header.customContextMenuRequested.connect(lambda at: self._columns_menu(header.mapToGlobal(at)))
         self.rows.looks_changed.connect(tree.viewport().update)
@@ -240,6 +253,24 @@ class ManifestView(QWidget):
             if not wide:
                 header.resizeSection(section, _WIDTHS.get(key, 74))
         self._open_first()
+        self._show_selection()
+
+    def _sort(self, section: int) -> None:
+        """Sort by a column; clicked again the other way round, and then as in the file."""
+        column = self.rows.columns[section]
+        now = self.rows.sorted_by
+        following = (column, False) if now is None or now[0] != column else (column, True)
+        if now == (column, True):
+            following = ("", False)
+        opened = self._opened()
+        self._own = True
+        self.rows.sort_by(following[0], is_down=following[1])
+        self._own = False
+        self._open_again(opened)
+        header = self.tree.header()
+        order = Qt.SortOrder.DescendingOrder if following[1] else Qt.SortOrder.AscendingOrder
+        header.setSortIndicatorShown(bool(following[0]))
+        header.setSortIndicator(section, order)
         self._show_selection()
 
     def _columns_menu(self, at: QPoint) -> None:
@@ -328,10 +359,8 @@ class ManifestView(QWidget):
     def _states(self) -> None:
         model, sent = self.session.model, self.session.sent
         proof = sent.proof if sent else None
-        states = states_of(model, proof, self.session.problems) if model else {}
-        for product in model.products if model else ():
-            if product.missing_file:
-                states[product.id] = "lost"
+        report = self.session.checking.report
+        states = states_of(model, proof, self.session.problems, report) if model else {}
         self.rows.set_states(states)
 
     def _filter(self, text: str) -> None:

@@ -17,7 +17,9 @@ from gondrel.ui.presenters.rows import (
     build_where_used,
     cell_text,
     matches,
+    sort_key,
 )
+from gondrel.ui.presenters.states import NO_STATE, State
 from gondrel.ui.theme import palette
 
 __all__ = ["COLUMN_ROLE", "HEADINGS", "STATE_ROLE", "SWATCH_ROLE", "ManifestModel"]
@@ -31,7 +33,7 @@ SWATCH_ROLE = int(Qt.ItemDataRole.UserRole) + 2
 HIDDEN_ROLE = int(Qt.ItemDataRole.UserRole) + 3
 COLUMN_ROLE = int(Qt.ItemDataRole.UserRole) + 4
 
-_CENTRED = ("revision", "quantity", "bodies", "state")
+_CENTRED = ("revision", "quantity", "bodies")
 
 Index = QModelIndex | QPersistentModelIndex
 
@@ -44,7 +46,8 @@ class ManifestModel(QAbstractItemModel):
     def __init__(self, parent: Any = None) -> None:
         super().__init__(parent)
         self.roots: list[Row] = []
-        self.states: dict[str, str] = {}
+        self.states: dict[str, State] = {}
+        self.sorted_by: tuple[str, bool] | None = None
         self.hidden: set[Any] = set()
         self.faint: set[Any] = set()
         self.facts: Mapping[str, BodyFacts] = {}
@@ -80,10 +83,21 @@ class ManifestModel(QAbstractItemModel):
         self.endResetModel()
         return count
 
-    def set_states(self, states: dict[str, str]) -> None:
-        """Take the verdict of each product."""
+    def set_states(self, states: dict[str, State]) -> None:
+        """Take the state of each product."""
         self.states = states
+        if self.sorted_by is not None and self.sorted_by[0] == "state":
+            self.beginResetModel()
+            self._kept.clear()
+            self.endResetModel()
         self.touch()
+
+    def sort_by(self, column: str, *, is_down: bool) -> None:
+        """Sort the rows below each row by a column; an empty one for the order of the file."""
+        self.beginResetModel()
+        self.sorted_by = (column, is_down) if column else None
+        self._kept.clear()
+        self.endResetModel()
 
     def touch(self) -> None:
         """Say that every visible cell may look different; rows and their places stay."""
@@ -121,8 +135,19 @@ class ManifestModel(QAbstractItemModel):
         key = id(row) if row is not None else 0
         if key not in self._kept:
             rows = row.children if row is not None else self.roots
-            self._kept[key] = [r for r in rows if self._is_kept(r)] if self._is_filtered else rows
+            kept = [r for r in rows if self._is_kept(r)] if self._is_filtered else rows
+            self._kept[key] = self._sorted(kept)
         return self._kept[key]
+
+    def _sorted(self, rows: list[Row]) -> list[Row]:
+        if self.sorted_by is None:
+            return rows
+        column, is_down = self.sorted_by
+        return sorted(
+            rows,
+            key=lambda row: sort_key(row, column, self.facts, self.figures, self.states),
+            reverse=is_down,
+        )
 
     def row_of(self, index: Index) -> Row | None:
         """The row behind an index."""
@@ -179,7 +204,7 @@ class ManifestModel(QAbstractItemModel):
         if role == Qt.ItemDataRole.ToolTipRole:
             return self._tip(row)
         if role == STATE_ROLE and column == "state":
-            return self.states.get(product.id, "")
+            return self.states.get(product.id, NO_STATE)
         if role == SWATCH_ROLE and column == "item":
             return "assembly" if product.is_assembly else row.colour or "none"
         if role == HIDDEN_ROLE:
@@ -193,5 +218,5 @@ class ManifestModel(QAbstractItemModel):
         if row.chain in self.hidden:
             lines.append("hidden in the picture")
         if product.id in self.states:
-            lines.append(self.states[product.id])
+            lines.append(self.states[product.id].tip)
         return "\n".join(line for line in lines if line)

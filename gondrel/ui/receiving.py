@@ -16,7 +16,7 @@ from gondrel.core.model.graft import apart_from
 from gondrel.core.reports.figures import count_of
 from gondrel.core.service.crossing import SUFFIX, Crossing, Source
 from gondrel.core.service.messages import Difference
-from gondrel.ui.presenters.rows import chain_of_product
+from gondrel.ui.presenters.visibility import sent_hidden
 
 if TYPE_CHECKING:
     from gondrel.ui.session import Session
@@ -205,7 +205,7 @@ class Receiving(QObject):
             history = History.begin(model, f"Receive {name}")
             crossing = Crossing(Path(name).stem, history, sources=(source,))
             session.take_crossing(crossing, None, dirty=True)
-            hidden = {chain_of_product(p.id) for p in model.products if p.is_reference}
+            hidden = sent_hidden(model)
             if hidden:
                 session.set_hidden(hidden)
             self.states.clear()
@@ -217,8 +217,7 @@ class Receiving(QObject):
             sources = (*session.crossing.sources, Source(model.provenance, added))
             session.crossing = replace(session.crossing, sources=sources)
             session.edit(lambda _: (what, merged))
-            hidden = {chain_of_product(p.id) for p in added.products if p.is_reference}
-            session.set_hidden(session.hidden | hidden)
+            session.set_hidden(session.hidden | sent_hidden(added))
         self.watch()
 
     def _next(self) -> None:

@@ -112,10 +112,10 @@ class MainWindow(QMainWindow):
         self.split = QSplitter(Qt.Orientation.Horizontal)
         self.split.setHandleWidth(1)
         self.split.setChildrenCollapsible(False)
-        for widget, width in ((self.manifest, 320), (self.stage_slot, 640), (self.sheets, 320)):
+        for widget, least in ((self.manifest, 260), (self.stage_slot, 300), (self.sheets, 260)):
             self.split.addWidget(widget)
-            widget.setMinimumWidth(260 if width == 320 else 300)
-        self.split.setSizes([320, 640, 320])
+            widget.setMinimumWidth(least)
+        self.split.setSizes([350, 610, 320])
         for index, stretch in enumerate((0, 1, 0)):
             self.split.setStretchFactor(index, stretch)
         centre = QWidget()

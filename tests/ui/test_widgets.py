@@ -21,6 +21,7 @@ from gondrel.ui.manifest_model import ManifestModel
 from gondrel.ui.notices import ErrorNotice, WorkStrip, error_text
 from gondrel.ui.presenters.cells import empty_cells, proof_cells
 from gondrel.ui.presenters.scale import scale_for
+from gondrel.ui.presenters.states import State
 from gondrel.ui.route_band import RouteBand
 from gondrel.ui.tasks import Tasks
 from gondrel.ui.view_picker import ViewPicker
@@ -54,7 +55,9 @@ def test_the_manifest_model_keeps_qts_rules(parent: QWidget, mode: str) -> None:
     tester = QAbstractItemModelTester(model, QAbstractItemModelTester.FailureReportingMode.Fatal, parent)
     model.show(gate(), mode)
     model.set_columns(("number", "revision", "material", "state"))
-    model.set_states({"pin": "lost"})
+    model.set_states({"pin": State("lost", "colours")})
+    model.sort_by("state", is_down=True)
+    model.sort_by("", is_down=False)
     assert model.set_filter("pin") >= 1
     model.set_filter("")
     model.set_focus(frozenset({"pin"}))

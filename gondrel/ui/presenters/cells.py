@@ -9,7 +9,7 @@ from gondrel.core.service.messages import THINGS, Compared, Forecast, Foreseen, 
 
 __all__ = [
     "EXPECTED", "Cell", "Finding", "breakable", "empty_cells", "findings_of", "forecast_cells",
-    "proof_cells", "summary", "weighed",
+    "held_never", "never_line", "proof_cells", "summary", "weighed",
 ]  # fmt: skip
 
 TITLES = {
@@ -133,12 +133,33 @@ def summary(proof: Proof) -> tuple[str, str]:
     return "carried", "Everything came across"
 
 
+def held_never(proof: Proof) -> dict[str, int]:
+    """The things of which nothing at all came back, as announced, since the target has no place for them;
+    with how much of each there was."""
+    found = {}
+    for entry in proof.ledger.entries:
+        sent = [c for c in entry.items if c.verdict != "added"]
+        if sent and all(c.verdict == "lost" and c.announced for c in sent):
+            found[entry.thing] = sum(c.item.weight for c in sent)
+    return found
+
+
+def never_line(proof: Proof) -> str:
+    """What the target never holds, in one line; empty when it holds some of everything."""
+    parts = [
+        f"{TITLES[thing].lower()} ({count_of(count, 'record' if thing == 'remainder' else 'item')})"
+        for thing, count in held_never(proof).items()
+    ]
+    return ", ".join(parts)
+
+
 def findings_of(proof: Proof | None, forecast: Forecast | None, thing: str = "") -> list[Finding]:
     """What did not, or will not, simply come across; of one thing everything, else only losses."""
     found = []
     if proof is not None:
+        never = {} if thing else held_never(proof)
         for entry in proof.ledger.entries:
-            if thing and entry.thing != thing:
+            if (thing and entry.thing != thing) or entry.thing in never:
                 continue
             groups: dict[tuple[str, str], list[Compared]] = {}
             for c in entry.items:
@@ -165,7 +186,8 @@ def findings_of(proof: Proof | None, forecast: Forecast | None, thing: str = "")
                     tuple(f"{i.path}: {i.text}" for i in items),
                 )
             )
-    order = {"lost": 0, "altered": 1, "unproved": 2, "added": 3, "carried": 6}
+    order = {"lost": 0, "altered": 1, "unproved": 2, "added": 3, f"lost{EXPECTED}": 4,
+             f"altered{EXPECTED}": 5, "carried": 6}  # fmt: skip
     return sorted(found, key=lambda f: order.get(f.verdict, 5))
 
 

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Container, Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from gondrel.core.model import BodyFacts, Model, Occurrence, Product
 from gondrel.core.reports.figures import Figures
-from gondrel.core.service.messages import Compared, Proof
-from gondrel.ui.presenters.cells import EXPECTED, weighed
+from gondrel.ui.presenters.states import NO_STATE, State
 
 __all__ = [
     "Chain",
@@ -21,7 +20,7 @@ __all__ = [
     "chain_of_product",
     "matches",
     "products_of",
-    "states_of",
+    "sort_key",
     "uses_of",
 ]
 
@@ -173,12 +172,14 @@ def covers(chain: Chain, product: str, path: tuple[str, ...], ancestors: tuple[s
     return all(path[level] in step for level, step in enumerate(chain))
 
 
-STATES = ("lost", "altered", "announced", "added", "unproved", "carried", "fault")
-TERMS = ("kind:", "material:", "number:", "rev:", "layer:", *STATES)
+STATES = (
+    "lost", "altered", "announced", "added", "unproved", "carried", "fault", "doubt", "clean", "missing",
+)  # fmt: skip
+TERMS = ("kind:", "material:", "number:", "rev:", "layer:", "state:", *STATES)
 """What the filter line knows beside plain words."""
 
 
-def matches(row: Row, words: tuple[str, ...], states: dict[str, str]) -> bool:
+def matches(row: Row, words: tuple[str, ...], states: Mapping[str, State]) -> bool:
     """Whether a row fits a filter: every word or term of TERMS must hold; a leading - turns one round."""
     return all(
         _holds(row, word[1:], states) is False if word.startswith("-") and len(word) > 1
@@ -187,7 +188,7 @@ def matches(row: Row, words: tuple[str, ...], states: dict[str, str]) -> bool:
     )  # fmt: skip
 
 
-def _holds(row: Row, word: str, states: dict[str, str]) -> bool:
+def _holds(row: Row, word: str, states: Mapping[str, State]) -> bool:
     product = row.product
     key, colon, value = word.partition(":")
     if colon and key == "kind":
@@ -201,9 +202,30 @@ def _holds(row: Row, word: str, states: dict[str, str]) -> bool:
         return product.revision.lower() == value or not value
     if colon and key == "layer":
         return any(value in layer.lower() for body in product.bodies for layer in body.layers)
+    if colon and key == "state":
+        return states.get(product.id, NO_STATE).says(value) or not value
     if word in STATES:
-        return word in states.get(product.id, "").split()
+        return states.get(product.id, NO_STATE).says(word)
     return word in f"{product.name} {product.number} {product.revision} {row.label}".lower()
+
+
+def sort_key(
+    row: Row, column: str, facts: Mapping[str, BodyFacts], figures: Figures, states: Mapping[str, State]
+) -> tuple[object, ...]:
+    """What rows are sorted by in a column: numbers by their size, states by their gravity."""
+    product, name = row.product, row.label.lower()
+    if column == "state":
+        return states.get(product.id, NO_STATE).weight, name
+    if column == "quantity":
+        return -row.quantity, name
+    if column == "bodies":
+        return -len(product.bodies), name
+    if column == "mass":
+        volume = sum(facts[b.blob].volume for b in product.bodies if b.blob in facts)
+        density = product.material.density if product.material else None
+        return -volume * (density or 0.0), name
+    text = cell_text(row, column, facts, figures).lower() if column != "item" else name
+    return not text, text, name
 
 
 def cell_text(row: Row, column: str, facts: Mapping[str, BodyFacts], figures: Figures) -> str:
@@ -228,35 +250,6 @@ def cell_text(row: Row, column: str, facts: Mapping[str, BodyFacts], figures: Fi
     if column == "layer":
         return ", ".join(dict.fromkeys(layer for body in product.bodies for layer in body.layers))
     return ""
-
-
-_WEIGHTS = (
-    "lost", "altered", "added", "unproved", f"lost{EXPECTED}", f"altered{EXPECTED}", "carried",
-)  # fmt: skip
-
-
-def states_of(model: Model, proof: Proof | None, problems: Container[str] = frozenset()) -> dict[str, str]:
-    """The worst verdict of each product's own items, by product id; what was announced weighs less than
-    anything nobody knew of, and says so.
-
-    Before a proof only products with a body that went wrong (problems: hashes of such) are named.
-    """
-    faults = {p.id: "fault" for p in model.products if any(b.blob in problems for b in p.bodies)}
-    if proof is None:
-        return faults
-    found: dict[str, set[str]] = {}
-    for compared in _items(proof):
-        for product in compared.item.products[:1]:
-            found.setdefault(product, set()).add(weighed(compared.verdict, compared.announced))
-    return {
-        product.id: next((v for v in _WEIGHTS if v in found.get(product.id, ())), "carried")
-        for product in model.products
-    } | faults
-
-
-def _items(proof: Proof) -> Iterator[Compared]:
-    for entry in proof.ledger.entries:
-        yield from entry.items
 
 
 def uses_of(model: Model, chains: Sequence[Chain]) -> tuple[str, ...]:

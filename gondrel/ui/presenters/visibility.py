@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from gondrel.core.model import Model
-from gondrel.ui.presenters.rows import Chain, Row, build_structure, products_of
+from gondrel.ui.presenters.rows import Chain, Row, build_structure, chain_of_product, products_of
 
-__all__ = ["isolated"]
+__all__ = ["isolated", "sent_hidden"]
 
 
 def isolated(model: Model, chains: Iterable[Chain]) -> set[Chain]:
@@ -26,6 +26,22 @@ def isolated(model: Model, chains: Iterable[Chain]) -> set[Chain]:
             stack += row.children
             continue
         hidden.add(_chain_of(row))
+    return hidden
+
+
+def sent_hidden(model: Model) -> set[Chain]:
+    """The rows that the sender does not show, and reference geometry."""
+    parts = {
+        p.id
+        for p in model.products
+        if p.is_reference or (p.bodies and not p.occurrences and all(b.hidden for b in p.bodies))
+    }
+    hidden: set[Chain] = {chain_of_product(part) for part in parts}
+    uses = {o.id for _, o in model.occurrences() if o.hidden}
+    if uses:
+        for place in model.walk():
+            if place.path and place.path[-1] in uses:
+                hidden.add(tuple(frozenset({step}) for step in place.path))
     return hidden
 
 

@@ -12,7 +12,7 @@ from gondrel.core.reports.figures import relative, size_of_file
 from gondrel.core.reports.other import other_sentences
 from gondrel.core.service.messages import Sent
 from gondrel.ui.marks import draw_mark
-from gondrel.ui.presenters.cells import TITLES, findings_of, summary
+from gondrel.ui.presenters.cells import TITLES, findings_of, never_line, summary, weighed
 from gondrel.ui.presenters.findings import known_line
 from gondrel.ui.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, head, plain, quiet, rule
@@ -84,6 +84,12 @@ class ProveSheet(SheetView):
         self.add(rule())
         self._figures(sent)
         self.add(rule())
+        never = never_line(sent.proof)
+        if never and not self.thing:
+            card = sent.returned.provenance.file if sent.returned.provenance else None
+            self.add(head(f"{card.label if card is not None else 'The file'} holds none of"))
+            self.add(quiet(never[:1].upper() + never[1:] + "; announced before sending."))
+            self.add(rule())
         found = findings_of(sent.proof, None, self.thing)
         if self.thing:
             self.add(head(TITLES[self.thing]))
@@ -127,17 +133,17 @@ class ProveSheet(SheetView):
             (
                 "Largest deviation",
                 self.session.figures.deviation(proof.max_deviation),
-                ledger.of("geometry").verdict,
+                weighed(ledger.of("geometry").verdict, ledger.of("geometry").announced),
             ),
             (
                 "Volume error, relative",
                 relative(proof.max_volume_error),
-                ledger.of("geometry").verdict,
+                weighed(ledger.of("geometry").verdict, ledger.of("geometry").announced),
             ),
             (
                 "Placement shift",
                 self.session.figures.deviation(proof.max_shift),
-                ledger.of("placement").verdict,
+                weighed(ledger.of("placement").verdict, ledger.of("placement").announced),
             ),
         )
         for row, (label, value, verdict) in enumerate(rows):

@@ -49,7 +49,7 @@ def test_the_head_says_what_was_lost_or_that_all_came() -> None:
 
 
 def test_findings_gather_items_and_lead_to_products() -> None:
-    proof = proof_of(gate(), "colours")
+    proof = proof_of(gate(), "colours", announced=False)
     (finding,) = findings_of(proof, None)
     assert finding.thing == "colours"
     assert finding.products == {"frame", "pin"}

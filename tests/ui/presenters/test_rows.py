@@ -16,10 +16,11 @@ from gondrel.ui.presenters.rows import (
     covers,
     matches,
     products_of,
-    states_of,
+    sort_key,
     uses_of,
 )
-from tests.ui.presenters.models import facts, gate, many, proof_of
+from gondrel.ui.presenters.states import State
+from tests.ui.presenters.models import facts, gate, many
 
 
 def row_named(rows, label):
@@ -78,23 +79,23 @@ def test_double_names_are_told_apart_by_number_then_by_place() -> None:
     ],
 )
 def test_filter_words_and_terms(words: str, found: set[str]) -> None:
-    states = {"frame": "lost", "pin": "carried"}
+    states = {"frame": State("lost", "colours"), "pin": State("carried", "carried")}
     rows = build_flat(gate())
     assert {r.label for r in rows if matches(r, tuple(words.split()), states)} == found
 
 
-def test_states_come_from_the_proof_and_from_bodies_that_failed() -> None:
-    model = gate()
-    assert states_of(model, None) == {}
-    assert states_of(model, None, {"blob-pin"}) == {"pin": "fault"}
-    states = states_of(model, proof_of(model, "materials"))
-    assert states["pin"] == "lost as announced"
-    assert states["frame"] == "carried"
-    unforeseen = states_of(model, proof_of(model, "materials", announced=False))
-    assert unforeseen["pin"] == "lost"
-    rows = build_flat(model)
-    for word, found in (("lost", 1), ("announced", 1), ("altered", 0)):
-        assert sum(matches(row, (word,), states) for row in rows) == found
+def test_rows_are_sorted_by_what_a_column_means() -> None:
+    rows = build_flat(gate())
+    known, show = {"blob-pin": facts(2000.0)}, Figures()
+    states = {"pin": State("fault", "1 fault"), "frame": State("clean", "clean")}
+
+    def order(column: str) -> list[str]:
+        return [r.label for r in sorted(rows, key=lambda r: sort_key(r, column, known, show, states))]
+
+    assert order("state")[:2] == ["Pin", "Frame"]
+    assert order("item") == sorted((r.label for r in rows), key=str.lower)
+    assert order("quantity")[0] == max(rows, key=lambda r: r.quantity).label
+    assert order("material")[0] == "Pin"
 
 
 def test_cells_show_what_the_product_has() -> None:
