@@ -66,11 +66,11 @@ def open_window(
 
     def behind() -> None:
         window.session.start()
-        window.add_stage()
         if demo:
             window.open_demo()
-        for path in files[:1]:
+        for path in files[:1]:  # before the picture is there, so that it begins with what is being read
             window.session.open_file(str(Path(path).resolve()))
+        window.add_stage()
         for path in files[1:]:
             open_window([path], settings=settings)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QPointF, Qt, QTimer, Signal
@@ -118,14 +119,19 @@ class ErrorNotice(QFrame):
 
 
 class WorkStrip(QFrame):
-    """One line for each running job that takes more than a moment, each with its own stop."""
+    """One line for each running job that takes more than a moment, each with its own stop.
+
+    Args:
+        told: the number of the job that the station sheet tells of, which is not told here again.
+    """
 
     changed = Signal()
 
-    def __init__(self, tasks: Tasks, parent: QWidget) -> None:
+    def __init__(self, tasks: Tasks, told: Callable[[], int], parent: QWidget) -> None:
         super().__init__(parent)
         self.setObjectName("work")
         self.tasks = tasks
+        self.told = told
         self.is_quiet = True
         self.rows: dict[int, tuple[QWidget, QLabel, Bar]] = {}
         self._column = QVBoxLayout(self)
@@ -149,7 +155,8 @@ class WorkStrip(QFrame):
             self._refresh()
 
     def _refresh(self) -> None:
-        for number in [n for n in self.rows if n not in self.tasks.running]:
+        told = self.told()
+        for number in [n for n in self.rows if n not in self.tasks.running or n == told]:
             row = self.rows.pop(number)[0]
             self._column.removeWidget(row)
             row.hide()
@@ -157,7 +164,7 @@ class WorkStrip(QFrame):
         groups: dict[str, int] = {}
         for number, task in self.tasks.running.items():
             first = groups.setdefault(task.title, number)
-            if first != number:
+            if first != number or number == told:
                 continue
             if number not in self.rows:
                 self._add(number, task.title)

@@ -124,7 +124,7 @@ class Receiving(QObject):
 
         doing = f"looking at {Path(path).name}"
         args = (path,)
-        session.run_job("gondrel.core.service.receive:file_card", args, doing, take, failed, quiet=True)
+        session.run_job("gondrel.core.service.receive:file_card", args, doing, take, failed)
         session.go(0)
 
     def _standing(self) -> dict[str, str]:

@@ -98,7 +98,7 @@ class MainWindow(QMainWindow):
         self._lay_out()
         self.toast = Toast(self)
         self.error_notice = ErrorNotice(self)
-        self.work = WorkStrip(self.session.tasks, self)
+        self.work = WorkStrip(self.session.tasks, self._told_on_sheet, self)
         self.search = SearchPanel(self)
         self.items = ItemActs(self)
         self.commands: list[Command] = []
@@ -126,6 +126,10 @@ class MainWindow(QMainWindow):
         column.addWidget(self.split, 1)
         column.addWidget(self.ledger)
         self.setCentralWidget(centre)
+
+    def _told_on_sheet(self) -> int:
+        """The number of the job that the sheet shows the progress of, 0 for none."""
+        return int(getattr(self.sheets.currentWidget(), "told", 0))
 
     def add_stage(self) -> None:
         """Make the picture; kept apart so that the window is seen before VTK is loaded."""

@@ -179,7 +179,7 @@ def test_a_bar_wanders_while_nothing_is_known_and_then_fills(parent: QWidget) ->
 @pytest.mark.slow
 def test_each_job_has_a_line_and_a_stop_of_its_own(parent: QWidget) -> None:
     tasks = Tasks(parent)
-    strip = WorkStrip(tasks, parent)
+    strip = WorkStrip(tasks, lambda: 0, parent)
     strip.set_quiet(False)
     ended: list[str] = []
     for name, mesher in (("one", False), ("two", True)):

@@ -24,7 +24,9 @@ _LIGHT_MS, _QUICK_MS, _FAIR_MS = 20.0, 32.0, 52.0
 _REST_AFTER_MS = 220
 _CALM_MS = 900
 _LATE_MS = 1500
-_SHARPEN_MS = 30_000
+_STILL_MS = 700
+"""A picture that nothing moved for so long is drawn in full, whatever goes on beside it."""
+
 _COARSE = 0.5
 _CLICK = 4
 _FRAME_POINTS = 5_000
@@ -482,14 +484,15 @@ class Canvas(Surface):
             QtCore.QTimer.singleShot(0, self._add_due)
         self.frame_ms = clock.nsecsElapsed() / 1e6
         if coarse:
-            self._sharpen.start(_SHARPEN_MS)
+            self._sharpen.start(_STILL_MS)
         else:
             self._full_ms = self.frame_ms
 
     def _draw_sharp(self) -> None:
         """Draw a picture that stands still in full, whatever goes on beside it."""
-        if self.is_busy and self._sharpen.interval() < _SHARPEN_MS:
-            self._sharpen.start(_SHARPEN_MS)
-        else:
-            self._insists = True
-            self.redraw()
+        if self._press is not None:  # it is being turned
+            self._sharpen.start(_STILL_MS)
+            return
+        self._show_batch_edges(True)
+        self._insists = True
+        self.redraw()

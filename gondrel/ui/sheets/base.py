@@ -174,17 +174,23 @@ class SheetView(QWidget):
     def add_progress(self, tasks: Tasks) -> None:
         """Add to the foot what tells of the running job, and the button that stops it."""
         self.tasks = tasks
+        self.told = 0
         self.doing, self.bar = quiet(""), Bar()
         self.stop = QPushButton("Stop")
         self.stop.clicked.connect(tasks.cancel)
         for widget in (self.doing, self.bar, self.stop):
             self.foot.addWidget(widget)
 
-    def show_task(self) -> bool:
-        """Show the running job; whether there is one."""
+    def show_task(self, *, elsewhere: bool = False) -> bool:
+        """Show the running job; whether there is one.
+
+        Args:
+            elsewhere: whether it is shown somewhere else already, which is enough.
+        """
         task = self.tasks.shown()
         for widget in (self.doing, self.bar, self.stop):
-            widget.setVisible(task is not None)
+            widget.setVisible(task is not None and not elsewhere)
+        self.told = task.number if task is not None and not elsewhere else 0
         if task is None:
             return False
         self.bar.show_share(task.share)

@@ -85,7 +85,7 @@ class ReceiveSheet(SheetView):
         if not self.isVisible():
             self.later()
             return
-        busy = self.show_task()
+        busy = self.show_task(elsewhere=self.session.model is None)
         self.main.setVisible(not busy)
         self.other.setVisible(not busy and self._has_other())
 
