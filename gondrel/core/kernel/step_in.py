@@ -139,7 +139,11 @@ class Transferred:
 
 
 def read_step(
-    path: str, keep: Keep, outlined: Outlined = lambda _: None, progress: Progress = SILENT
+    path: str,
+    keep: Keep,
+    outlined: Outlined = lambda _: None,
+    progress: Progress = SILENT,
+    clean: Callable[[], str] = lambda: "",
 ) -> Transferred:
     """Read a STEP file through the kernel without repairing it.
 
@@ -147,6 +151,8 @@ def read_step(
         path: absolute path of the file.
         keep: takes each body as soon as it is made and returns its content hash.
         outlined: what the records say of the body of a record, by its ordinal; None where nothing.
+        clean: asked before shapes are made for a file to make them of instead, with as many records; empty
+            for the file itself. It may wait for the records, and raise.
 
     Raises:
         MalformedFile: when the kernel's parser refuses the file.
@@ -155,14 +161,9 @@ def read_step(
     STEPCAFControl_Controller.Init_s()
     quiet()
     progress.at(0.0, "Parsing")
-    reader = STEPCAFControl_Reader()
-    reader.SetColorMode(True)
-    reader.SetLayerMode(True)
-    reader.SetNameMode(True)
-    with kernel_call("parsing", file=path):
-        status = reader.ReadFile(path)
-    if status != IFSelect_ReturnStatus.IFSelect_RetDone:
-        raise MalformedFile("not a complete STEP file: the parser refused it", file=path)
+    reader = _parsed(path)
+    if other := clean():
+        path, reader = other, _parsed(other)
     model = reader.ChangeReader().StepModel()
     named = [
         *_all_of(reader, StepBasic_ProductDefinition),
@@ -180,6 +181,18 @@ def read_step(
         making = BodyMaking(path, outlined)
         _Collector(document, reader, named, result, keep, making).collect()
     return result
+
+
+def _parsed(path: str) -> STEPCAFControl_Reader:
+    reader = STEPCAFControl_Reader()
+    reader.SetColorMode(True)
+    reader.SetLayerMode(True)
+    reader.SetNameMode(True)
+    with kernel_call("parsing", file=path):
+        status = reader.ReadFile(path)
+    if status != IFSelect_ReturnStatus.IFSelect_RetDone:
+        raise MalformedFile("not a complete STEP file: the parser refused it", file=path)
+    return reader
 
 
 def read_items(

@@ -11,7 +11,18 @@ from gondrel.core.model.figures import astray, contradicted
 from gondrel.core.model.provenance import Note
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["unlike_witness", "with_measured_notes"]
+__all__ = ["GRAVE", "unlike_witness", "with_measured_notes"]
+
+GRAVE = frozenset(
+    (
+        "body-not-made", "dangling-reference", "product-without-shape", "faces-differ",
+        "occurrence-without-place", "file-missing", "file-not-read", "mesh-not-closed", "faces-elsewhere",
+        "reading-differs", "placement-differs", "body-not-listed", "item-not-made", "record-twice",
+        "reference-wrong", "coordinate-senseless", "loop-torn", "shell-open", "reference-circular",
+        "placement-senseless",
+    )
+)  # fmt: skip
+"""Codes of notes that say that something is missing or is not what the file meant."""
 
 _NOT_WORTH_TELLING = 1e-4
 """Gaps up to this, mm, come from laying splines through intersections, and matter to nobody."""

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from gondrel.core.errors import GondrelError
 from gondrel.core.model import Model, Note
 from gondrel.core.model.census import Census
+from gondrel.core.model.notes import GRAVE
 from gondrel.core.reports.figures import count_of
 from gondrel.core.service.messages import Change, Difference
 from gondrel.ui.presenters.cells import Finding, breakable
@@ -26,21 +27,6 @@ __all__ = [
     "remainder_card",
 ]
 
-GRAVE = {
-    "body-not-made",
-    "dangling-reference",
-    "product-without-shape",
-    "faces-differ",
-    "occurrence-without-place",
-    "file-missing",
-    "file-not-read",
-    "mesh-not-closed",
-    "faces-elsewhere",
-    "reading-differs",
-    "placement-differs",
-    "body-not-listed",
-    "item-not-made",
-}
 _QUIET = {
     "surfaces-joined",
     "mesh-became-solid",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -20,7 +21,7 @@ from gondrel.core.formats.step.tokens import Reference
 from gondrel.core.formats.step.witness import body_faces
 from gondrel.core.kernel.step_in import Transferred, TransferredBody, TransferredProduct
 from gondrel.core.model.body import Body, BodyKind, Rgba, Witness
-from gondrel.core.model.product import Occurrence, Product
+from gondrel.core.model.product import IDENTITY, Occurrence, Product
 from gondrel.core.model.provenance import Note
 from gondrel.core.model.snapshot import Model
 
@@ -325,10 +326,19 @@ class Builder:
             return use
         where = f"{parent.label} / {use.name}"
         off = float(np.abs(matrix - np.asarray(use.placement).reshape(4, 4)).max())
+        if not np.isfinite(matrix).all():
+            text = "its placement has values that make no sense; it stands at the origin of its parent"
+            self.notes.append(Note("placement-senseless", text, where))
+            return replace(use, placement=IDENTITY)
         if off <= _SAME_PLACE * max(1.0, float(np.abs(matrix[:3, 3]).max())):
             return use
         if is_rigid(matrix):
-            text = f"the kernel read another placement (up to {off:.3g} off); the records' own was taken"
+            how = (
+                f"another placement (up to {off:.3g} off)"
+                if math.isfinite(off)
+                else "no sensible placement"
+            )
+            text = f"the kernel read {how}; the records' own was taken"
             self.notes.append(Note("placement-differs", text, where))
         else:
             text = "it is placed mirrored or scaled; it is read as it is"

@@ -43,7 +43,7 @@ from gondrel.core.integral.tables import (
     FaceTable,
 )
 
-__all__ = ["face_table"]
+__all__ = ["Topology", "face_table"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -64,19 +64,17 @@ _SURFACES = {
 }  # fmt: skip
 
 
-def face_table(records: Records) -> FaceTable:
+def face_table(geometry: Geometry, topology: Topology) -> FaceTable:
     """Every face of a file, in its own length unit; what is of another kind than those known is OTHER.
 
     Lengths are as in the file. Raises MalformedFile when a record that matters can't be read.
     """
-    geometry = Geometry(records)
-    topology = _Topology(records)
     edges = _edges(geometry, topology)
     return _faces(geometry, topology, edges)
 
 
 @dataclass(slots=True)
-class _Topology:
+class Topology:
     """Faces, their loops and the edges those run along, by record number."""
 
     records: Records
@@ -104,7 +102,7 @@ class _Topology:
         self.vertices = {n: int(m[1]) for n, m in matches("VERTEX_POINT", _FIRST)}
 
 
-def _edges(geometry: Geometry, topology: _Topology) -> EdgeTable:
+def _edges(geometry: Geometry, topology: Topology) -> EdgeTable:
     n = len(topology.edges)
     kind, ends = np.full(n, OTHER), np.full((n, 2, 3), np.nan)
     curve_of, ahead = np.zeros(n, np.int64), np.ones(n, bool)
@@ -162,7 +160,7 @@ def _angles(ends: Floats, axes: Floats, radii: Floats, ahead: NDArray[np.bool_])
     return np.stack([found[:, 0], found[:, 0] + turn], axis=1)
 
 
-def _faces(geometry: Geometry, topology: _Topology, edges: EdgeTable) -> FaceTable:
+def _faces(geometry: Geometry, topology: Topology, edges: EdgeTable) -> FaceTable:
     n = len(topology.faces)
     kind, sizes, sense = np.full(n, OTHER), np.ones((n, 2)), np.ones(n, np.int64)
     placements = [0] * n
@@ -213,7 +211,7 @@ def _sizes(kind: int, values: list[float], angle: float) -> tuple[float, float]:
     return (1.0, 1.0)
 
 
-def _walks(topology: _Topology, bounds: Iterable[int]) -> Iterator[list[tuple[int, int]] | None]:
+def _walks(topology: Topology, bounds: Iterable[int]) -> Iterator[list[tuple[int, int]] | None]:
     """Each loop of a face as edges and ways in the order they are run; None for one that is not known."""
     for number in bounds:
         loop, forward = topology.bounds.get(number, (0, True))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import mmap
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
@@ -14,12 +14,16 @@ from gondrel.core.errors import InputError, MalformedFile
 from gondrel.core.formats.step.alone import item_making
 from gondrel.core.formats.step.card import card_of, check_complete
 from gondrel.core.formats.step.census import census_of
+from gondrel.core.formats.step.cleansed import cleansed
 from gondrel.core.formats.step.external import external_files, find_file
 from gondrel.core.formats.step.graph import read_graph
 from gondrel.core.formats.step.item_facts import with_item_facts
 from gondrel.core.formats.step.join import Builder, unmade_notes
 from gondrel.core.formats.step.links import links_of
+from gondrel.core.formats.step.outline import Topology
+from gondrel.core.formats.step.placed import Geometry
 from gondrel.core.formats.step.records import Records, open_records
+from gondrel.core.formats.step.sound import Soundness, soundness_of
 from gondrel.core.formats.step.units import length_units
 from gondrel.core.formats.step.witness import Hearing
 from gondrel.core.kernel.shape import shape_to_blob
@@ -42,6 +46,7 @@ _IN_THE_REMAINDER = frozenset(("annotations-not-read", "approvals-not-read"))
 """What the card says before a file is read and the census says better afterwards."""
 
 _TAIL = 4096
+_MOST_NAMED = 12
 
 
 def read(
@@ -94,7 +99,7 @@ def _read(
     witness = Hearing(absolute, progress.part(0.0, 0.85))
     try:
         transferred = _transfer(absolute, store, witness, progress.part(0.0, 0.85))
-        rest = witness.rest()
+        sound, rest = witness.soundness(), witness.rest()
     finally:
         witness.close()
     progress.at(0.85, "Reading the file's own records")
@@ -102,15 +107,16 @@ def _read(
         check_complete(records)
         card = rest.card or card_of(records)
         graph = read_graph(records)
-        dangling = records.dangling() if rest.dangling is None else rest.dangling
         builder = Builder(records, graph, transferred, item_making(records, store, witness, progress))
         model = with_item_facts(builder, builder.build())
-        census = census_of(records, rest.links or links_of(records), builder, model)
+        links = rest.links or links_of(records)
+        census = census_of(records, links, builder, model)
+        sound = sound or soundness_of(records, links, Topology(records), Geometry(records))
         notes = [n for n in card.notes if n.code not in _IN_THE_REMAINDER]
-        notes += [*_dangling_notes(dangling), *builder.notes]
+        notes += [*sound.notes, *builder.notes]
         notes += unmade_notes(records, builder)
         if not any(True for _ in model.bodies()) and not builder.has_structure:
-            _refuse_empty(absolute, records, dangling)
+            _refuse_empty(absolute, records, sound)
         units = length_units(records)
         known = builder.by_record
         wanted = {known[n]: name for n, name in external_files(records).items() if n in known}
@@ -236,8 +242,8 @@ def _transfer(path: str, store: BlobStore, witness: Hearing, progress: Progress)
         return blob
 
     try:
-        with _alone(path) as alone:
-            return read_step(alone, keep, witness.body, progress)
+        with _alone(path) as alone, _cleansing(path, witness) as clean:
+            return read_step(alone, keep, witness.body, progress, clean)
     except MalformedFile as error:
         error.file = path
         with open_records(path) as records:
@@ -249,27 +255,37 @@ def _transfer(path: str, store: BlobStore, witness: Hearing, progress: Progress)
         raise
 
 
-def _refuse_empty(path: str, records: Records, dangling: list[tuple[int, int]]) -> None:
-    if dangling:
-        source, target = dangling[0]
-        raise MalformedFile(
-            f"it refers to #{target}, which the file does not hold, and no product could be made",
-            file=path,
-            where=f"#{source}",
-        )
+@contextmanager
+def _cleansing(path: str, witness: Hearing) -> Iterator[Callable[[], str]]:
+    """Gives what the kernel is to be given instead of the file, empty where the file itself will do.
+
+    Raises:
+        MalformedFile: when assemblies contain each other in a ring.
+    """
+    with tempfile.TemporaryDirectory(prefix="gondrel-") as folder:
+
+        def clean() -> str:
+            sound = witness.soundness()
+            if sound is None:
+                return ""
+            if sound.circle:
+                ring = " > ".join(sound.circle[:_MOST_NAMED])
+                raise MalformedFile(f"an assembly contains itself: {ring}", file=path, where="structure")
+            if not sound.senseless:
+                return ""
+            copy = Path(folder) / Path(path).name
+            with open_records(path) as records:
+                copy.write_bytes(cleansed(records, links_of(records), sound.senseless))
+            return str(copy)
+
+        yield clean
+
+
+def _refuse_empty(path: str, records: Records, sound: Soundness) -> None:
+    for note in sound.notes[:1]:
+        raise MalformedFile(f"{note.text}, and no product could be made", file=path, where=note.where)
     raise MalformedFile(
         "there is no product or shape in it that could be made",
         file=path,
         where=f"{len(records)} records",
     )
-
-
-def _dangling_notes(dangling: list[tuple[int, int]]) -> list[Note]:
-    return [
-        Note(
-            "dangling-reference",
-            f"refers to #{target}, which the file does not hold; what depends on it is missing",
-            f"#{source}",
-        )
-        for source, target in dangling
-    ]

@@ -13,7 +13,7 @@ import re
 from array import array
 from bisect import bisect_left
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from functools import cached_property
 from itertools import islice
 from pathlib import Path
@@ -73,6 +73,9 @@ class Record:
 
 
 _MOST_POINTS = 200_000
+_MOST_DIGITS = 18
+"""So that a number of a record fits 64 bits."""
+
 _POINT = re.compile(rb"CARTESIAN_POINT\s*\(\s*'[^']*'\s*,\s*\(([^,()]+),([^,()]+),([^,()]+)\)")
 
 
@@ -120,6 +123,12 @@ class Records:
         numbers, starts, kinds = self._numbers.append, self._starts.append, self._kinds
         end = data.end()
         for ordinal, match in enumerate(RECORD.finditer(self._buffer, data.end()), 1):
+            if len(match[1]) > _MOST_DIGITS:
+                raise MalformedFile(
+                    f"a record number has {len(match[1])} digits; no more than {_MOST_DIGITS} make sense",
+                    file=str(self.path),
+                    where=f"#{match[1][:12].decode('ascii')}...",
+                )
             numbers(int(match[1]))
             starts(match.start())
             kinds[match[2]].append(ordinal)
@@ -225,6 +234,26 @@ class Records:
         ordinal = self.ordinal(number)
         match = RECORD.match(self._buffer, self._starts[ordinal - 1]) if ordinal else None
         return match[2] + _STRING.sub(b"''", match[3]) if match is not None else b""
+
+    def number_at(self, row: int) -> int:
+        """The number of the record at a place in the file, from 0."""
+        return self._numbers[row]
+
+    def raw_at(self, row: int) -> bytes:
+        """What stands behind the equals sign of the record at a place in the file, from 0."""
+        match = RECORD.match(self._buffer, self._starts[row])
+        assert match is not None
+        return match[2] + match[3]
+
+    def with_changes(self, changes: Mapping[int, bytes]) -> bytes:
+        """The file with other texts behind the equals signs of some records, by their places from 0."""
+        parts, at = [], 0
+        for row in sorted(changes):
+            match = RECORD.match(self._buffer, self._starts[row])
+            assert match is not None
+            parts += [self._buffer[at : match.start(2)], changes[row]]
+            at = match.end(3)
+        return b"".join((*parts, self._buffer[at:]))
 
     @cached_property
     def _sorted(self) -> tuple[list[int], list[int]]:

@@ -12,8 +12,10 @@ from pathlib import Path
 from gondrel.core.errors import GondrelError
 from gondrel.core.formats.step.card import SHEETS, SOLIDS, card_of
 from gondrel.core.formats.step.links import Links, links_of
-from gondrel.core.formats.step.outline import face_table
+from gondrel.core.formats.step.outline import Topology, face_table
+from gondrel.core.formats.step.placed import Geometry
 from gondrel.core.formats.step.records import Record, Records, open_records
+from gondrel.core.formats.step.sound import Soundness, soundness_of
 from gondrel.core.formats.step.tokens import Enumeration, Reference
 from gondrel.core.formats.step.units import context_unit, length_units
 from gondrel.core.integral.outline import BodyOutline, Outline, make_outline
@@ -35,23 +37,27 @@ class Rest:
     """What a file's records say besides the outline of its faces; none of it where that failed.
 
     Args:
-        index: of the records; links: which refers to which; card: of the file; dangling: references to
-            records that the file does not hold, from and to.
+        index: of the records; links: which refers to which; card: of the file.
     """
 
     index: bytes = b""
     links: Links | None = None
     card: FileFacts | None = None
-    dangling: list[tuple[int, int]] | None = None
 
 
 class Hearing:
-    """What a file's records say, worked out aside while the kernel reads it."""
+    """What a file's records say, worked out aside while the kernel reads it.
+
+    It is told in this order: whether the records hold, their index and links, the outline, the card.
+    """
 
     def __init__(self, path: str, progress: Progress = SILENT) -> None:
         self._progress = progress
         self._outline: Outline | None = None
         self._has_outline = False
+        self._soundness: Soundness | None = None
+        self._has_soundness = False
+        self._index = self._links = b""
         self._aside: Aside | None = None
         self._parts: Iterator[bytes] = iter(())
         if Path(path).stat().st_size > _WORTH_A_PROCESS and (os.cpu_count() or 1) > 1:
@@ -68,8 +74,18 @@ class Hearing:
     def _pulse(self) -> None:
         self._progress.at(0.6, "Hearing the file's own records")
 
+    def soundness(self) -> Soundness | None:
+        """Whether what bodies rest on holds; None where the records can't be read."""
+        if not self._has_soundness:
+            self._has_soundness = True
+            if data := self._part():
+                self._soundness = from_plain(json.loads(data), Soundness)
+            self._index, self._links = self._part(), self._part()
+        return self._soundness
+
     def body(self, ordinal: int) -> BodyOutline | None:
         """What is said of the body of a record, None when nothing is."""
+        self.soundness()
         if not self._has_outline:
             self._has_outline = True
             if data := self._part():
@@ -79,12 +95,10 @@ class Hearing:
     def rest(self) -> Rest:
         """What was told besides; nothing where that failed."""
         self.body(0)
-        index, links, plain = self._part(), self._part(), self._part()
+        plain = self._part()
         if not plain:
             return Rest()
-        told = json.loads(plain)
-        dangling = [(a, b) for a, b in told["dangling"]]
-        return Rest(index, Links.from_bytes(links), from_plain(told["card"], FileFacts), dangling)
+        return Rest(self._index, Links.from_bytes(self._links), from_plain(json.loads(plain), FileFacts))
 
     def close(self) -> None:
         """End what is still being worked out."""
@@ -97,33 +111,42 @@ _WORTH_A_PROCESS = 200_000
 
 
 def _told(path: str) -> Iterator[bytes]:
-    """The outline of a file, empty when its faces can't be read; then its index; its links; its card and
-    its dangling references. Less, when its records can't be read."""
+    """What a Hearing is told, part by part; less, when the records of a file can't be read. The outline is
+    empty when its faces can't be read."""
     try:
         with open_records(path) as records:
-            try:
-                outline = outline_of(records, budget=0.0).to_bytes()
-            except GondrelError:
-                outline = b""
-            yield outline
+            links = links_of(records)
+            geometry, topology = Geometry(records), Topology(records)
+            sound = soundness_of(records, links, topology, geometry)
+            yield json.dumps(to_plain(sound)).encode("ascii")
             yield records.index_bytes()
-            yield links_of(records).to_bytes()
-            told = {"card": to_plain(card_of(records)), "dangling": records.dangling()}
-            yield json.dumps(told).encode("ascii")
+            yield links.to_bytes()
+            try:
+                outline = outline_of(records, budget=0.0, geometry=geometry, topology=topology)
+                yield outline.to_bytes()
+            except GondrelError:
+                yield b""
+            yield json.dumps(to_plain(card_of(records))).encode("ascii")
     except GondrelError:
         return
 
 
-def outline_of(records: Records, *, budget: float = math.inf) -> Outline:
+def outline_of(
+    records: Records,
+    *,
+    budget: float = math.inf,
+    geometry: Geometry | None = None,
+    topology: Topology | None = None,
+) -> Outline:
     """The outline of a file; bodies are called by their ordinals among the records, from 1.
 
     Args:
-        budget: as make_outline has it.
+        budget: as make_outline has it; geometry, topology: of the file, where they are there already.
 
     Raises:
         MalformedFile: when a record that matters can't be read.
     """
-    table = face_table(records)
+    table = face_table(geometry or Geometry(records), topology or Topology(records))
     row_of = {number: row for row, number in enumerate(table.numbers.tolist())}
     units = length_units(records)
     usual = units.most_common(1)[0][0].mm if units else 1.0

@@ -1,0 +1,339 @@
+"""Whether what the bodies of a STEP file rest on holds: numbers, references, loops and shells.
+
+The kernel takes what it is given: a reference to a wrong record becomes another shape and nobody is told.
+So every record reached from a body is looked at: defined once, referring to what its kind refers to, loops
+that close, shells whose edges bound two faces, coordinates that are numbers.
+Source: ISO 10303-42 (geometry and topology): which entity an attribute may be, and how many.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
+
+import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from gondrel.core.formats.step.card import SHEETS, SOLIDS
+from gondrel.core.formats.step.graph import formation_of, relation_of
+from gondrel.core.formats.step.links import Flags, Links
+from gondrel.core.formats.step.outline import Topology
+from gondrel.core.formats.step.placed import Geometry
+from gondrel.core.formats.step.records import Records
+from gondrel.core.formats.step.tokens import numbers_in
+from gondrel.core.model.provenance import Note
+
+__all__ = ["Soundness", "soundness_of"]
+
+_CURVES = (
+    "LINE", "CIRCLE", "ELLIPSE", "HYPERBOLA", "PARABOLA", "POLYLINE", "TRIMMED_CURVE", "COMPOSITE_CURVE",
+    "B_SPLINE_CURVE", "B_SPLINE_CURVE_WITH_KNOTS", "BEZIER_CURVE", "QUASI_UNIFORM_CURVE", "UNIFORM_CURVE",
+    "RATIONAL_B_SPLINE_CURVE", "OFFSET_CURVE_3D", "SURFACE_CURVE", "SEAM_CURVE", "INTERSECTION_CURVE",
+    "BOUNDED_SURFACE_CURVE", "PCURVE", "BOUNDED_PCURVE", "CURVE_REPLICA", "BOUNDED_CURVE", "CURVE",
+    "CONIC", "CLOTHOID", "COMPOSITE_CURVE_ON_SURFACE", "OUTER_BOUNDARY_CURVE", "BOUNDARY_CURVE",
+)  # fmt: skip
+_SURFACES = (
+    "PLANE", "CYLINDRICAL_SURFACE", "CONICAL_SURFACE", "SPHERICAL_SURFACE", "TOROIDAL_SURFACE",
+    "DEGENERATE_TOROIDAL_SURFACE", "SURFACE_OF_LINEAR_EXTRUSION", "SURFACE_OF_REVOLUTION",
+    "B_SPLINE_SURFACE", "B_SPLINE_SURFACE_WITH_KNOTS", "BEZIER_SURFACE", "QUASI_UNIFORM_SURFACE",
+    "UNIFORM_SURFACE", "RATIONAL_B_SPLINE_SURFACE", "OFFSET_SURFACE", "RECTANGULAR_TRIMMED_SURFACE",
+    "CURVE_BOUNDED_SURFACE", "RECTANGULAR_COMPOSITE_SURFACE", "SURFACE_REPLICA", "ORIENTED_SURFACE",
+    "BOUNDED_SURFACE", "ELEMENTARY_SURFACE", "SWEPT_SURFACE", "SURFACE", "DUPIN_CYCLIDE_SURFACE",
+)  # fmt: skip
+_POINTS = ("CARTESIAN_POINT", "POINT_ON_CURVE", "POINT_ON_SURFACE", "POINT_REPLICA", "DEGENERATE_PCURVE")
+_PLACES = ("AXIS2_PLACEMENT_3D", "AXIS2_PLACEMENT_2D")
+_EDGES = ("EDGE_CURVE", "SUBEDGE", "EDGE")
+_LOOPS = ("EDGE_LOOP", "VERTEX_LOOP", "POLY_LOOP", "LOOP")
+_BOUNDS = ("FACE_BOUND", "FACE_OUTER_BOUND")
+_FACES = ("ADVANCED_FACE", "FACE_SURFACE", "ORIENTED_FACE", "FACE", "SUBFACE")
+_SHELLS = ("CLOSED_SHELL", "OPEN_SHELL", "ORIENTED_CLOSED_SHELL", "ORIENTED_OPEN_SHELL",
+           "CONNECTED_FACE_SET", "SURFACED_OPEN_SHELL")  # fmt: skip
+
+_CLASSES: dict[str, tuple[str, ...]] = {
+    "point": _POINTS, "direction": ("DIRECTION",), "vector": ("VECTOR",), "placement": _PLACES,
+    "axis": ("AXIS1_PLACEMENT",), "curve": _CURVES, "surface": _SURFACES,
+    "vertex": ("VERTEX_POINT", "VERTEX"), "edge": _EDGES, "oriented edge": ("ORIENTED_EDGE",),
+    "loop": _LOOPS, "bound": _BOUNDS, "face": _FACES, "shell": _SHELLS,
+}  # fmt: skip
+
+_MANY = 1 << 40
+Needs = dict[str, tuple[int, int]]
+
+_ELEMENTARY: Needs = {"placement": (1, 1)}
+_RULES: dict[tuple[str, ...], Needs] = {
+    ("MANIFOLD_SOLID_BREP", "FACETED_BREP"): {"shell": (1, 1)},
+    ("BREP_WITH_VOIDS",): {"shell": (1, _MANY)},
+    ("SHELL_BASED_SURFACE_MODEL",): {"shell": (1, _MANY)},
+    ("FACE_BASED_SURFACE_MODEL",): {"shell": (1, _MANY)},
+    ("CLOSED_SHELL", "OPEN_SHELL"): {"face": (1, _MANY)},
+    ("ORIENTED_CLOSED_SHELL", "ORIENTED_OPEN_SHELL"): {"shell": (1, 1)},
+    ("ADVANCED_FACE", "FACE_SURFACE"): {"bound": (1, _MANY), "surface": (1, 1)},
+    _BOUNDS: {"loop": (1, 1)},
+    ("EDGE_LOOP",): {"oriented edge": (1, _MANY)},
+    ("VERTEX_LOOP",): {"vertex": (1, 1)},
+    ("POLY_LOOP",): {"point": (3, _MANY)},
+    ("ORIENTED_EDGE",): {"edge": (1, 1), "vertex": (0, 2)},
+    ("EDGE_CURVE",): {"vertex": (2, 2), "curve": (1, 1)},
+    ("VERTEX_POINT",): {"point": (1, 1)},
+    ("PLANE", "CYLINDRICAL_SURFACE", "CONICAL_SURFACE", "SPHERICAL_SURFACE", "TOROIDAL_SURFACE",
+     "DEGENERATE_TOROIDAL_SURFACE", "CIRCLE", "ELLIPSE", "HYPERBOLA", "PARABOLA"): _ELEMENTARY,
+    ("SURFACE_OF_LINEAR_EXTRUSION",): {"curve": (1, 1), "vector": (1, 1)},
+    ("SURFACE_OF_REVOLUTION",): {"curve": (1, 1), "axis": (1, 1)},
+    ("LINE",): {"point": (1, 1), "vector": (1, 1)},
+    ("VECTOR",): {"direction": (1, 1)},
+    ("AXIS2_PLACEMENT_3D",): {"point": (1, 1), "direction": (0, 2)},
+    ("AXIS2_PLACEMENT_2D",): {"point": (1, 1), "direction": (0, 1)},
+    ("AXIS1_PLACEMENT",): {"point": (1, 1), "direction": (0, 1)},
+    ("B_SPLINE_CURVE_WITH_KNOTS", "POLYLINE"): {"point": (2, _MANY)},
+    ("B_SPLINE_SURFACE_WITH_KNOTS",): {"point": (4, _MANY)},
+    ("OFFSET_SURFACE", "RECTANGULAR_TRIMMED_SURFACE"): {"surface": (1, 1)},
+}  # fmt: skip
+"""What the records of some kinds refer to, by class, with the least and the most of each; nothing else."""
+
+_WORDS = {
+    "CLOSED_SHELL": "a closed shell", "ADVANCED_FACE": "a face", "FACE_SURFACE": "a face",
+    "EDGE_CURVE": "an edge", "ORIENTED_EDGE": "an oriented edge", "EDGE_LOOP": "a loop",
+}  # fmt: skip
+_JUMP = 1e-2
+"""Ends of edges that follow each other may lie so far apart, mm, where they are not one vertex."""
+
+_MOST_DANGLING = 100
+_MISSING = "what depends on it is missing"
+_REACH = 1e9
+"""Coordinates beyond this, mm, are no part of anything that is made."""
+
+
+@dataclass(frozen=True, slots=True)
+class Soundness:
+    """What does not hold of a file.
+
+    Args:
+        notes: one for each kind, at its first record; senseless: places in the file, from 0, of the records
+            that the kernel must not be given.
+        circle: names of assemblies that contain each other in a ring, empty where there is none.
+    """
+
+    notes: tuple[Note, ...] = ()
+    senseless: tuple[int, ...] = ()
+    circle: tuple[str, ...] = ()
+
+
+def soundness_of(records: Records, links: Links, topology: Topology, geometry: Geometry) -> Soundness:
+    """Whether what the bodies of a file rest on holds.
+
+    Args:
+        topology, geometry: of the same file.
+    """
+    names, which = records.keywords()
+    is_body = np.array([not {*SOLIDS, *SHEETS}.isdisjoint(n.split("+")) for n in names] or [False])[which]
+    reached = links.reached(is_body)
+    looking = _Looking(records, links, topology, geometry, names, which, reached)
+    groups = (
+        looking.twice(), looking.dangling(), looking.references(), looking.rings(), looking.numbers(),
+        looking.loops(), looking.shells(),
+    )  # fmt: skip
+    notes = tuple(note for group in groups for note in group)
+    return Soundness(notes, tuple(sorted(looking.senseless)), tuple(_circle(records)))
+
+
+def _circle(records: Records) -> list[str]:
+    """Names of the products of a ring of usages, each containing the next; empty where there is none."""
+    below: dict[int, list[int]] = {}
+    for use in records.of("NEXT_ASSEMBLY_USAGE_OCCURRENCE"):
+        _, _, _, parent, child, _ = relation_of(use)
+        below.setdefault(parent, []).append(child)
+    state: dict[int, int] = {}
+    for start in below:
+        path: list[int] = []
+        stack = [(start, iter(below.get(start, ())))] if start not in state else []
+        if stack:
+            state[start] = 1
+            path.append(start)
+        while stack:
+            _, children = stack[-1]
+            inner = next(children, None)
+            if inner is None:
+                state[path.pop()] = 2
+                stack.pop()
+            elif state.get(inner) == 1:
+                ring = [*path[path.index(inner) :], inner]
+                return [_label(records, number) for number in ring]
+            elif inner in below and inner not in state:
+                state[inner] = 1
+                path.append(inner)
+                stack.append((inner, iter(below[inner])))
+    return []
+
+
+def _label(records: Records, number: int) -> str:
+    definition = records.get(number)
+    formation = formation_of(records, definition) if definition is not None else None
+    product = records.get(formation.ref(2)) if formation is not None else None
+    return (product.text(1) or product.text(0) or f"#{number}") if product is not None else f"#{number}"
+
+
+@dataclass(slots=True)
+class _Looking:
+    records: Records
+    links: Links
+    topology: Topology
+    geometry: Geometry
+    names: list[str]
+    which: np.ndarray  # type: ignore[type-arg]
+    reached: Flags
+    senseless: set[int] = field(default_factory=set)
+
+    def _number(self, row: int) -> int:
+        return self.records.at(int(row) + 1).number
+
+    def twice(self) -> Iterator[Note]:
+        """Numbers that are defined more than once."""
+        numbers, _, _ = self.records.columns()
+        values, counts = np.unique(numbers, return_counts=True)
+        double = values[counts > 1]
+        if len(double):
+            text = "is defined more than once; it is not known which is meant" + _more(len(double))
+            yield Note("record-twice", text, f"#{double[0]}")
+
+    def dangling(self) -> Iterator[Note]:
+        """Records that refer to some that the file does not hold."""
+        rows = self.links.owners[self.links.targets < 0]
+        self.senseless.update(rows.tolist())
+        for row in dict.fromkeys(rows[:_MOST_DANGLING].tolist()):
+            number = self.records.number_at(row)
+            for part in self.records.at(row + 1).parts.values():
+                for target in numbers_in(part):
+                    if not self.records.ordinal(target):
+                        text = f"refers to #{target}, which the file does not hold; {_MISSING}"
+                        yield Note("dangling-reference", text, f"#{number}")
+
+    def rings(self) -> Iterator[Note]:
+        """Records that refer to each other in a ring, which geometry and topology never do."""
+        owners, targets = self.links.owners, self.links.targets
+        kept = (targets >= 0) & self.reached[owners]
+        count = len(self.reached)
+        graph = coo_array(
+            (np.ones(int(kept.sum()), np.int8), (owners[kept], targets[kept])), shape=(count, count)
+        ).tocsr()
+        _, part = connected_components(graph, directed=True, connection="strong")
+        sizes = np.bincount(part)
+        rows = np.flatnonzero(sizes[part] > 1)
+        own = owners[kept & (owners == targets)]
+        ring = sorted({*rows.tolist(), *own.tolist()})
+        if ring:
+            self.senseless.update(ring)
+            text = "refers to itself by way of others" + _more(len(ring))
+            yield Note("reference-circular", text, f"#{self._number(ring[0])}")
+
+    def references(self) -> Iterator[Note]:
+        """Records that refer to what their kind does not refer to, or to too few or too many."""
+        classes = {name: code for code, name in enumerate(_CLASSES)}
+        of_name = np.array([self._class(name) for name in self.names] or [-1])
+        targets = self.links.targets
+        class_of = np.where(targets >= 0, of_name[self.which[targets]], -1)
+        owners = self.links.owners
+        wrong: dict[str, list[int]] = {}
+        for keywords, needs in _RULES.items():
+            codes = [i for i, name in enumerate(self.names) if name in keywords]
+            rows = np.isin(self.which, codes) & self.reached if codes else None
+            if rows is None or not rows.any():
+                continue
+            of_rows = rows[owners]
+            mine, kinds = owners[of_rows], class_of[of_rows]
+            bad = np.zeros(len(rows), bool)
+            allowed = [classes[name] for name in needs]
+            bad[mine[~np.isin(kinds, allowed)]] = True
+            for name, (least, most) in needs.items():
+                counts = np.bincount(mine[kinds == classes[name]], minlength=len(rows))
+                bad |= rows & ((counts < least) | (counts > most))
+            for row in np.flatnonzero(bad).tolist():
+                wrong.setdefault(self.names[int(self.which[row])], []).append(row)
+        for keyword, found in wrong.items():
+            self.senseless.update(found)
+            text = f"{_WORDS.get(keyword, keyword)} does not refer to what it must" + _more(len(found))
+            yield Note("reference-wrong", text, f"#{self._number(found[0])}")
+
+    @staticmethod
+    def _class(name: str) -> int:
+        parts = set(name.split("+"))
+        found = (code for code, words in enumerate(_CLASSES.values()) if not parts.isdisjoint(words))
+        return next(found, -1)
+
+    def numbers(self) -> Iterator[Note]:
+        """Points of bodies whose coordinates are no numbers or out of all reach."""
+        far = [
+            number
+            for number, point in self.geometry.points.items()
+            if not all(-_REACH <= value <= _REACH for value in point)
+        ]
+        ordinals = [(n, self.records.ordinal(n)) for n in far]
+        found = [n for n, ordinal in ordinals if ordinal and self.reached[ordinal - 1]]
+        if found:
+            self.senseless.update(self.records.ordinal(n) - 1 for n in found)
+            yield Note("coordinate-senseless", "has a coordinate that makes no sense" + _more(len(found)),
+                       f"#{found[0]}")  # fmt: skip
+
+    def loops(self) -> Iterator[Note]:
+        """Loops in which an edge does not begin where the one before it ends."""
+        torn = []
+        for number, coedges in self.topology.loops.items():
+            steps = [self._ends(coedge) for coedge in coedges]
+            if None in steps:
+                continue  # told of as a wrong reference
+            ends = [step for step in steps if step is not None]
+            if any(
+                not self._meet(one[1], other[0])
+                for one, other in zip(ends, (*ends[1:], ends[0]), strict=True)
+            ):
+                torn.append(number)
+        kept = [n for n in torn if (o := self.records.ordinal(n)) and self.reached[o - 1]]
+        if kept:
+            text = "a loop has edges that do not follow each other" + _more(len(kept))
+            yield Note("loop-torn", text, f"#{kept[0]}")
+
+    def _ends(self, coedge: int) -> tuple[int, int] | None:
+        edge, ahead = self.topology.coedges.get(coedge, (0, True))
+        if edge not in self.topology.edges:
+            return None
+        start, end = self.topology.edges[edge][:2]
+        return (start, end) if ahead else (end, start)
+
+    def _meet(self, one: int, other: int) -> bool:
+        if one == other:
+            return True
+        points = [self.geometry.points.get(self.topology.vertices.get(v, 0)) for v in (one, other)]
+        if points[0] is None or points[1] is None:
+            return False
+        return bool(np.abs(np.subtract(points[0], points[1])).max() <= _JUMP)
+
+    def shells(self) -> Iterator[Note]:
+        """Closed shells that an edge bounds on one side only, or with more faces than two."""
+        faces = {number: bounds for number, bounds, _, _ in self.topology.faces}
+        open_, torn = [], 0
+        for shell in self.records.of("CLOSED_SHELL"):
+            listed = shell.refs(1)
+            if not all(face in faces for face in listed):
+                continue  # told of as a wrong reference, or of faces that are no more than points
+            uses = Counter(self._edges_of(faces[face] for face in listed))
+            single = sum(count == 1 for count in uses.values())
+            if single:
+                open_.append(shell.number)
+                torn += single
+        if open_:
+            text = f"a closed shell is open: {torn} edges in all bound only one face" + _more(len(open_))
+            yield Note("shell-open", text, f"#{open_[0]}")
+
+    def _edges_of(self, bounds: Iterable[list[int]]) -> Iterator[int]:
+        for several in bounds:
+            for bound in several:
+                loop, _ = self.topology.bounds.get(bound, (0, True))
+                for coedge in self.topology.loops.get(loop, ()):
+                    edge, _ = self.topology.coedges.get(coedge, (0, True))
+                    if edge:
+                        yield edge
+
+
+def _more(count: int) -> str:
+    return f" (and {count - 1:,} more)" if count > 1 else ""
