@@ -159,9 +159,8 @@ def test_the_whole_journey(window, tmp_path: Path, monkeypatch: pytest.MonkeyPat
     coloured, grey = colours_in(window, 0.05, 0.45), colours_in(window, 0.55, 0.95)
     window.manifest.tree.setFocus()
     QTest.keyPress(window.manifest.tree, Qt.Key.Key_Space)
-    QTest.qWait(200)
-    assert window.stage.canvas.swapped
-    assert len(colours_in(window, 0.05, 0.45)) < len(coloured)
+    wait_until(lambda: window.stage.canvas.swapped, 10)
+    wait_until(lambda: len(colours_in(window, 0.05, 0.45)) < len(coloured), 20)
     QTest.keyRelease(window.manifest.tree, Qt.Key.Key_Space)
     QTest.qWait(200)
     assert not window.stage.canvas.swapped
