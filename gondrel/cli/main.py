@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import argparse
 import json
+import signal
 import sys
-import tempfile
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, NoReturn
@@ -14,6 +14,8 @@ from gondrel import __version__
 from gondrel.cli.text import check_lines, forecast_lines, inspect_lines, mend_lines, proof_lines
 from gondrel.core.errors import GondrelError, UsageError
 from gondrel.core.work import Cancelled
+from gondrel.core.work.files import private_folder, sweep
+from gondrel.jobs.limits import limits_for
 from gondrel.jobs.messages import Job, Progressed
 from gondrel.jobs.worker import Worker, run_blocking
 
@@ -21,6 +23,10 @@ __all__ = ["main"]
 
 SUBCOMMANDS = ("inspect", "check", "mend", "send", "prove")
 _COMMANDS = "gondrel.core.service.commands"
+
+
+_LIMITS = {"seconds": 0, "megabytes": 0}
+"""Limits given on the command line, 0 for those that follow from the size of the file."""
 
 
 class _Parser(argparse.ArgumentParser):
@@ -59,8 +65,19 @@ def _parser() -> _Parser:
     prove = commands.add_parser("prove", help="compare what was meant with what came back")
     prove.add_argument("meant")
     prove.add_argument("returned")
+    for command in (mend, send):
+        command.add_argument("--force", action="store_true", help="replace files that are there already")
     for command in (inspect, check, mend, send, prove):
         command.add_argument("--json", action="store_true", help="print one JSON object")
+        command.add_argument(
+            "--limit-seconds",
+            type=int,
+            default=0,
+            metavar="N",
+            help="end it after so long; from the size of the file when not given",
+        )
+        command.add_argument("--limit-memory", type=int, default=0, metavar="MB",
+                             help="end it when it needs more")  # fmt: skip
     return parser
 
 
@@ -72,6 +89,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
         return run(given)
     as_json = "--json" in given
+    sweep()
     try:
         return _command(_parser().parse_args(given))
     except GondrelError as error:
@@ -85,6 +103,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _command(options: argparse.Namespace) -> int:
+    _LIMITS.update(seconds=options.limit_seconds, megabytes=options.limit_memory)
     if options.command == "inspect":
         args = (options.file, _pairs(options.settings), options.recipe)
         job = _job("inspect_command", args, f"reading {Path(options.file).name}")
@@ -97,7 +116,7 @@ def _command(options: argparse.Namespace) -> int:
         _print(options, result, check_lines)
         return 1 if result["counts"]["fault"] or result["counts"]["doubt"] else 0
     if options.command == "mend":
-        args = (options.file, options.out, options.only, options.safe, _pairs(options.settings))
+        args = (options.file, options.out, options.only, options.safe, _forced(options))
         result = _run(_job("mend_command", args, f"mending {Path(options.file).name}"))
         _print(options, result, mend_lines)
         after = result["check_after"]
@@ -114,7 +133,7 @@ def _command(options: argparse.Namespace) -> int:
 def _send(options: argparse.Namespace) -> int:
     if not options.out and not options.forecast_only:
         raise UsageError("--out is missing: where should the file go?")
-    settings = _pairs(options.settings)
+    settings = _forced(options)
     args = (options.file, options.out, options.kind, settings, options.recipes, options.forecast_only)
     result = _run(_job("send_command", args, f"sending {Path(options.file).name}"))
     if options.forecast_only:
@@ -122,6 +141,11 @@ def _send(options: argparse.Namespace) -> int:
         return 0
     _print(options, result, lambda r: [*forecast_lines(r), *proof_lines(r["proof"])])
     return 1 if result["proof"]["unannounced_losses"] else 0
+
+
+def _forced(options: argparse.Namespace) -> dict[str, str]:
+    """The settings, with whether files may be replaced."""
+    return {**_pairs(options.settings), **({"force": "yes"} if options.force else {})}
 
 
 def _pairs(given: list[str]) -> dict[str, str]:
@@ -141,16 +165,29 @@ def _job(function: str, args: tuple[Any, ...], doing: str) -> tuple[str, tuple[A
 
 def _run(described: tuple[str, tuple[Any, ...], str]) -> dict[str, Any]:
     function, args, doing = described
+    signal.signal(signal.SIGTERM, _interrupt)
     worker = Worker("command")
     try:
-        with tempfile.TemporaryDirectory(prefix="gondrel-") as store:
-            job = Job(function, (*args, store), doing=doing)
+        with private_folder() as store:
+            seconds, megabytes = limits_for(a for a in args if isinstance(a, str))
+            job = Job(
+                function,
+                (*args, str(store)),
+                doing=doing,
+                seconds=_LIMITS["seconds"] or seconds,
+                megabytes=_LIMITS["megabytes"] or megabytes,
+            )
             result: dict[str, Any] = run_blocking(worker, job, _show_progress)
     finally:
         worker.close()
         if sys.stderr.isatty():
             print("\r\033[K", end="", file=sys.stderr)
     return result
+
+
+def _interrupt(number: int, frame: object) -> None:
+    """A request to end is a cancel: everything is put away first."""
+    raise KeyboardInterrupt
 
 
 def _show_progress(message: Any) -> None:

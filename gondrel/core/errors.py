@@ -9,6 +9,7 @@ GondrelError
     OutputError         the file can't be written
         CannotExpress       the target can't hold these items
         WriteFailed         the disk or the kernel refused
+        OutputExists        another file stands in its place
     KernelError         the geometry kernel
         KernelRefused       it raised or returned a failure
         KernelCrashed       its process died
@@ -29,6 +30,7 @@ __all__ = [
     "LimitExceeded",
     "MalformedFile",
     "OutputError",
+    "OutputExists",
     "UnknownFormat",
     "UnsupportedContent",
     "UsageError",
@@ -119,6 +121,12 @@ class WriteFailed(OutputError):
     """Writing was refused by the disk or the kernel."""
 
     code = "write-failed"
+
+
+class OutputExists(OutputError):
+    """A file is there already that must not be replaced unasked."""
+
+    code = "output-exists"
 
 
 class KernelError(GondrelError):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tempfile
 from pathlib import Path
 
 from gondrel.core.formats.settings import SendSettings
@@ -10,6 +9,7 @@ from gondrel.core.model.store import BlobStore, write_whole
 from gondrel.core.service.receive import measure_all
 from gondrel.core.service.write import write_model
 from gondrel.core.work import SILENT, Progress
+from gondrel.core.work.files import private_folder
 from gondrel.demo.gear import make_gear
 
 __all__ = ["FILE_NAME", "make_demo"]
@@ -28,7 +28,7 @@ def make_demo(folder: str, *, progress: Progress = SILENT) -> str:
         return str(path)
     path.parent.mkdir(parents=True, exist_ok=True)
     progress.at(0.05, "Modelling the demo gear")
-    with tempfile.TemporaryDirectory(prefix="gondrel-demo-") as store_folder:
+    with private_folder() as store_folder:
         store = BlobStore(Path(store_folder))
         model = make_gear(store)
         facts = measure_all(model.blobs(), store_folder, progress=progress.part(0.5, 0.7))

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import json
 import sys
-import tempfile
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import asdict, dataclass, replace
 from math import cos, pi, sin
@@ -22,6 +21,7 @@ from gondrel.core.model import Body, Model, Occurrence, Product
 from gondrel.core.model.store import BlobStore, write_whole
 from gondrel.core.service.receive import measure_all
 from gondrel.core.service.write import write_model
+from gondrel.core.work.files import private_folder
 
 __all__ = ["MANIFEST", "Planted", "make_planted"]
 
@@ -329,7 +329,7 @@ def main(arguments: Sequence[str]) -> int:
     if len(arguments) != 1:
         print("usage: python -m gondrel.demo.planted FOLDER", file=sys.stderr)
         return 2
-    with tempfile.TemporaryDirectory(prefix="gondrel-planted-") as store_folder:
+    with private_folder() as store_folder:
         for planted in make_planted(Path(arguments[0]), store_folder):
             print(f"{planted.code}  {planted.file:32} {planted.what}")
     return 0

@@ -5,6 +5,7 @@ from __future__ import annotations
 import faulthandler
 import gc
 import os
+import signal
 import sys
 import time
 import traceback
@@ -14,7 +15,9 @@ from typing import Any
 
 from gondrel.core.errors import GondrelError
 from gondrel.core.work import Cancelled, Progress
+from gondrel.core.work.parent import end_with_parent
 from gondrel.jobs.messages import Done, Failed, Job, Partial, Progressed, Ready, Stopped
+from gondrel.jobs.words import LastWords
 
 __all__ = ["main"]
 
@@ -22,13 +25,16 @@ _LEAST_INTERVAL = 0.05
 
 
 class _Reporter:
-    """Sends progress at most twenty times a second and learns of a cancel."""
+    """Sends progress at most twenty times a second and learns of a cancel; its last words stay, should the
+    process die."""
 
-    def __init__(self, connection: Connection) -> None:
+    def __init__(self, connection: Connection, words: LastWords) -> None:
         self.connection = connection
+        self.words = words
         self.last = 0.0
 
     def report(self, share: float, text: str) -> None:
+        self.words.say(text)
         if self.connection.poll():
             self.connection.recv()
             raise Cancelled
@@ -41,8 +47,9 @@ class _Reporter:
         self.connection.send(Partial(value))
 
 
-def _run(job: Job, connection: Connection) -> Done | Failed | Stopped:
-    reporter = _Reporter(connection)
+def _run(job: Job, connection: Connection, words: LastWords) -> Done | Failed | Stopped:
+    reporter = _Reporter(connection, words)
+    words.say("")
     module, _, name = job.function.partition(":")
     try:
         function = getattr(import_module(module), name)
@@ -61,9 +68,14 @@ def _run(job: Job, connection: Connection) -> Done | Failed | Stopped:
 
 
 def main() -> None:
-    """Serve jobs from the connection whose descriptor is the first argument; the second is niceness."""
+    """Serve jobs. Arguments: the connection's descriptor, niceness, the parent's process id, and the
+    descriptor of the memory for last words."""
+    if not end_with_parent(int(sys.argv[3])):
+        return
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # the parent says what is to end
     faulthandler.enable()
     os.nice(int(sys.argv[2]))
+    words = LastWords(int(sys.argv[4]))
     connection = Connection(int(sys.argv[1]))
     # The kernel prints on standard output; that must not reach a command's own output.
     os.dup2(os.open(os.devnull, os.O_WRONLY), 1)
@@ -80,7 +92,7 @@ def main() -> None:
             return
         if not isinstance(job, Job):
             continue  # a cancel that came too late
-        connection.send(_run(job, connection))
+        connection.send(_run(job, connection, words))
 
 
 if __name__ == "__main__":

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import collections
 import os
+import signal
 import socket
 import subprocess
 import sys
@@ -16,11 +17,18 @@ from typing import Any
 from gondrel.core.errors import KernelCrashed, LimitExceeded
 from gondrel.core.work import Cancelled
 from gondrel.jobs.messages import Done, Failed, Job, Ready, Stopped
+from gondrel.jobs.words import LastWords
 
 __all__ = ["CANCEL_GRACE", "Worker", "run_blocking"]
 
 CANCEL_GRACE = 1.5
 """Seconds a cancelled job gets to end by itself before its process is ended."""
+
+STOPPED_GRACE = 20.0
+"""Seconds a process may stand still on a signal before it is ended."""
+
+_OWN_FAULTS = (signal.SIGSEGV, signal.SIGABRT, signal.SIGFPE, signal.SIGILL, signal.SIGBUS)
+"""Signals that a process gets for what it does itself."""
 
 _WATCH = 0.1
 _START_LIMIT = 120.0
@@ -48,6 +56,8 @@ class Worker:
         self._wake = threading.Condition(self._lock)
         self._current: Job | None = None
         self._cancel_at: float | None = None
+        self._stopped_at: float | None = None
+        self._words = LastWords.new()
         self._closed = False
         self._thread = threading.Thread(target=self._serve, name=f"gondrel-{name}", daemon=True)
         self._thread.start()
@@ -120,8 +130,16 @@ class Worker:
     def _start(self) -> None:
         ours, theirs = socket.socketpair()
         process = subprocess.Popen(
-            [sys.executable, "-m", "gondrel.jobs.child", str(theirs.fileno()), str(self.niceness)],
-            pass_fds=[theirs.fileno()],
+            [
+                sys.executable,
+                "-m",
+                "gondrel.jobs.child",
+                str(theirs.fileno()),
+                str(self.niceness),
+                str(os.getpid()),
+                str(self._words.handle),
+            ],
+            pass_fds=[theirs.fileno(), self._words.handle],
             stdin=subprocess.DEVNULL,
             stderr=None if os.environ.get("GONDREL_WORKER_LOG") else subprocess.DEVNULL,
         )
@@ -164,15 +182,39 @@ class Worker:
     def _overdue(self, job: Job, began: float) -> Failed | Stopped | None:
         """How a job must end now for a cancel that is not heeded or a limit that is passed."""
         now = time.monotonic()
+        if self._is_stopped(now):
+            text = f"the worker process was stopped from outside while {self._doing(job)}, and was ended"
+            return Failed(LimitExceeded(text, hint="nothing that was open is lost; try again"))
         if self._cancel_at is not None and now - self._cancel_at > CANCEL_GRACE:
             return Stopped()
         if job.seconds and now - began > job.seconds:
-            text = f"{job.doing} took longer than the {job.seconds:g} s allowed and was ended"
+            text = f"{self._doing(job)} took longer than the {job.seconds:g} s allowed and was ended"
             return Failed(LimitExceeded(text, hint="nothing that was open is lost"))
         if job.megabytes and self._resident_megabytes() > job.megabytes:
-            text = f"{job.doing} needed more than the {job.megabytes} MB allowed and was ended"
+            text = f"{self._doing(job)} needed more than the {job.megabytes} MB allowed and was ended"
             return Failed(LimitExceeded(text, hint="nothing that was open is lost"))
         return None
+
+    def _doing(self, job: Job) -> str:
+        """What a job is doing, with the step it said last."""
+        said = self._words.text
+        return f"{job.doing} ({said[:1].lower()}{said[1:]})" if said else job.doing
+
+    def _is_stopped(self, now: float) -> bool:
+        """Whether the process has stood still on a signal for longer than is let pass.
+
+        Source: proc(5), the state in /proc/PID/stat: T stopped, t by a tracer.
+        """
+        try:
+            with open(f"/proc/{self.pid}/stat", encoding="utf-8", errors="replace") as stream:
+                state = stream.read().rpartition(")")[2].split()[0]
+        except (OSError, IndexError):
+            state = ""
+        if state not in ("T", "t"):
+            self._stopped_at = None
+            return False
+        self._stopped_at = self._stopped_at if self._stopped_at is not None else now
+        return now - self._stopped_at > STOPPED_GRACE
 
     def _resident_megabytes(self) -> float:
         try:
@@ -188,8 +230,16 @@ class Worker:
         if self._cancel_at is not None:
             return Stopped()
         how = f"signal {-code}" if code < 0 else f"exit code {code}"
-        text = f"the worker process died ({how}) while {job.doing}"
-        return Failed(KernelCrashed(text, hint="nothing that was open is lost; try again"))
+        text = f"the worker process died ({how}) while {self._doing(job)}"
+        by_itself = code in (
+            -signal.SIGSEGV,
+            -signal.SIGABRT,
+            -signal.SIGFPE,
+            -signal.SIGILL,
+            -signal.SIGBUS,
+        )
+        again = "it would end the same way again" if by_itself else "try again"
+        return Failed(KernelCrashed(text, hint=f"nothing that was open is lost; {again}"))
 
     def _end_process(self) -> None:
         process, self._process = self._process, None

@@ -11,6 +11,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
+from gondrel.core.work.files import sweep
 from gondrel.ui.settings import SettingsStore
 from gondrel.ui.theme import DARK, LIGHT, apply_theme, icon_path, load_fonts
 from gondrel.ui.window import MainWindow
@@ -94,5 +95,6 @@ def run(arguments: Sequence[str]) -> int:
         print(f"gondrel: {missing[0]}: there is no such file ({hint})", file=sys.stderr)
         return 2
     application = make_application()
+    sweep()
     open_window(files, "--demo" in arguments)
     return int(application.exec())

@@ -21,6 +21,7 @@ from gondrel.core.service.crossing import (
     load_crossing,
     save_crossing,
 )
+from gondrel.core.work.files import state_folder
 
 if TYPE_CHECKING:
     from gondrel.ui.session import Session
@@ -29,14 +30,6 @@ __all__ = ["Keeping", "Lost", "lost_crossings", "state_folder"]
 
 _AUTOSAVE_MS = 20_000
 _serials = count(1)
-
-
-def state_folder() -> Path:
-    """Where the application keeps autosaves and the demo, created when missing."""
-    base = os.environ.get("XDG_STATE_HOME") or str(Path.home() / ".local" / "state")
-    folder = Path(base) / "gondrel"
-    folder.mkdir(parents=True, exist_ok=True)
-    return folder
 
 
 @dataclass(frozen=True, slots=True)

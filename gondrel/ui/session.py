@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-import tempfile
+import atexit
 from collections.abc import Callable
+from contextlib import ExitStack
 from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
@@ -21,6 +22,7 @@ from gondrel.core.model.store import BlobStore
 from gondrel.core.reports.figures import Figures
 from gondrel.core.service.crossing import Crossing
 from gondrel.core.service.messages import BodyDetail, Forecast, Sent, TargetChoice
+from gondrel.core.work.files import private_folder
 from gondrel.jobs.messages import Job
 from gondrel.ui.beside import Beside, returned_beside
 from gondrel.ui.checking import Checking
@@ -79,8 +81,10 @@ class Session(QObject):
         self.settings = settings
         self.tasks = Tasks(self)
         self.turns = Turns(self)
-        self._folder = tempfile.TemporaryDirectory(prefix="gondrel-session-")
-        self.store = BlobStore(Path(self._folder.name))
+        self._kept = ExitStack()
+        self.folder = str(self._kept.enter_context(private_folder()))
+        atexit.register(self._kept.close)
+        self.store = BlobStore(Path(self.folder))
         self.crossing = Crossing("New crossing")
         self.card: FileFacts | None = None
         self.facts: dict[str, BodyFacts] = {}
@@ -192,7 +196,7 @@ class Session(QObject):
         def partial(value: Any) -> None:
             self.mesh_ready.emit(value[1])
 
-        args = (keys, self._folder.name)
+        args = (keys, self.folder)
         self._run(f"{_RECEIVE}:mesh_bodies", args, "tessellating bodies", _nothing, partial,
                   failed=self._one_by_one(keys, self._tessellate), mesher=True, quiet=True)  # fmt: skip
 
@@ -207,7 +211,7 @@ class Session(QObject):
             self.facts.update(found)
             self._measured()
 
-        args = (missing, self._folder.name)
+        args = (missing, self.folder)
         self._run(f"{_RECEIVE}:measure_all", args, "measuring bodies", done,
                   failed=self._one_by_one(missing, self._measure), mesher=True, quiet=True)  # fmt: skip
 
@@ -248,7 +252,7 @@ class Session(QObject):
             self.details.update(found)
             self.details_changed.emit()
 
-        args = (keys, self._folder.name)
+        args = (keys, self.folder)
         self._run(f"{_RECEIVE}:describe_bodies", args, "looking at faces", done, failed=_nothing,
                   mesher=True, quiet=True)  # fmt: skip
 
@@ -275,7 +279,7 @@ class Session(QObject):
             self.forecast = forecast
             self.forecast_changed.emit()
 
-        args = (self.model, self.kind, self.send_settings(), self._folder.name)
+        args = (self.model, self.kind, self.send_settings(), self.folder)
         self._run(f"{_SEND}:forecast_values", args, "forecasting", take, quiet=True)
 
     def choose_target(self, kind: str, unit: str, form: str = "structure") -> None:
@@ -307,7 +311,8 @@ class Session(QObject):
             self.go(5)
             self.notice.emit(f"Sent {Path(out).name}: {self.sent.proof.verdict if self.sent else ''}")
 
-        args = (self.model, out, self.kind, self.send_settings(), self._folder.name)
+        values = {**self.send_settings(), "force": "yes"}  # the sheet says what is replaced
+        args = (self.model, out, self.kind, values, self.folder)
         self._run(f"{_SEND}:send_values", args, f"sending {Path(out).name}", take)
 
     @property
@@ -338,7 +343,7 @@ class Session(QObject):
         def partial(value: Any) -> None:
             self.field_ready.emit(value[1])
 
-        args = (wanted, self._folder.name)
+        args = (wanted, self.folder)
         self._run(f"{_RECEIVE}:map_deviation", args, "mapping deviation", _nothing, partial,
                   mesher=True, quiet=True)  # fmt: skip
 
@@ -435,7 +440,8 @@ class Session(QObject):
         """End the workers and drop what recovery does not need."""
         self.keeping.close()
         self.tasks.close()
-        self._folder.cleanup()
+        self._kept.close()
+        atexit.unregister(self._kept.close)
 
     # --- jobs -------------------------------------------------------------------------------
 

@@ -14,8 +14,8 @@ from gondrel.jobs.worker import Worker
 
 __all__ = ["MESHER_NICENESS", "READER_NICENESS", "Task", "Tasks"]
 
-MESHER_NICENESS, READER_NICENESS = 9, 13
-"""The window goes before the picture's making, and that before the rest of reading."""
+MESHER_NICENESS, READER_NICENESS = 0, 1
+"""What the user waits for has the user's priority; the picture's making goes before the rest of reading."""
 
 
 def _nothing(value: Any) -> None:

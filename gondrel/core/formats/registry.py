@@ -10,6 +10,7 @@ from pathlib import Path
 from gondrel.core import formats
 from gondrel.core.errors import InputError, UnknownFormat, UsageError
 from gondrel.core.formats.base import Format, Target
+from gondrel.core.work.files import checked_file
 
 __all__ = ["all_formats", "by_content", "target"]
 
@@ -39,6 +40,7 @@ def by_content(path: str) -> Format:
         InputError: when it can't be opened or is empty.
         UnknownFormat: when no format recognises it.
     """
+    checked_file(path)
     try:
         with Path(path).open("rb") as stream:
             head = stream.read(_HEAD)

@@ -35,6 +35,7 @@ class SendSettings:
         other_reader: whether what was sent is read by another reader besides ours.
         aid: what helps another reader of STEP to see what is meant; sending tries each in turn where that
             reader makes other areas or volumes of a body.
+        force: whether files that are there already are replaced.
     """
 
     unit: LengthUnit = MILLIMETRE
@@ -48,6 +49,7 @@ class SendSettings:
     cylinders: bool = False
     other_reader: bool = True
     aid: Aid = Aid.NONE
+    force: bool = False
 
     @classmethod
     def unit_keys(cls) -> tuple[str, ...]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import tempfile
 from collections.abc import Callable
 from math import pi
 from pathlib import Path
@@ -24,6 +23,7 @@ from gondrel.core.kernel.splines import spline_in
 from gondrel.core.kernel.step_in import read_step
 from gondrel.core.kernel.step_out import write_body
 from gondrel.core.model.geometry import BCurve
+from gondrel.core.work.files import private_folder
 
 __all__ = [
     "close_knots_wire",
@@ -116,7 +116,7 @@ def _through_step(change: Callable[[str], str]) -> TopoDS_Shape:
         found.append(shape)
         return str(len(found))
 
-    with tempfile.TemporaryDirectory(prefix="gondrel-") as folder:
+    with private_folder() as folder:
         path = Path(folder) / "broken.stp"
         path.write_text(text, "ascii")
         read_step(str(path), keep)

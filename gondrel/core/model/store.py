@@ -4,34 +4,31 @@ from __future__ import annotations
 
 import hashlib
 import os
-import tempfile
 from pathlib import Path
 
 from gondrel.core.errors import WriteFailed
+from gondrel.core.work.files import check_places, deliver, private_folder
 
 __all__ = ["BlobStore", "write_whole"]
 
 
-def write_whole(path: Path, data: bytes) -> None:
+def write_whole(path: Path, data: bytes, *, private: bool = False) -> None:
     """Write a file so that it appears whole or not at all; an old file stays until then.
 
+    Args:
+        private: whether nobody else may read it.
+
     Raises:
-        WriteFailed: when the folder can't be written to.
+        WriteFailed: when the folder can't be written to, or a device or a pipe stands in the place.
     """
-    try:
-        handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
-    except OSError as error:
-        raise WriteFailed(f"the folder can't be written to: {error.strerror}", file=str(path)) from error
-    try:
-        with os.fdopen(handle, "wb") as stream:
-            stream.write(data)
-            stream.flush()
-            os.fsync(stream.fileno())
-        os.chmod(temporary, 0o644)
-        os.replace(temporary, path)
-    except OSError as error:
-        Path(temporary).unlink(missing_ok=True)
-        raise WriteFailed(f"writing failed: {error.strerror}", file=str(path)) from error
+    check_places([path], force=True)
+    with private_folder(Path(os.path.realpath(path)).parent) as folder:
+        finished = folder / "file"
+        try:
+            finished.write_bytes(data)
+        except OSError as error:
+            raise WriteFailed(f"writing failed: {error.strerror}", file=str(path)) from error
+        deliver({path: finished}, private=private)
 
 
 class BlobStore:
@@ -72,6 +69,7 @@ class BlobStore:
             temporary.write_bytes(data)
             os.replace(temporary, path)
         except OSError as error:
+            temporary.unlink(missing_ok=True)
             raise WriteFailed(f"keeping a body failed: {error.strerror}", file=str(path)) from error
 
     def get_as(self, key: str, kind: str) -> bytes:

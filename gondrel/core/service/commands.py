@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
 from gondrel.core.errors import InputError
+from gondrel.core.formats.settings import SendSettings
 from gondrel.core.model.findings import MendWish
 from gondrel.core.model.notes import with_measured_notes
 from gondrel.core.reports.contract import (
@@ -27,6 +29,7 @@ from gondrel.core.service.recipes import recipe_named, recipes
 from gondrel.core.service.send import forecast_for, kind_of_suffix, send, settings_from
 from gondrel.core.service.values import flag_of, number_of, whole_of
 from gondrel.core.work import SILENT, Progress
+from gondrel.core.work.files import check_places
 
 _CHECK = "check."
 _RECEIVE = "receive."
@@ -60,13 +63,13 @@ def send_command(
     values = _with_recipes(settings, recipe_names)
     received = {k.removeprefix(_RECEIVE): v for k, v in values.items() if k.startswith(_RECEIVE)}
     chosen = settings_from({k: v for k, v in values.items() if not k.startswith(_RECEIVE)})
+    if not forecast_only:
+        _check_out(path, out, chosen)
     model = receive_by(path, store, received, progress=progress.part(0.0, 0.3))
     forecast = forecast_for(model, kind, chosen, store)
     if forecast_only:
         told = {"forecast": forecast_list(forecast), "remarks": list(forecast.remarks)}
         return {**told, **census_object(model)}
-    if Path(out).resolve() == Path(path).resolve():
-        raise InputError("the file to send must not be the file received", file=out)
     sent = send(model, out, kind, chosen, store, progress=progress.part(0.3, 1.0))
     return {
         "sent": [{"path": p, "bytes": n} for p, n in ((sent.path, sent.bytes), *sent.beside)],
@@ -75,6 +78,18 @@ def send_command(
         "proof": proof_object(sent.proof),
         **census_object(model),
     }
+
+
+def _check_out(path: str, out: str, settings: SendSettings) -> None:
+    """See that a file can be put where it is wanted, before anything is read.
+
+    Raises:
+        InputError: when it is the file received. OutputError: when the place is taken or no place.
+    """
+    if os.path.realpath(out) == os.path.realpath(path):
+        raise InputError("the file to send must not be the file received", file=out)
+    if settings.files == "one":
+        check_places([Path(out)], force=settings.force)
 
 
 def _recipe(name: str, purpose: str) -> dict[str, str]:
@@ -125,8 +140,7 @@ def mend_command(
     own = ("within", "smooth", "faces", "finding")
     chosen = settings_from({k: v for k, v in values.items() if k not in own and not k.startswith(_CHECK)})
     kind = kind_of_suffix(out)
-    if Path(out).resolve() == Path(path).resolve():
-        raise InputError("the file to send must not be the file received", file=out)
+    _check_out(path, out, chosen)
     model = receive_by(path, store, received, progress=progress.part(0.0, 0.2))
     faces = named_faces(model, values["faces"]) if "faces" in values else ()
     before = check(model, limits, store, progress=progress.part(0.2, 0.4))

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import os
-import tempfile
 from collections.abc import Iterable, Iterator, Mapping
-from contextlib import ExitStack
 from dataclasses import replace
 from pathlib import Path
 
@@ -33,6 +31,7 @@ from gondrel.core.service.send_mesh import forecast_meshes, send_meshes
 from gondrel.core.service.values import check_keys, choice_of, flag_of, number_of
 from gondrel.core.service.write import write_model
 from gondrel.core.work import SILENT, Progress
+from gondrel.core.work.files import check_places, deliver, private_folder
 
 __all__ = [
     "forecast_for",
@@ -49,7 +48,7 @@ _FORMS = ("structure", "placed")
 _ORDER = {"step": 0, "parasolid": 1, "iges": 2}
 _KEYS = (
     "unit", "author", "organisation", "system", "form", "chord", "angle", "files", "cylinders",
-    "other_reader",
+    "other_reader", "force",
 )  # fmt: skip
 
 
@@ -113,6 +112,7 @@ def settings_from(values: Mapping[str, str]) -> SendSettings:
         angle=number_of(values, "angle", said.angle, least=0.1),
         files=choice_of(values, "files", ("one", "each")),
         cylinders=flag_of(values, "cylinders", False),
+        force=flag_of(values, "force", False),
         other_reader=flag_of(values, "other_reader", True),
     )
 
@@ -222,6 +222,8 @@ def send(
     """
     store = BlobStore(Path(store_folder))
     form, chosen = target(kind)
+    if settings.files == "one" or not form.is_mesh:
+        check_places([Path(out)], force=settings.force)
     if form.is_mesh:
         _check_form(chosen, settings)
         return send_meshes(model, out, kind, form, chosen, settings, store_folder, progress)
@@ -240,7 +242,7 @@ def send(
     forecast = _forecast(model, placed, solid, kind, settings, store, progress.part(0.1, 0.15))
     known = None if placed else forecast
     aids = tuple(Aid) if form.key == "step" and settings.aid is Aid.NONE else (settings.aid,)
-    with ExitStack() as kept:
+    with private_folder(Path(os.path.realpath(out)).parent) as scratch:
 
         def attempt(aid: Aid) -> _Attempt:
             new = _Attempt(
@@ -252,8 +254,8 @@ def send(
                 Path(out),
                 store_folder,
                 replace(settings, aid=aid),
+                scratch,
             )
-            kept.callback(new.drop)
             return new
 
         best = attempt(aids[0])
@@ -264,10 +266,8 @@ def send(
         proof = best.proof
         if placed is not None:
             proof = fold_proof(model, proof, placed.origin, forecast)
-        try:
-            os.replace(best.temporary, out)
-        except OSError as error:
-            raise WriteFailed(f"can't be put in place: {error.strerror}", file=out) from error
+        check_places([Path(out)], force=settings.force)
+        deliver({Path(out): best.temporary})
     return Sent(out, best.size, kind, forecast, proof, best.returned, best.facts_back)
 
 
@@ -287,10 +287,11 @@ class _Attempt:
         out: Path,
         store_folder: str,
         settings: SendSettings,
+        scratch: Path,
     ) -> None:
         self.written, self.solid, self.facts, self.forecast = written, solid, facts, forecast
         self.kind, self.out, self.store_folder, self.settings = kind, out, store_folder, settings
-        self.temporary: Path = out
+        self.temporary = scratch / f"{settings.aid.name}{out.suffix or '.tmp'}"
         self.size = self.otherwise = 0
 
     def write(self, progress: Progress) -> None:
@@ -299,7 +300,11 @@ class _Attempt:
             self.solid, self.kind, self.settings, BlobStore(Path(self.store_folder)), self.facts,
             name=self.out.name, progress=progress,
         )  # fmt: skip
-        self.size, self.temporary = len(data), _beside(self.out, data)
+        self.size = len(data)
+        try:
+            self.temporary.write_bytes(data)
+        except OSError as error:
+            raise WriteFailed(f"can't be written: {error.strerror}", file=str(self.out)) from error
 
     def prove(self, progress: Progress) -> None:
         """Read the file back and prove it. Raises as send does."""
@@ -317,11 +322,6 @@ class _Attempt:
             self.otherwise = _otherwise(other.lines(first.returned, first.facts_back, progress))
         finally:
             other.close()
-
-    def drop(self) -> None:
-        """Remove the file beside, if it is still there."""
-        if self.temporary != self.out:
-            self.temporary.unlink(missing_ok=True)
 
 
 def _otherwise(lines: Iterable[OtherLine]) -> int:
@@ -341,15 +341,3 @@ def _better(first: _Attempt, others: list[_Attempt], progress: Progress) -> _Att
     if best is not first:
         best.prove(progress)
     return min(first, best, key=lambda one: one.otherwise)
-
-
-def _beside(out: Path, data: bytes) -> Path:
-    """The data in a temporary file in the same folder. Raises WriteFailed."""
-    try:
-        handle, name = tempfile.mkstemp(dir=out.parent, prefix=".", suffix=out.suffix or ".tmp")
-        with os.fdopen(handle, "wb") as stream:
-            stream.write(data)
-        os.chmod(name, 0o644)
-    except OSError as error:
-        raise WriteFailed(f"can't be written: {error.strerror}", file=str(out)) from error
-    return Path(name)

@@ -5,8 +5,6 @@ from __future__ import annotations
 import json
 import math
 import os
-import shutil
-import tempfile
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -29,6 +27,7 @@ from gondrel.core.model.store import BlobStore
 from gondrel.core.service.messages import Sent
 from gondrel.core.service.receive import measure_all, receive
 from gondrel.core.work import SILENT, Progress
+from gondrel.core.work.files import check_places, deliver, private_folder
 
 __all__ = ["forecast_meshes", "send_meshes"]
 
@@ -137,12 +136,9 @@ def send_meshes(
     forecast = forecast_meshes(model, form, target, settings, store, progress.part(0.1, 0.4))
     mesh_target = _mesh_target(form, target, settings)
     models = dict(_files(model, Path(out))) if mesh_target.each else {Path(out).name: model}
-    folder = Path(out).resolve().parent
-    try:
-        scratch = Path(tempfile.mkdtemp(dir=folder, prefix=".sending-"))
-    except OSError as error:
-        raise WriteFailed(f"can't be written: {error.strerror}", file=out) from error
-    try:
+    folder = Path(out).parent
+    check_places([folder / name for name in models], force=settings.force)
+    with private_folder(Path(os.path.realpath(folder))) as scratch:
         meshed: list[Meshed] = []
         figures: list[MeshFigures] = []
         first: Model | None = None
@@ -155,7 +151,10 @@ def send_meshes(
             written += sum(len(p.piece.facets.triangles) for p in pieces)
             files = form.function("write")([p.piece for p in pieces], settings, name)
             for file, data in files.items():
-                (scratch / file).write_bytes(data)
+                try:
+                    (scratch / file).write_bytes(data)
+                except OSError as error:
+                    raise WriteFailed(f"can't be written: {error.strerror}", file=out) from error
                 sizes[file] = len(data)
             progress.at(0.6, f"Reading {name} back")
             returned = receive(str(scratch / name), store_folder, ReceiveSettings(unit=settings.unit.key))
@@ -166,12 +165,8 @@ def send_meshes(
         proof = prove_meshes(model, forecast, meshed, mesh_target, _worst(figures))
         told = f"facets: {written:,} written, all bodies looked for in what was read back"
         proof = replace(proof, witness=(told,))
-        for file in sizes:
-            os.replace(scratch / file, folder / file)
-    except OSError as error:
-        raise WriteFailed(f"can't be put in place: {error.strerror}", file=out) from error
-    finally:
-        shutil.rmtree(scratch, ignore_errors=True)
+        check_places([folder / file for file in sizes], force=settings.force)
+        deliver({folder / file: scratch / file for file in sizes})
     facts = measure_all(first.blobs(), store_folder, progress=progress.part(0.9, 1.0))
     names = list(sizes)
     main = Path(out).name if Path(out).name in sizes else names[0]

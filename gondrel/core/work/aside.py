@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import ctypes
 import os
 import select
 import signal
 import traceback
 from collections.abc import Callable, Iterable
 
-__all__ = ["Aside", "begin_aside"]
+from gondrel.core.work.parent import end_with_parent
 
-_PARENT_DEATH = 1
-"""PR_SET_PDEATHSIG of Linux: the signal a process gets when its parent ends (prctl(2))."""
+__all__ = ["Aside", "begin_aside"]
 
 _SIZE = 8
 _PULSE = 0.1
@@ -88,8 +86,7 @@ def begin_aside(work: Callable[[], Iterable[bytes]]) -> Aside:
     code = 1
     try:
         os.close(read)
-        ctypes.CDLL(None).prctl(_PARENT_DEATH, signal.SIGKILL)
-        if os.getppid() == parent:
+        if end_with_parent(parent):
             at = 0
             for part in work():
                 at = _keep(store, part, at)

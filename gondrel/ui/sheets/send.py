@@ -114,6 +114,11 @@ class SendSheet(SheetView):
         line.addWidget(pick)
         self.foot.addWidget(head("File"))
         self.foot.addLayout(line)
+        self.replaces = quiet("It takes the place of the file that is there.")
+        self.foot.addWidget(self.replaces)
+        self.path.textChanged.connect(self._look_at_place)
+        self.session.sent_changed.connect(self._look_at_place)
+        self._look_at_place()
         self.add_progress(self.session.tasks)
         self.main = self.add_main("Send and prove")
         self.main.clicked.connect(self.send)
@@ -127,6 +132,15 @@ class SendSheet(SheetView):
         """Send to the file named in the sheet."""
         if self.path.text().strip():
             self.session.send(str(Path(self.path.text().strip()).expanduser()))
+
+    def _look_at_place(self) -> None:
+        """Say that a file is replaced, before it is."""
+        text = self.path.text().strip()
+        try:
+            taken = bool(text) and Path(text).expanduser().exists()
+        except (OSError, ValueError, RuntimeError):
+            taken = False
+        self.replaces.setVisible(taken)
 
     def _pick(self) -> None:
         chosen = self._target()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import pickle
-import tempfile
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -17,6 +16,7 @@ from gondrel.core.model.body import Body
 from gondrel.core.model.changed import is_loose, shape_changes
 from gondrel.core.model.limits import Limits
 from gondrel.core.model.store import BlobStore
+from gondrel.core.work.files import private_folder
 
 __all__ = ["BodyPlan", "plan_of"]
 
@@ -63,7 +63,7 @@ def _plan(store: BlobStore, body: Body, unit: str, as_solid: bool) -> BodyPlan:
     shape = shape_from_blob(store.get(body.blob))
     try:
         data = write_iges_body(shape, unit, as_solid=as_solid)
-        with tempfile.TemporaryDirectory(prefix="gondrel-") as folder:
+        with private_folder() as folder:
             path = Path(folder) / "body.igs"
             path.write_bytes(data)
             found = [b for _, b in read(str(path), store).bodies()]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tempfile
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -19,6 +18,7 @@ from gondrel.core.kernel.step_in import ReadingFacts, TransferredBody, read_item
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import Progress
+from gondrel.core.work.files import private_folder
 
 __all__ = ["item_making"]
 
@@ -58,7 +58,7 @@ def _exact(records: Records, item: ListedItem, keep: Any, hearing: Hearing) -> T
     """The body of an item from a file of its own; its first, where it makes several."""
     data, numbers = excerpt(records, [item.number], item.context)
     wanted = {place: records.ordinal(number) for place, number in enumerate(numbers, 1)}
-    with tempfile.TemporaryDirectory(prefix="gondrel-") as folder:
+    with private_folder() as folder:
         path = Path(folder) / "item.stp"
         path.write_bytes(data)
         found = read_items(str(path), wanted, keep, hearing.body)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import mmap
-import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import replace
@@ -39,6 +38,7 @@ from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.model.units import MILLIMETRE
 from gondrel.core.work import SILENT, Progress
+from gondrel.core.work.files import private_folder
 
 __all__ = ["read", "read_component"]
 
@@ -229,7 +229,7 @@ def _alone(path: str) -> Iterator[str]:
     if not refers:
         yield path
         return
-    with tempfile.TemporaryDirectory(prefix="gondrel-") as folder:
+    with private_folder() as folder:
         alone = Path(folder) / Path(path).name
         alone.symlink_to(path)
         yield str(alone)
@@ -262,7 +262,7 @@ def _cleansing(path: str, witness: Hearing) -> Iterator[Callable[[], str]]:
     Raises:
         MalformedFile: when assemblies contain each other in a ring.
     """
-    with tempfile.TemporaryDirectory(prefix="gondrel-") as folder:
+    with private_folder() as folder:
 
         def clean() -> str:
             sound = witness.soundness()

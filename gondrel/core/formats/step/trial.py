@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import tempfile
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +17,7 @@ from gondrel.core.kernel.step_out import write_body
 from gondrel.core.model.changed import shape_changes
 from gondrel.core.model.limits import Limits
 from gondrel.core.model.store import BlobStore
+from gondrel.core.work.files import private_folder
 
 __all__ = ["tried_changes"]
 
@@ -48,7 +48,7 @@ def _tried(store: BlobStore, key: str, unit: str) -> str:
     def keep(shape: Any) -> str:
         return store.put(shape_to_blob(shape))
 
-    with tempfile.TemporaryDirectory(prefix="gondrel-") as folder:
+    with private_folder() as folder:
         path = Path(folder) / "body.stp"
         path.write_bytes(data)
         with open_records(str(path)) as records:

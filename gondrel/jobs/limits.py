@@ -1,0 +1,24 @@
+"""How long and how large a job may get, from the size of the files it is about."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable
+
+__all__ = ["limits_for"]
+
+_SECONDS, _SECONDS_PER_MB = 300.0, 30.0
+_MEGABYTES, _MEGABYTES_PER_MB = 2_500, 80
+"""Ten times and more of what the heaviest files need that were tried (bench/opening.py, bench/xt.py)."""
+
+
+def limits_for(paths: Iterable[str]) -> tuple[float, int]:
+    """Seconds and megabytes that a job about some files gets; generous, so that only what never ends or
+    swells without bound meets them."""
+    size = 0.0
+    for path in paths:
+        try:
+            size += os.stat(path).st_size / 1e6
+        except (OSError, ValueError):
+            continue
+    return _SECONDS + _SECONDS_PER_MB * size, _MEGABYTES + round(_MEGABYTES_PER_MB * size)
