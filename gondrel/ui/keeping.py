@@ -18,7 +18,6 @@ from gondrel.core.service.crossing import (
     SUFFIX,
     Crossing,
     autosaves,
-    load_crossing,
     save_crossing,
 )
 from gondrel.core.work.files import state_folder
@@ -28,6 +27,7 @@ if TYPE_CHECKING:
 
 __all__ = ["Keeping", "Lost", "lost_crossings", "state_folder"]
 
+_OPEN = "gondrel.core.service.opening:open_crossing"
 _AUTOSAVE_MS = 20_000
 _serials = count(1)
 
@@ -99,7 +99,12 @@ class Keeping(QObject):
             self._remember(path)
             self.session.notice.emit(f"Opened {path.name}")
 
-        self._aside(lambda: load_crossing(path, self.session.store), loaded)
+        self._open(path, loaded)
+
+    def _open(self, path: Path, loaded: Callable[[Crossing], None]) -> None:
+        """Have a crossing looked at in a worker; errors are told, and what is open stays."""
+        args = (str(path), self.session.folder)
+        self.session.run_job(_OPEN, args, f"opening {path.name}", loaded)
 
     def recover(self, lost: Lost) -> None:
         """Open what was lost as a crossing that is not saved yet; its copy goes once ours is kept."""
@@ -109,12 +114,12 @@ class Keeping(QObject):
             self.autosave(lambda: lost.path.unlink(missing_ok=True))
             self.session.notice.emit(f"Recovered {lost.name} as it was at {lost.when:%H:%M on %d %b}")
 
-        self._aside(lambda: load_crossing(lost.path, self.session.store), loaded)
+        self._open(lost.path, loaded)
 
     def autosave_path(self) -> Path:
         """Where this session is autosaved."""
         folder = state_folder() / "autosave"
-        folder.mkdir(exist_ok=True)
+        folder.mkdir(exist_ok=True, mode=0o700)
         name = self.session.crossing.name.replace("/", "_")
         return folder / f"{name}-{self._serial}-{os.getpid()}{SUFFIX}"
 
@@ -128,7 +133,7 @@ class Keeping(QObject):
             self._kept = crossing
             then()
 
-        self._aside(lambda: save_crossing(crossing, path, session.store), kept)
+        self._aside(lambda: save_crossing(crossing, path, session.store, private=True), kept)
 
     def drop_autosave(self) -> None:
         """Let go of the copies for recovery of this session."""
@@ -164,6 +169,8 @@ class Keeping(QObject):
                 result: Any = work()
             except GondrelError as error:
                 result = error
+            except Exception as error:  # whatever it is, keeping goes on and it is told
+                result = GondrelError(f"an internal error stopped keeping the crossing: {error}")
             self._ended.emit(done, result)
 
         self._pool.submit(run)

@@ -76,7 +76,7 @@ def test_made_shapes_there_and_back(kind: str, tmp_path: Path, store_folder: str
         shape = moved(shape, way, chance.uniform(0, 6), (3.0, -40.0, 11.0))
         body = Body("b", BodyKind.SOLID, "", store.put(shape_to_blob(shape)))
         model = Model((Product("p", "P", "Part", bodies=(body,)),), ("p",))
-        sent = send(model, str(tmp_path / "out"), kind, settings_from({}), store_folder)
+        sent = send(model, str(tmp_path / "out"), kind, settings_from({"force": "yes"}), store_folder)
         (back,) = [b for _, b in sent.returned.bodies()]
         facts = facts_of(store, back.blob)
         limit = _tolerance(made) if kind == "step-ap242" else 1e-7

@@ -10,13 +10,17 @@ from typing import Any
 
 import numpy as np
 
+from gondrel.core.errors import LimitExceeded, MalformedFile
 from gondrel.core.model.body import Body
 from gondrel.core.model.particulars import Particular
 from gondrel.core.model.product import IDENTITY, Occurrence, Placement, Product
 from gondrel.core.model.provenance import Note, Provenance
 from gondrel.core.model.units import MILLIMETRE, LengthUnit
 
-__all__ = ["Model", "Placed", "compose"]
+__all__ = ["MOST_PLACES", "Model", "Placed", "compose"]
+
+MOST_PLACES = 2_000_000
+"""How many products in their places a model may have; a hundred times the largest that was tried."""
 
 
 def compose(parent: Placement, child: Placement) -> Placement:
@@ -107,6 +111,8 @@ class Model:
         return tuple(self._walk(self.roots))
 
     def _walk(self, roots: tuple[str, ...]) -> Iterator[Placed]:
+        if self.count_of_places > MOST_PLACES:
+            raise LimitExceeded(f"it places {self.count_of_places:,} components in all")
         for start in roots:
             stack = [Placed(start, (), IDENTITY)]
             while stack:
@@ -132,10 +138,69 @@ class Model:
 
     @cached_property
     def quantities(self) -> Counter[str]:
-        """How many times each product stands in the whole, roots counting once."""
-        return Counter(place.product for place in self.walk())
+        """How many times each product stands in the whole, roots counting once; worked out, not walked.
+
+        Raises:
+            MalformedFile: when a product contains itself.
+        """
+        found: Counter[str] = Counter(root for root in self.roots if root in self.by_id)
+        for product in self._downwards:
+            count = found[product.id]
+            for use in product.occurrences if count else ():
+                if use.product in self.by_id:
+                    found[use.product] += count
+        return Counter({key: count for key, count in found.items() if count})
 
     @cached_property
     def depth(self) -> int:
-        """Levels of the structure: 1 for a single part."""
-        return max((len(place.path) + 1 for place in self.walk()), default=0)
+        """Levels of the structure: 1 for a single part. Raises MalformedFile as quantities."""
+        levels = {root: 1 for root in self.roots if root in self.by_id}
+        for product in self._downwards:
+            below = levels.get(product.id, 0) + 1
+            for use in product.occurrences if below > 1 else ():
+                if use.product in self.by_id:
+                    levels[use.product] = max(levels.get(use.product, 0), below)
+        return max(levels.values(), default=0)
+
+    @cached_property
+    def _downwards(self) -> list[Product]:
+        """Every product before all that occur in it."""
+        above: Counter[str] = Counter()
+        for product in self.products:
+            above.update({use.product for use in product.occurrences})
+        ready = [product for product in self.products if not above[product.id]]
+        found: list[Product] = []
+        while ready:
+            product = ready.pop()
+            found.append(product)
+            for below in {use.product for use in product.occurrences}:
+                above[below] -= 1
+                if not above[below] and below in self.by_id:
+                    ready.append(self.by_id[below])
+        if len(found) < len(self.products):
+            done = {product.id for product in found}
+            ring = next(product for product in self.products if product.id not in done)
+            raise MalformedFile("an assembly contains itself", where=ring.label)
+        return found
+
+    @property
+    def count_of_places(self) -> int:
+        """How many products stand in the whole, each in each of its places."""
+        return sum(self.quantities.values())
+
+    def check_structure(self) -> None:
+        """See that the structure is one that can be walked through.
+
+        Raises:
+            MalformedFile: when a product contains itself, or one that occurs or is a root is not there.
+            LimitExceeded: when it places more than can be shown.
+        """
+        for root in self.roots:
+            if root not in self.by_id:
+                raise MalformedFile("a root of the structure is not there", where=root)
+        for parent, use in self.occurrences():
+            if use.product not in self.by_id:
+                raise MalformedFile("a component is of a product that is not there", where=parent.label)
+        if self.count_of_places > MOST_PLACES:
+            text = f"it places {self.count_of_places:,} components in all"
+            raise LimitExceeded(f"{text}; no more than {MOST_PLACES:,} can be taken in")

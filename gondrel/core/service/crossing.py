@@ -11,10 +11,9 @@ import json
 import zipfile
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
 
-from gondrel.core.errors import MalformedFile, UnsupportedContent, WriteFailed
-from gondrel.core.model.codec import from_plain, to_plain
+from gondrel.core.errors import WriteFailed
+from gondrel.core.model.codec import to_plain
 from gondrel.core.model.findings import Mended
 from gondrel.core.model.history import History
 from gondrel.core.model.provenance import Provenance
@@ -22,11 +21,16 @@ from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore, write_whole
 from gondrel.core.service.messages import Sent
 
-__all__ = ["SUFFIX", "VERSION", "Crossing", "Source", "autosaves", "load_crossing", "save_crossing"]
+__all__ = [
+    "BLOBS", "FORMAT", "HEAD", "SUFFIX", "VERSION", "Crossing", "Source", "autosaves", "models_of",
+    "save_crossing",
+]  # fmt: skip
 
 SUFFIX = ".crossing"
 VERSION = 1
-_FORMAT = "gondrel-crossing"
+FORMAT = "gondrel-crossing"
+HEAD, BLOBS = "crossing.json", "blobs/"
+"""Names of the members of a crossing file."""
 
 
 RowPath = tuple[tuple[str, ...], ...]
@@ -80,58 +84,35 @@ class Crossing:
 
     def blobs(self) -> tuple[str, ...]:
         """Hashes of every body of every snapshot and of the returned model."""
-        models = [step.model for step in self.history.steps]
-        models += [source.model for source in self.sources]
-        if self.sent is not None:
-            models.append(self.sent.returned)
-        return tuple(dict.fromkeys(key for model in models for key in model.blobs()))
+        return tuple(dict.fromkeys(key for model in models_of(self) for key in model.blobs()))
 
 
-def save_crossing(crossing: Crossing, path: Path, store: BlobStore) -> None:
+def models_of(crossing: Crossing) -> list[Model]:
+    """Every model of a crossing: its snapshots, what it was received as, what came back."""
+    models = [step.model for step in crossing.history.steps]
+    models += [source.model for source in crossing.sources]
+    return [*models, crossing.sent.returned] if crossing.sent is not None else models
+
+
+def save_crossing(crossing: Crossing, path: Path, store: BlobStore, *, private: bool = False) -> None:
     """Write a crossing to its file, whole or not at all.
+
+    Args:
+        private: whether nobody else may read it.
 
     Raises:
         WriteFailed: when the disk refuses or a body is not in the store.
     """
     stream = io.BytesIO()
     with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
-        head = {"format": _FORMAT, "version": VERSION, "crossing": to_plain(crossing)}
-        archive.writestr("crossing.json", json.dumps(head))
+        head = {"format": FORMAT, "version": VERSION, "crossing": to_plain(crossing)}
+        archive.writestr(HEAD, json.dumps(head))
         for key in crossing.blobs():
             try:
-                archive.writestr(f"blobs/{key}", store.get(key))
+                archive.writestr(BLOBS + key, store.get(key))
             except KeyError:
                 raise WriteFailed("a body is missing from the store", file=str(path)) from None
-    write_whole(path, stream.getvalue())
-
-
-def load_crossing(path: Path, store: BlobStore) -> Crossing:
-    """Read a crossing file, its bodies into the store.
-
-    Raises:
-        MalformedFile: when it is not a crossing or broken. UnsupportedContent: when it is newer.
-    """
-    try:
-        with zipfile.ZipFile(path) as archive:
-            head: dict[str, Any] = json.loads(archive.read("crossing.json"))
-            if head.get("format") != _FORMAT:
-                raise MalformedFile("not a crossing file", file=str(path))
-            if head["version"] > VERSION:
-                text = f"made by a newer Gondrel (file version {head['version']}, ours {VERSION})"
-                raise UnsupportedContent(text, file=str(path))
-            crossing = from_plain(head["crossing"], Crossing)
-            for key in crossing.blobs():
-                data = archive.read(f"blobs/{key}")
-                if store.put(data) != key:
-                    raise MalformedFile("a body is damaged", file=str(path), where=key[:12])
-    except MalformedFile:
-        raise
-    except (OSError, zipfile.BadZipFile, KeyError, ValueError, TypeError) as error:
-        raise MalformedFile(f"not a whole crossing file: {error}", file=str(path)) from error
-    except ExceptionGroup as error:
-        reason = "its content has another shape than expected"
-        raise MalformedFile(f"not a whole crossing file: {reason}", file=str(path)) from error
-    return crossing
+    write_whole(path, stream.getvalue(), private=private)
 
 
 def autosaves(folder: Path) -> list[Path]:

@@ -68,6 +68,11 @@ def receive(
     more = {"settings": settings} if known.takes_settings else {}
     model: Model = known.function("read")(path, store, progress=progress.part(0.0, 0.9), **more)
     assert model.provenance is not None
+    try:
+        model.check_structure()
+    except InputError as error:
+        error.file = error.file or path
+        raise
     names = [text for p in model.products for text in (p.name, p.number)]
     doubts = tuple(n for n in card_doubts(model.provenance.file, names) if n.code != "files-missing")
     provenance = replace(

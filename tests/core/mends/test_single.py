@@ -133,8 +133,8 @@ def test_on_the_command_line(tmp_path, capsys) -> None:
     found = json.loads(capsys.readouterr().out)["findings"]
     assert [f["number"] for f in found] == list(range(1, len(found) + 1))
     number = next(f["number"] for f in found if "R104" in f["mends"])
-    code = main(["mend", path, "--out", out, "--set", f"finding={number}", "--json"])
+    code = main(["mend", path, "--force", "--out", out, "--set", f"finding={number}", "--json"])
     result = json.loads(capsys.readouterr().out)
     assert code == 1 and [m["code"] for m in result["mends"]] == ["R104"]
-    assert main(["mend", path, "--out", out, "--set", "finding=many"]) == 2
+    assert main(["mend", path, "--force", "--out", out, "--set", "finding=many"]) == 2
     assert "whole number" in capsys.readouterr().err

@@ -275,14 +275,19 @@ def test_limits_faces_and_smoothness_on_the_command_line(tmp_path: Path, capsys)
     )
     capsys.readouterr()
     faces = f"faces=Plate:{wall + 1}"
-    assert main(["mend", path, "--out", out, "--json", "--set", faces, "--set", "check.short=0.001"]) == 0
+    assert (
+        main(
+            ["mend", path, "--force", "--out", out, "--json", "--set", faces, "--set", "check.short=0.001"]
+        )
+        == 0
+    )
     (told,) = json.loads(capsys.readouterr().out)["mends"]
     assert told["code"] == "R114" and told["after"]["volume"] == pytest.approx(4000.0)
     assert told["before"]["volume"] == pytest.approx(4000 - pi * 16 * 10)
-    assert main(["mend", path, "--out", out, "--set", "smooth=perhaps"]) == 2
-    assert main(["mend", path, "--out", out, "--only", "R999"]) == 2
+    assert main(["mend", path, "--force", "--out", out, "--set", "smooth=perhaps"]) == 2
+    assert main(["mend", path, "--force", "--out", out, "--only", "R999"]) == 2
     assert "R999" in capsys.readouterr().err
-    assert main(["mend", path, "--out", out, "--set", "check.gap=wide"]) == 2
+    assert main(["mend", path, "--force", "--out", out, "--set", "check.gap=wide"]) == 2
     assert main(["check", path, "--json"]) in (0, 1)
     found = json.loads(capsys.readouterr().out)["findings"]
     assert all(isinstance(f["mends"], list) for f in found)

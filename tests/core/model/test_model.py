@@ -84,13 +84,15 @@ def test_known_units_are_recognised_by_size() -> None:
 
 
 def test_files_appear_whole_or_not_at_all(tmp_path: Path) -> None:
-    target = tmp_path / "a.txt"
+    folder = tmp_path / "here"
+    folder.mkdir()
+    target = folder / "a.txt"
     write_whole(target, b"old")
     with pytest.raises(WriteFailed):
         write_whole(tmp_path / "none" / "a.txt", b"new")
     write_whole(target, b"new")
     assert target.read_bytes() == b"new"
-    assert [p.name for p in tmp_path.iterdir()] == ["a.txt"]
+    assert [p.name for p in folder.iterdir()] == ["a.txt"]
 
 
 def test_the_store_gives_back_what_it_was_given(tmp_path: Path) -> None:

@@ -10,7 +10,8 @@ import pytest
 from gondrel.core.errors import MalformedFile, UnsupportedContent, WriteFailed
 from gondrel.core.model import History
 from gondrel.core.model.store import BlobStore
-from gondrel.core.service.crossing import Crossing, autosaves, load_crossing, save_crossing
+from gondrel.core.service.crossing import Crossing, autosaves, save_crossing
+from gondrel.core.service.opening import load_crossing
 from gondrel.core.service.send import send, settings_from
 from tests.builders import small_assembly
 

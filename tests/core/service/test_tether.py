@@ -19,6 +19,8 @@ from gondrel.core.service.send import send, settings_from
 from gondrel.core.service.tether import changed_files, look_again, take_changes
 from tests.builders import shifted, small_assembly
 
+_AGAIN = settings_from({"force": "yes"})
+
 
 def _changed(model: Model, store: BlobStore) -> Model:
     """One pin moved by 5 mm, the plate's hole widened from 12 to 14 mm, and a washer added."""
@@ -44,7 +46,7 @@ def tethered(tmp_path: Path, store_folder: str):
     store = BlobStore(Path(store_folder))
     original = small_assembly(store)
     path = tmp_path / "source.stp"
-    send(original, str(path), "step-ap242", settings_from({}), store_folder)
+    send(original, str(path), "step-ap242", _AGAIN, store_folder)
     received = receive(str(path), store_folder)
     assert received.provenance is not None
     return original, path, received, Source(received.provenance, received), store
@@ -54,7 +56,7 @@ def tethered(tmp_path: Path, store_folder: str):
 def test_the_difference_says_exactly_what_changed(tethered, store_folder) -> None:
     original, path, _, source, store = tethered
     assert changed_files([source]) == {}
-    send(_changed(original, store), str(path), "step-ap242", settings_from({}), store_folder)
+    send(_changed(original, store), str(path), "step-ap242", _AGAIN, store_folder)
     assert changed_files([source]) == {str(path): "changed"}
     difference = look_again(source, store_folder)
     told = {(c.kind, c.label) for c in difference.changes}
@@ -78,7 +80,7 @@ def test_taking_keeps_what_was_arranged(tethered, store_folder) -> None:
     current = current.with_product(
         replace(plate, name="Base", bodies=(replace(plate.bodies[0], blob=mended),))
     )
-    send(_changed(original, store), str(path), "step-ap242", settings_from({}), store_folder)
+    send(_changed(original, store), str(path), "step-ap242", _AGAIN, store_folder)
     difference = look_again(source, store_folder)
     model, now, told = take_changes(current, source, difference.new, store_folder)
     by_number = {p.number: p for p in model.products}
@@ -98,7 +100,13 @@ def test_a_part_removed_and_facts_changed(tethered, store_folder) -> None:
     top = original.product("top")
     kept = replace(top, revision="D", occurrences=tuple(o for o in top.occurrences if o.product != "pin"))
     products = tuple(kept if p.id == "top" else p for p in original.products if p.id != "pin")
-    send(replace(original, products=products), str(path), "step-ap242", settings_from({}), store_folder)
+    send(
+        replace(original, products=products),
+        str(path),
+        "step-ap242",
+        _AGAIN,
+        store_folder,
+    )
     difference = look_again(source, store_folder)
     assert {(c.kind, c.label) for c in difference.changes} == {("removed", "Pin"), ("metadata", "Top")}
     assert "revision 'C' to 'D'" in difference.of("metadata")[0].text

@@ -24,6 +24,7 @@ from gondrel.core.model.provenance import FileFacts, Note, Provenance
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
+from gondrel.core.work.files import checked_file
 
 __all__ = ["is_obj", "read", "read_card"]
 
@@ -45,6 +46,10 @@ def is_obj(head: bytes, path: str) -> bool:
         and all(line.startswith(b"#") or line.split()[0].decode("latin-1") in _STATEMENTS for line in lines)
         and (any(line.startswith(b"v ") for line in lines) or Path(path).suffix.lower() == ".obj")
     )
+
+
+_LARGEST_MATERIALS = 16_000_000
+"""Bytes of a file of materials that are read; it holds no more than colours."""
 
 
 @dataclass(slots=True)
@@ -178,8 +183,8 @@ def _materials(path: str, libraries: list[str]) -> tuple[dict[str, Rgba], tuple[
     for library in libraries:
         beside = Path(path).parent / library
         try:
-            text = beside.read_text("utf-8", "replace")
-        except OSError:
+            text = checked_file(beside, _LARGEST_MATERIALS).read_text("utf-8", "replace")
+        except (OSError, InputError):
             missing.append(library)
             continue
         name = ""

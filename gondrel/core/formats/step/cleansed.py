@@ -29,6 +29,10 @@ _LISTS = re.compile(
 )
 """Records that mean the same without one of those that they list."""
 
+_STRUCTURE = re.compile(rb"(CONTEXT_DEPENDENT_SHAPE_REPRESENTATION|SHAPE_DEFINITION_REPRESENTATION)\s*\(")
+_USES = ("NEXT_ASSEMBLY_USAGE_OCCURRENCE", "CONTEXT_DEPENDENT_SHAPE_REPRESENTATION",
+         "PRESENTATION_STYLE_BY_CONTEXT")  # fmt: skip
+
 
 def cleansed(records: Records, links: Links, senseless: Iterable[int]) -> bytes:
     """The file without some records.
@@ -43,8 +47,14 @@ def cleansed(records: Records, links: Links, senseless: Iterable[int]) -> bytes:
     lost: defaultdict[int, set[int]] = defaultdict(set)
     waiting = list(dict.fromkeys(senseless))
     gone: set[int] = set()
+    has_structure = True
     while waiting:
         row = waiting.pop()
+        if has_structure and _STRUCTURE.match(records.raw_at(row)):
+            # A usage without its place makes the kernel fail over all: it gets the parts alone, and what
+            # they are put together to is known from the records.
+            has_structure = False
+            waiting += [records.ordinal(use.number) - 1 for use in records.of(*_USES)]
         if row in gone:
             continue
         gone.add(row)

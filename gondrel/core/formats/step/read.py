@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import mmap
+import re
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import replace
@@ -46,6 +47,10 @@ _IN_THE_REMAINDER = frozenset(("annotations-not-read", "approvals-not-read"))
 """What the card says before a file is read and the census says better afterwards."""
 
 _TAIL = 4096
+_DEEPEST = 60
+_NESTED = re.compile(rb"\((?:\s*+\w*+\s*+\(){%d}" % _DEEPEST)
+"""Brackets that the kernel's parser would follow until its stack is used up."""
+
 _MOST_NAMED = 12
 
 
@@ -213,6 +218,13 @@ def _refuse_cut_off(path: str) -> None:
             tail = stream.read()
     except OSError as error:
         raise InputError(f"can't be opened: {error.strerror}", file=path) from error
+    with Path(path).open("rb") as stream, mmap.mmap(stream.fileno(), 0, access=mmap.ACCESS_READ) as data:
+        if nested := _NESTED.search(data):
+            raise MalformedFile(
+                f"brackets are nested deeper than {_DEEPEST} times",
+                file=path,
+                where=f"byte {nested.start():,}",
+            )
     if b"END-ISO-10303-21" not in tail:
         with open_records(path) as records:
             check_complete(records)

@@ -51,11 +51,21 @@ _FACES = ("ADVANCED_FACE", "FACE_SURFACE", "ORIENTED_FACE", "FACE", "SUBFACE")
 _SHELLS = ("CLOSED_SHELL", "OPEN_SHELL", "ORIENTED_CLOSED_SHELL", "ORIENTED_OPEN_SHELL",
            "CONNECTED_FACE_SET", "SURFACED_OPEN_SHELL")  # fmt: skip
 
+_PLACING = ("ITEM_DEFINED_TRANSFORMATION", "CONTEXT_DEPENDENT_SHAPE_REPRESENTATION", "MAPPED_ITEM",
+            "NEXT_ASSEMBLY_USAGE_OCCURRENCE")  # fmt: skip
+
 _CLASSES: dict[str, tuple[str, ...]] = {
+    "shape": (),  # representations of any kind
     "point": _POINTS, "direction": ("DIRECTION",), "vector": ("VECTOR",), "placement": _PLACES,
     "axis": ("AXIS1_PLACEMENT",), "curve": _CURVES, "surface": _SURFACES,
     "vertex": ("VERTEX_POINT", "VERTEX"), "edge": _EDGES, "oriented edge": ("ORIENTED_EDGE",),
     "loop": _LOOPS, "bound": _BOUNDS, "face": _FACES, "shell": _SHELLS,
+    "definition": ("PRODUCT_DEFINITION", "PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS"),
+    "definition of a shape": ("PRODUCT_DEFINITION_SHAPE",),
+    "transformation": ("ITEM_DEFINED_TRANSFORMATION", "CARTESIAN_TRANSFORMATION_OPERATOR_3D"),
+    "relation": ("REPRESENTATION_RELATIONSHIP", "SHAPE_REPRESENTATION_RELATIONSHIP",
+                 "REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION"),
+    "other": ("MEASURE_WITH_UNIT", "MEASURE_REPRESENTATION_ITEM"),
 }  # fmt: skip
 
 _MANY = 1 << 40
@@ -89,6 +99,10 @@ _RULES: dict[tuple[str, ...], Needs] = {
     ("B_SPLINE_CURVE_WITH_KNOTS", "POLYLINE"): {"point": (2, _MANY)},
     ("B_SPLINE_SURFACE_WITH_KNOTS",): {"point": (4, _MANY)},
     ("OFFSET_SURFACE", "RECTANGULAR_TRIMMED_SURFACE"): {"surface": (1, 1)},
+    ("ITEM_DEFINED_TRANSFORMATION",): {"placement": (2, 2)},
+    ("REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION",): {"shape": (2, 2), "transformation": (1, 1)},
+    ("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION",): {"relation": (1, 1), "definition of a shape": (1, 1)},
+    ("NEXT_ASSEMBLY_USAGE_OCCURRENCE",): {"definition": (2, 2), "other": (0, 1)},
 }  # fmt: skip
 """What the records of some kinds refer to, by class, with the least and the most of each; nothing else."""
 
@@ -127,8 +141,8 @@ def soundness_of(records: Records, links: Links, topology: Topology, geometry: G
         topology, geometry: of the same file.
     """
     names, which = records.keywords()
-    is_body = np.array([not {*SOLIDS, *SHEETS}.isdisjoint(n.split("+")) for n in names] or [False])[which]
-    reached = links.reached(is_body)
+    is_seed = np.array([_is_seed(name) for name in names] or [False])[which]
+    reached = links.reached(is_seed)
     looking = _Looking(records, links, topology, geometry, names, which, reached)
     groups = (
         looking.twice(), looking.dangling(), looking.references(), looking.rings(), looking.numbers(),
@@ -136,6 +150,13 @@ def soundness_of(records: Records, links: Links, topology: Topology, geometry: G
     )  # fmt: skip
     notes = tuple(note for group in groups for note in group)
     return Soundness(notes, tuple(sorted(looking.senseless)), tuple(_circle(records)))
+
+
+def _is_seed(name: str) -> bool:
+    """Whether records of a keyword are where looking begins: bodies, shapes, and what places them."""
+    parts = set(name.split("+"))
+    is_shape = any(part.endswith("SHAPE_REPRESENTATION") for part in parts)
+    return is_shape or not parts.isdisjoint((*SOLIDS, *SHEETS, *_PLACING))
 
 
 def _circle(records: Records) -> list[str]:
@@ -236,7 +257,9 @@ class _Looking:
         owners = self.links.owners
         wrong: dict[str, list[int]] = {}
         for keywords, needs in _RULES.items():
-            codes = [i for i, name in enumerate(self.names) if name in keywords]
+            codes = [
+                i for i, name in enumerate(self.names) if not set(keywords).isdisjoint(name.split("+"))
+            ]
             rows = np.isin(self.which, codes) & self.reached if codes else None
             if rows is None or not rows.any():
                 continue
@@ -258,6 +281,8 @@ class _Looking:
     @staticmethod
     def _class(name: str) -> int:
         parts = set(name.split("+"))
+        if any(part.endswith("REPRESENTATION") for part in parts):
+            return list(_CLASSES).index("shape")
         found = (code for code, words in enumerate(_CLASSES.values()) if not parts.isdisjoint(words))
         return next(found, -1)
 

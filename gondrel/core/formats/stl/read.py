@@ -98,6 +98,8 @@ def _text(data: bytes, path: str) -> Iterator[Piece]:
         if len(found) != 3 * facets:
             text = f"{facets} facets should have {3 * facets} corners, {len(found)} are there"
             raise MalformedFile(text, file=path, where=_line(data, start.start()))
+        if not facets:
+            continue
         try:
             corners = np.array(found, dtype="S32").astype(np.float64).reshape(-1, 3, 3)
         except ValueError:

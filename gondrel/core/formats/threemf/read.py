@@ -14,7 +14,7 @@ from xml.etree import ElementTree
 
 import numpy as np
 
-from gondrel.core.errors import InputError, MalformedFile
+from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
 from gondrel.core.formats.threemf.census import census_of
 from gondrel.core.model.body import Body, BodyKind, Rgba
@@ -26,6 +26,8 @@ from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.model.units import BY_KEY, MILLIMETRE
 from gondrel.core.work import SILENT, Progress
+from gondrel.core.work.archives import check_size
+from gondrel.core.work.files import checked_file
 
 __all__ = ["is_3mf", "read", "read_card"]
 
@@ -50,8 +52,12 @@ def _open(path: str) -> tuple[Any, Any]:
     """The library's wrapper and model. Raises InputError, MalformedFile."""
     from lib3mf import ELib3MFException, get_wrapper
 
-    if not Path(path).is_file():
-        raise InputError("can't be opened", file=path)
+    checked_file(path)
+    try:
+        with zipfile.ZipFile(path) as archive:
+            check_size(archive, path)
+    except zipfile.BadZipFile:
+        pass  # the library says what is wrong with it
     wrapper = get_wrapper()
     model = wrapper.CreateModel()
     reader = model.QueryReader("3mf")
