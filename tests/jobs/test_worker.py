@@ -2,6 +2,8 @@ from __future__ import annotations
 
 import os
 import signal
+import subprocess
+import sys
 import threading
 import time
 from collections.abc import Iterator
@@ -100,3 +102,53 @@ def test_limits_of_time_and_memory_end_a_job(worker: Worker) -> None:
     last, _, _ = finish(worker, Job(f"{HERE}:gorge", megabytes=900))
     assert isinstance(last, Failed)
     assert "900 MB" in str(last.error)
+
+
+def crash(*, progress: Progress = SILENT) -> None:
+    progress.at(0.2, "Making body 3 of 7")
+    progress.at(0.2001, "Making body 4 of 7")
+    os.kill(os.getpid(), signal.SIGSEGV)
+
+
+def test_a_crash_is_told_with_the_last_words(worker: Worker) -> None:
+    job = Job(f"{HERE}:crash", doing="reading a.stp")
+    last, _, _ = finish(worker, job)
+    assert isinstance(last, Failed) and isinstance(last.error, KernelCrashed)
+    assert "reading a.stp (making body 4 of 7)" in last.error.message
+    assert "same way again" in last.error.hint
+
+
+def test_a_stopped_worker_is_noticed_and_ended(worker: Worker, monkeypatch) -> None:
+    monkeypatch.setattr("gondrel.jobs.worker.STOPPED_GRACE", 0.5)
+
+    def stop() -> None:
+        assert worker.pid is not None
+        os.kill(worker.pid, signal.SIGSTOP)
+
+    last, seconds, _ = finish(worker, Job(f"{HERE}:hang", doing="reading a.stp"), stop)
+    assert isinstance(last, Failed) and "stopped from outside" in last.error.message
+    assert seconds < 10
+
+
+@pytest.mark.parametrize("number", [signal.SIGKILL, signal.SIGTERM, signal.SIGINT])
+def test_a_worker_ends_with_its_parent_whatever_it_does(number, tmp_path) -> None:
+    """The parent is a process of its own, whose worker sleeps in one long call."""
+    code = (
+        "import time\n"
+        "from gondrel.jobs.messages import Job\n"
+        "from gondrel.jobs.worker import Worker\n"
+        "worker = Worker('child')\n"
+        f"worker.submit(Job('{HERE}:hang'), lambda m: None)\n"
+        "while worker.pid is None: time.sleep(0.05)\n"
+        "time.sleep(0.5); print(worker.pid, flush=True); time.sleep(60)\n"
+    )
+    parent = subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE, text=True)
+    assert parent.stdout is not None
+    pid = int(parent.stdout.readline())
+    assert os.path.exists(f"/proc/{pid}")
+    parent.send_signal(number)
+    parent.wait(10)
+    deadline = time.monotonic() + 2
+    while os.path.exists(f"/proc/{pid}") and time.monotonic() < deadline:
+        time.sleep(0.05)
+    assert not os.path.exists(f"/proc/{pid}")

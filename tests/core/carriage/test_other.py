@@ -93,7 +93,7 @@ def test_spheres_are_turned_for_other_readers(tmp_path: Path, store_folder: str)
     made = MADE_BY_NAME["ball less an eighth"]
     model = ball_less_an_eighth(BlobStore(Path(store_folder)))
     for aid in Aid:
-        settings = replace(settings_from({"other_reader": "no"}), aid=aid)
+        settings = replace(settings_from({"other_reader": "no", "force": "yes"}), aid=aid)
         back = send(model, str(tmp_path / "out.stp"), "step-ap214", settings, store_folder)
         facts = measure_all(tuple(back.returned.blobs()), store_folder)
         ((_, body),) = back.returned.bodies()
