@@ -142,7 +142,7 @@ def check_places(places: Iterable[Path], *, force: bool) -> None:
         real = Path(os.path.realpath(place))
         try:
             if not real.parent.is_dir():
-                raise WriteFailed("there is no such folder", file=str(place))
+                raise WriteFailed("can't be written: there is no such folder", file=str(place))
             found = real.stat() if real.exists() else None
         except (OSError, ValueError) as error:
             reason = error.strerror if isinstance(error, OSError) else str(error)

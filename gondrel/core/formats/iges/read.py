@@ -21,9 +21,10 @@ from gondrel.core.formats.iges.properties import (
 )
 from gondrel.core.formats.iges.records import IgesFile, open_iges
 from gondrel.core.formats.iges.sound import flaw_of
-from gondrel.core.formats.iges.structure import Plan, PlannedBody, PlannedProduct, Planner
+from gondrel.core.formats.iges.structure import Plan, PlannedBody, PlannedProduct, Planner, face_count
 from gondrel.core.formats.iges.units import unit_of
 from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
+from gondrel.core.kernel.astray import edges_astray
 from gondrel.core.kernel.iges_in import IgesShapes, plane_patch
 from gondrel.core.kernel.join import Joined, connect_edges, join_faces
 from gondrel.core.kernel.shape import Shape, faces_of, moved_copy, shape_to_blob, split_bodies
@@ -49,6 +50,9 @@ __all__ = ["join_best", "read"]
 _LADDER = (1e-3, 1e-2)
 _LEAST = 1e-4
 """Distances tried one after the other when surfaces are joined, mm, from the file's own resolution up."""
+
+_ASTRAY = 1.0
+"""Distance, mm, from which an edge off its face is no matter of tolerance any more."""
 
 _PLANE_SIZE = 100.0
 _CONNECT = 1e-3
@@ -223,6 +227,7 @@ class _Reader:
         origin = dict(zip(map(hash, faces_of(shape)), numbers, strict=True))
         colours = dict(body.face_colours)
         found = split_bodies(shape)
+        self._hold(body, shape, face_count(self.file, body.entities[0]))
         if body.what == "solid" and not any(kind is BodyKind.SOLID for kind, _ in found):
             text = "it is a solid in the file, no solid could be made of it"
             self.notes.append(Note("body-not-made", text, f"D{body.entities[0]}"))
@@ -251,11 +256,28 @@ class _Reader:
             return
         joined = join_best(faces, self.settings.join, self._resolution())
         self._tell_joined(joined, len(faces), body)
+        for each in joined.bodies:
+            self._hold(body, each.shape, 0)
+        kept = sum(len(each.sources) for each in joined.bodies)
+        if kept < len(body.entities):
+            text = f"the file gives it {len(body.entities)} surfaces, {kept} faces are left of them"
+            self.notes.append(Note("faces-differ", text, body.name or f"D{body.entities[0]}"))
         for made in joined.bodies:
             widen_tolerances(made.shape)
             looks = ((i, colours.get(origins[s]) if s >= 0 else None) for i, s in enumerate(made.sources))
             sources = tuple(origins[s] if s >= 0 else 0 for s in made.sources)
             yield made.kind, made.shape, tuple((i, c) for i, c in looks if c is not None), sources
+
+    def _hold(self, body: PlannedBody, shape: Shape, expected: int) -> None:
+        """Hold a body against what the file gives: its faces, and edges that lie on them."""
+        where = body.name or f"D{body.entities[0]}"
+        made = len(faces_of(shape))
+        if 0 < expected != made:
+            text = f"the file gives it {expected} faces, {made} were made"
+            self.notes.append(Note("faces-differ", text, where))
+        for _, gap in edges_astray(shape, _ASTRAY)[:1]:
+            text = f"an edge lies {gap:.3g} mm off a face that it bounds; one of them is wrong in the file"
+            self.notes.append(Note("edges-elsewhere", text, where))
 
     def _tell_joined(self, joined: Joined, faces: int, body: PlannedBody) -> None:
         solids = sum(b.kind is BodyKind.SOLID for b in joined.bodies)

@@ -5,8 +5,10 @@ Source: IGES 5.3 (US PRO/IPO-100), clause 4, for which types each parameter may 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Collection, Iterator
 
+from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.iges.entities import CURVES, SURFACES, TRIMMED, links_of, size_of
 from gondrel.core.formats.iges.records import Entity, IgesFile
 
@@ -58,7 +60,7 @@ def flaw_of(file: IgesFile, number: int, refused: Collection[int]) -> str:
             if found.kind not in _ALLOWED.get(entity.kind, frozenset((found.kind,))):
                 return f"{entity.place} points to {found.place}, which does not belong there"
             stack.append(pointed)
-        flaw = _counted(file, entity)
+        flaw = _numbered(entity) or _counted(file, entity)
         if flaw:
             return flaw
     return ""
@@ -70,6 +72,22 @@ def _built_of(entity: Entity) -> Iterator[int]:
         for place in links_of(entity):
             if place < own:
                 yield entity.pointer(place)
+
+
+def _numbered(entity: Entity) -> str:
+    """Whether the parameters of a piece of geometry or topology are numbers, as they all must be."""
+    if entity.kind not in _ALLOWED and not 100 <= entity.kind < 150 and entity.kind not in (502, 116, 123):
+        return ""
+    for place in range(min(size_of(entity), len(entity.values))):
+        if entity.values[place] is None:
+            continue
+        try:
+            value = entity.real(place)
+        except MalformedFile:
+            return f"parameter {place + 1} of {entity.place} is no number"
+        if not math.isfinite(value):
+            return f"parameter {place + 1} of {entity.place} is not finite"
+    return ""
 
 
 def _counted(file: IgesFile, entity: Entity) -> str:

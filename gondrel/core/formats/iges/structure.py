@@ -32,7 +32,7 @@ from gondrel.core.model.body import Rgba
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.product import Placement
 
-__all__ = ["Plan", "PlannedBody", "PlannedProduct", "PlannedUse", "Planner"]
+__all__ = ["Plan", "PlannedBody", "PlannedProduct", "PlannedUse", "Planner", "face_count"]
 
 SOLIDS = frozenset((186, 430))
 _SHELL = 514
@@ -368,3 +368,19 @@ def _flat(matrix: np.ndarray) -> Placement:  # type: ignore[type-arg]
 
 def _moves(use: PlannedUse) -> bool:
     return use.scale != 1.0 or bool(np.abs(np.reshape(use.placement, (4, 4)) - np.eye(4)).max() > _IDENTITY)
+
+
+def face_count(file: IgesFile, number: int) -> int:
+    """How many faces a solid or a shell has by its entities, 0 for anything else. Raises MalformedFile."""
+    entity = file.at(number)
+    if entity is None:
+        return 0
+    if entity.kind == 430:
+        return face_count(file, entity.pointer(0))
+    if entity.kind == _SHELL:
+        return entity.integer(0)
+    if entity.kind != 186:
+        return 0
+    shells = [entity.pointer(0), *(entity.pointer(3 + 2 * i) for i in range(entity.integer(2)))]
+    found = [file.at(shell) for shell in shells]
+    return sum(shell.integer(0) for shell in found if shell is not None and shell.kind == _SHELL)

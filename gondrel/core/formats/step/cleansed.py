@@ -34,11 +34,14 @@ _USES = ("NEXT_ASSEMBLY_USAGE_OCCURRENCE", "CONTEXT_DEPENDENT_SHAPE_REPRESENTATI
          "PRESENTATION_STYLE_BY_CONTEXT")  # fmt: skip
 
 
-def cleansed(records: Records, links: Links, senseless: Iterable[int]) -> bytes:
+def cleansed(
+    records: Records, links: Links, senseless: Iterable[int], doubles: Iterable[int] = ()
+) -> bytes:
     """The file without some records.
 
     Args:
-        senseless: their places in the file, from 0.
+        senseless: their places in the file, from 0; doubles: places of those whose number another record
+            has before them, which nothing refers to any more.
     """
     owners = links.owners
     order = np.argsort(links.targets, kind="stable")
@@ -67,7 +70,10 @@ def cleansed(records: Records, links: Links, senseless: Iterable[int]) -> bytes:
                 waiting.append(owner)
             else:
                 changes[owner] = text
-    return records.with_changes(changes)
+    again = list(doubles)
+    changes |= dict.fromkeys(again, _NOTHING)
+    free = records.highest_number + 1
+    return records.with_changes(changes, {row: free + place for place, row in enumerate(again)})
 
 
 def _without(text: bytes, gone: set[int]) -> bytes | None:

@@ -255,7 +255,9 @@ def _transfer(path: str, store: BlobStore, witness: Hearing, progress: Progress)
 
     try:
         with _alone(path) as alone, _cleansing(path, witness) as clean:
-            return read_step(alone, keep, witness.body, progress, clean)
+            # A small file is looked at before the kernel sees any of it, a large one meanwhile.
+            first = clean() if not witness.is_aside else ""
+            return read_step(first or alone, keep, witness.body, progress, clean if not first else _nothing)
     except MalformedFile as error:
         error.file = path
         with open_records(path) as records:
@@ -265,6 +267,10 @@ def _transfer(path: str, store: BlobStore, witness: Hearing, progress: Progress)
                     "the record does not end before the next one begins", file=path, where=f"#{at}"
                 ) from error
         raise
+
+
+def _nothing() -> str:
+    return ""
 
 
 @contextmanager
@@ -283,11 +289,12 @@ def _cleansing(path: str, witness: Hearing) -> Iterator[Callable[[], str]]:
             if sound.circle:
                 ring = " > ".join(sound.circle[:_MOST_NAMED])
                 raise MalformedFile(f"an assembly contains itself: {ring}", file=path, where="structure")
-            if not sound.senseless:
+            if not sound.senseless and not sound.doubles:
                 return ""
             copy = Path(folder) / Path(path).name
             with open_records(path) as records:
-                copy.write_bytes(cleansed(records, links_of(records), sound.senseless))
+                links = links_of(records)
+                copy.write_bytes(cleansed(records, links, sound.senseless, sound.doubles))
             return str(copy)
 
         yield clean

@@ -245,12 +245,22 @@ class Records:
         assert match is not None
         return match[2] + match[3]
 
-    def with_changes(self, changes: Mapping[int, bytes]) -> bytes:
-        """The file with other texts behind the equals signs of some records, by their places from 0."""
+    @property
+    def highest_number(self) -> int:
+        """The highest number a record has, 0 without any."""
+        return max(self._numbers, default=0)
+
+    def with_changes(self, changes: Mapping[int, bytes], numbers: Mapping[int, int]) -> bytes:
+        """The file with other texts behind the equals signs of some records, and other numbers before them,
+        by their places from 0."""
         parts, at = [], 0
         for row in sorted(changes):
             match = RECORD.match(self._buffer, self._starts[row])
             assert match is not None
+            start = self._starts[row]
+            if row in numbers:
+                parts += [self._buffer[at:start], b"#%d" % numbers[row]]
+                at = match.end(1)
             parts += [self._buffer[at : match.start(2)], changes[row]]
             at = match.end(3)
         return b"".join((*parts, self._buffer[at:]))

@@ -8,14 +8,16 @@ Source: ISO 10303-42 (geometry and topology): which entity an attribute may be, 
 
 from __future__ import annotations
 
+import re
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Container, Iterable, Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
+from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.step.card import SHEETS, SOLIDS
 from gondrel.core.formats.step.graph import formation_of, relation_of
 from gondrel.core.formats.step.links import Flags, Links
@@ -114,6 +116,11 @@ _JUMP = 1e-2
 """Ends of edges that follow each other may lie so far apart, mm, where they are not one vertex."""
 
 _MOST_DANGLING = 100
+_FLAT = re.compile(rb"CARTESIAN_POINT\s*\(\s*'[^']*'\s*,\s*\(\s*[^,()]+,\s*[^,()]+\)\s*\)")
+_PAIRS = ("PROPERTY_DEFINITION_REPRESENTATION", "SHAPE_DEFINITION_REPRESENTATION",
+          "CONTEXT_DEPENDENT_SHAPE_REPRESENTATION")  # fmt: skip
+"""Records that say nothing, and that the kernel dies of, where one of their two references is none."""
+
 _MISSING = "what depends on it is missing"
 _REACH = 1e9
 """Coordinates beyond this, mm, are no part of anything that is made."""
@@ -125,13 +132,14 @@ class Soundness:
 
     Args:
         notes: one for each kind, at its first record; senseless: places in the file, from 0, of the records
-            that the kernel must not be given.
+            that the kernel must not be given; doubles: those whose number another has before them.
         circle: names of assemblies that contain each other in a ring, empty where there is none.
     """
 
     notes: tuple[Note, ...] = ()
     senseless: tuple[int, ...] = ()
     circle: tuple[str, ...] = ()
+    doubles: tuple[int, ...] = ()
 
 
 def soundness_of(records: Records, links: Links, topology: Topology, geometry: Geometry) -> Soundness:
@@ -145,11 +153,14 @@ def soundness_of(records: Records, links: Links, topology: Topology, geometry: G
     reached = links.reached(is_seed)
     looking = _Looking(records, links, topology, geometry, names, which, reached)
     groups = (
-        looking.twice(), looking.dangling(), looking.references(), looking.rings(), looking.numbers(),
+        looking.twice(), looking.dangling(), looking.references(), looking.unreadable(), looking.rings(),
+        looking.numbers(),
         looking.loops(), looking.shells(),
     )  # fmt: skip
     notes = tuple(note for group in groups for note in group)
-    return Soundness(notes, tuple(sorted(looking.senseless)), tuple(_circle(records)))
+    return Soundness(
+        notes, tuple(sorted(looking.senseless)), tuple(_circle(records)), tuple(sorted(looking.doubles))
+    )
 
 
 def _is_seed(name: str) -> bool:
@@ -205,6 +216,7 @@ class _Looking:
     which: np.ndarray  # type: ignore[type-arg]
     reached: Flags
     senseless: set[int] = field(default_factory=set)
+    doubles: set[int] = field(default_factory=set)
 
     def _number(self, row: int) -> int:
         return self.records.at(int(row) + 1).number
@@ -215,6 +227,14 @@ class _Looking:
         values, counts = np.unique(numbers, return_counts=True)
         double = values[counts > 1]
         if len(double):
+            order = np.argsort(numbers, kind="stable")
+            again = np.flatnonzero(np.diff(numbers[order]) == 0) + 1
+            self.doubles.update(order[again].tolist())
+            for row in np.flatnonzero(np.isin(numbers, double)).tolist():
+                try:
+                    self.records.at(row + 1)
+                except MalformedFile:
+                    self.senseless.add(row)
             text = "is defined more than once; it is not known which is meant" + _more(len(double))
             yield Note("record-twice", text, f"#{double[0]}")
 
@@ -229,6 +249,34 @@ class _Looking:
                     if not self.records.ordinal(target):
                         text = f"refers to #{target}, which the file does not hold; {_MISSING}"
                         yield Note("dangling-reference", text, f"#{number}")
+
+    def unreadable(self) -> Iterator[Note]:
+        """Records of faces, loops, edges and points whose attributes are not what their kind has."""
+        topology = self.topology
+        read: dict[str, Container[int]] = {
+            "ADVANCED_FACE": {face[0] for face in topology.faces}, "FACE_BOUND": topology.bounds,
+            "FACE_OUTER_BOUND": topology.bounds, "EDGE_LOOP": topology.loops,
+            "ORIENTED_EDGE": topology.coedges, "EDGE_CURVE": topology.edges,
+            "VERTEX_POINT": topology.vertices, "CARTESIAN_POINT": self.geometry.points,
+        }  # fmt: skip
+        for keyword, known in read.items():
+            code = self.names.index(keyword) if keyword in self.names else -1
+            rows = np.flatnonzero((self.which == code) & self.reached).tolist()
+            lost = [row for row in rows if self.records.number_at(row) not in known]
+            if keyword == "CARTESIAN_POINT":  # those of curves in parameters are flat
+                lost = [row for row in lost if not _FLAT.match(self.records.raw_at(row))]
+            fresh = [row for row in lost if row not in self.senseless]
+            self.senseless.update(fresh)
+            if fresh:
+                text = f"{_WORDS.get(keyword, keyword)} has attributes that make no sense" + _more(
+                    len(fresh)
+                )
+                yield Note("record-senseless", text, f"#{self.records.number_at(fresh[0])}")
+        for keyword in _PAIRS:
+            code = self.names.index(keyword) if keyword in self.names else -1
+            pairs = np.flatnonzero(self.which == code)
+            counts = self.links.starts[pairs + 1] - self.links.starts[pairs]
+            self.senseless.update(pairs[counts < 2].tolist())
 
     def rings(self) -> Iterator[Note]:
         """Records that refer to each other in a ring, which geometry and topology never do."""

@@ -65,6 +65,11 @@ class Hearing:
         else:
             self._parts = _told(path)
 
+    @property
+    def is_aside(self) -> bool:
+        """Whether it is worked out in a process of its own."""
+        return self._aside is not None
+
     def _part(self) -> bytes:
         """The next part of what is told, empty when there is none."""
         if self._aside is not None:
