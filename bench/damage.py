@@ -52,6 +52,10 @@ def look(path: str, store: str, *, progress: Progress = SILENT) -> dict[str, Any
         model = receive(path, store, progress=progress)
     facts = measure_all(model.blobs(), store, progress=progress)
     model = with_measured_notes(model, facts)
+    census = model.provenance.census if model.provenance is not None else None
+    left = (
+        {f"{r.aspect}: {r.count}" for r in (*census.rest, *census.besides)} if census is not None else set()
+    )
     bodies = [facts[body.blob] for _, body in model.bodies()]
     return {
         "products": len(model.products),
@@ -60,7 +64,7 @@ def look(path: str, store: str, *, progress: Progress = SILENT) -> dict[str, Any
         "faces": sum(f.faces for f in bodies),
         "area": sum(f.area for f in bodies),
         "volume": sum(f.volume for f in bodies),
-        "notes": sorted({n.code for n in model.notes}),
+        "notes": sorted({n.code for n in model.notes} | left),
     }
 
 

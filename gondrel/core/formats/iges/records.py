@@ -7,6 +7,7 @@ texts as counted Hollerith strings; free parameter and record delimiters.
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -124,7 +125,7 @@ class Entity:
             return int(value)
         except ValueError:
             number = self.real(at)
-            if number == int(number):
+            if math.isfinite(number) and number == int(number):
                 return int(number)
             raise self._fail(at, "an integer") from None
 

@@ -26,6 +26,9 @@ _ALLOWED: dict[int, frozenset[int]] = {
     _SHELL: frozenset((_FACE,)), _FACE: SURFACES | {_LOOP},
     _LOOP: CURVES | {_EDGES, _VERTICES}, _EDGES: CURVES | {_VERTICES},
 }  # fmt: skip
+_APART = 1e-2
+"""How far a line may end from its vertex, as a share of how far that lies from the origin."""
+
 _OPTIONAL = frozenset((108, 116, 142, 144, 190, 192, 194, 196, 198))
 """Types some of whose pointers may be 0."""
 
@@ -95,7 +98,7 @@ def _counted(file: IgesFile, entity: Entity) -> str:
     if entity.kind == _EDGES:
         for first in range(1, 1 + 5 * entity.integer(0), 5):
             for at in (first + 1, first + 3):
-                flaw = _in_list(file, entity, at)
+                flaw = _in_list(file, entity, at) or _off_vertex(file, entity, first, at)
                 if flaw:
                     return flaw
     if entity.kind == _LOOP:
@@ -108,6 +111,21 @@ def _counted(file: IgesFile, entity: Entity) -> str:
         if at > len(entity.values):
             return f"{entity.place} has fewer parameters than it counts"
     return ""
+
+
+def _off_vertex(file: IgesFile, entity: Entity, first: int, at: int) -> str:
+    """Whether a straight edge begins and ends elsewhere than at its vertices."""
+    curve, listed = file.at(entity.pointer(first)), file.at(entity.pointer(at))
+    if curve is None or listed is None or curve.kind != 110 or curve.transform or listed.transform:
+        return ""
+    own = 0 if at == first + 1 else 3
+    index = entity.integer(at + 1)
+    place = [listed.real(1 + 3 * (index - 1) + axis) for axis in range(3)]
+    gap = math.dist(place, [curve.real(own + axis) for axis in range(3)])
+    reach = max(1.0, *(abs(value) for value in place))
+    if gap <= _APART * reach:
+        return ""
+    return f"{curve.place} ends {gap:.3g} off the vertex that {entity.place} gives it"
 
 
 def _in_list(file: IgesFile, entity: Entity, at: int) -> str:

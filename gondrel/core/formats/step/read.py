@@ -284,8 +284,9 @@ def _cleansing(path: str, witness: Hearing) -> Iterator[Callable[[], str]]:
 
         def clean() -> str:
             sound = witness.soundness()
-            if sound is None:
-                return ""
+            if sound is None:  # it raises what stood in the way
+                with open_records(path) as records:
+                    sound = soundness_of(records, links_of(records), Topology(records), Geometry(records))
             if sound.circle:
                 ring = " > ".join(sound.circle[:_MOST_NAMED])
                 raise MalformedFile(f"an assembly contains itself: {ring}", file=path, where="structure")

@@ -8,6 +8,7 @@ Source: ISO 10303-42 (geometry and topology): which entity an attribute may be, 
 
 from __future__ import annotations
 
+import math
 import re
 from collections import Counter
 from collections.abc import Container, Iterable, Iterator
@@ -24,7 +25,7 @@ from gondrel.core.formats.step.links import Flags, Links
 from gondrel.core.formats.step.outline import Topology
 from gondrel.core.formats.step.placed import Geometry
 from gondrel.core.formats.step.records import Records
-from gondrel.core.formats.step.tokens import numbers_in
+from gondrel.core.formats.step.tokens import Parameter, Typed
 from gondrel.core.model.provenance import Note
 
 __all__ = ["Soundness", "soundness_of"]
@@ -116,6 +117,9 @@ _JUMP = 1e-2
 """Ends of edges that follow each other may lie so far apart, mm, where they are not one vertex."""
 
 _MOST_DANGLING = 100
+_FEW = 5_000
+_REFERENCE = re.compile(rb"#(\d+)")
+_STRANGE = re.compile(rb"##|#[^0-9]|[0-9.]E\+?[3-9][0-9]{2}")
 _FLAT = re.compile(rb"CARTESIAN_POINT\s*\(\s*'[^']*'\s*,\s*\(\s*[^,()]+,\s*[^,()]+\)\s*\)")
 _PAIRS = ("PROPERTY_DEFINITION_REPRESENTATION", "SHAPE_DEFINITION_REPRESENTATION",
           "CONTEXT_DEPENDENT_SHAPE_REPRESENTATION")  # fmt: skip
@@ -244,11 +248,10 @@ class _Looking:
         self.senseless.update(rows.tolist())
         for row in dict.fromkeys(rows[:_MOST_DANGLING].tolist()):
             number = self.records.number_at(row)
-            for part in self.records.at(row + 1).parts.values():
-                for target in numbers_in(part):
-                    if not self.records.ordinal(target):
-                        text = f"refers to #{target}, which the file does not hold; {_MISSING}"
-                        yield Note("dangling-reference", text, f"#{number}")
+            for match in _REFERENCE.finditer(self.records.raw_at(row)):
+                if not self.records.ordinal(int(match[1])):
+                    text = f"refers to #{int(match[1])}, which the file does not hold; {_MISSING}"
+                    yield Note("dangling-reference", text, f"#{number}")
 
     def unreadable(self) -> Iterator[Note]:
         """Records of faces, loops, edges and points whose attributes are not what their kind has."""
@@ -272,11 +275,35 @@ class _Looking:
                     len(fresh)
                 )
                 yield Note("record-senseless", text, f"#{self.records.number_at(fresh[0])}")
+        yield from self._unparsed()
         for keyword in _PAIRS:
             code = self.names.index(keyword) if keyword in self.names else -1
             pairs = np.flatnonzero(self.which == code)
             counts = self.links.starts[pairs + 1] - self.links.starts[pairs]
             self.senseless.update(pairs[counts < 2].tolist())
+
+    def _unparsed(self) -> Iterator[Note]:
+        """Records whose text makes no sense: all of a small file's are parsed, of a large one's those that
+        a glance shows to be strange."""
+        if len(self.which) <= _FEW:
+            rows: Iterable[int] = range(len(self.which))
+        else:
+            _, begins, text = self.records.columns()
+            at = [match.start() for match in _STRANGE.finditer(text)]
+            rows = sorted(set((np.searchsorted(begins, at, "right") - 1).tolist()))
+        lost = [row for row in rows if row >= 0 and not self._is_sound(row) and row not in self.senseless]
+        if lost:
+            self.senseless.update(lost)
+            where = f"#{self.records.number_at(lost[0])}"
+            yield Note("record-senseless", "its text makes no sense" + _more(len(lost)), where)
+
+    def _is_sound(self, row: int) -> bool:
+        """Whether a record can be parsed and its numbers are finite."""
+        try:
+            record = self.records.at(row + 1)
+        except MalformedFile:
+            return False
+        return all(_is_finite(value) for part in record.parts.values() for value in part)
 
     def rings(self) -> Iterator[Note]:
         """Records that refer to each other in a ring, which geometry and topology never do."""
@@ -406,6 +433,13 @@ class _Looking:
                     edge, _ = self.topology.coedges.get(coedge, (0, True))
                     if edge:
                         yield edge
+
+
+def _is_finite(value: Parameter) -> bool:
+    if isinstance(value, float):
+        return math.isfinite(value)
+    inner = value.parameters if isinstance(value, Typed) else value
+    return all(map(_is_finite, inner)) if isinstance(inner, tuple) else True
 
 
 def _more(count: int) -> str:

@@ -78,9 +78,9 @@ def read(path: str, store: BlobStore, *, progress: Progress = SILENT) -> Model:
     document = open_document(path)
     card = card_of(path, document)
     progress.at(0.1, "Looking at nodes")
-    flaws = audit(document)
     reader = _Reader(document, store, progress.part(0.2, 1.0))
     try:
+        flaws = audit(document)
         model = reader.read()
     except (KeyError, TypeError, ValueError, IndexError, OverflowError) as error:
         raise MalformedFile(f"a node's values make no sense ({error})", file=path) from error
