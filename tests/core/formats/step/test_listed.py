@@ -201,7 +201,9 @@ def test_a_scaled_or_mirrored_usage_is_read_as_it_is(
     assert abs(np.linalg.det(placed[:3, :3])) == pytest.approx(factor)
     assert placed[0, 3] == pytest.approx(50.0)
     for kind in ("step-ap242", "xt-text", "iges-solid"):
-        sent = send(model, str(tmp_path / f"out.{kind}"), kind, settings_from({}), store_folder)
+        sent = send(
+            model, str(tmp_path / f"out.{kind}"), kind, settings_from({"force": "yes"}), store_folder
+        )
         assert not sent.proof.unannounced and not sent.proof.false_alarms
         assert volume(sent.returned, store) == pytest.approx(6000.0 * (1 + factor), rel=1e-9)
         assert not [line for line in sent.proof.other if "otherwise" in line.verdict]
@@ -271,6 +273,6 @@ def test_a_part_of_many_bodies_stays_one_part_for_others(
     )
     model = Model((Product("p", "P-1", "Three", bodies=bodies),), ("p",))
     for kind in ("step-ap242", "step-ap214", "step-ap203"):
-        sent = send(model, str(tmp_path / "out.stp"), kind, settings_from({}), store_folder)
+        sent = send(model, str(tmp_path / "out.stp"), kind, settings_from({"force": "yes"}), store_folder)
         seen = read_as_other(sent.path, "step")
         assert [(p.name, dict(p.kinds)) for p in seen.products] == [("Three", {"solid": 3})]
