@@ -13,6 +13,7 @@ from typing import Any, NoReturn
 from gondrel import __version__
 from gondrel.cli.text import check_lines, forecast_lines, inspect_lines, mend_lines, proof_lines
 from gondrel.core.errors import GondrelError, UsageError
+from gondrel.core.model.notes import GRAVE
 from gondrel.core.work import Cancelled
 from gondrel.core.work.files import private_folder, sweep
 from gondrel.jobs.limits import limits_for
@@ -109,7 +110,7 @@ def _command(options: argparse.Namespace) -> int:
         job = _job("inspect_command", args, f"reading {Path(options.file).name}")
         result = _run(job)
         _print(options, result, inspect_lines)
-        return 1 if result["missing_files"] else 0
+        return 1 if result["missing_files"] or _has_grave(result["notes"]) else 0
     if options.command == "check":
         args = (options.file, _pairs(options.settings), options.recipe)
         result = _run(_job("check_command", args, f"checking {Path(options.file).name}"))
@@ -139,8 +140,18 @@ def _send(options: argparse.Namespace) -> int:
     if options.forecast_only:
         _print(options, result, forecast_lines)
         return 0
-    _print(options, result, lambda r: [*forecast_lines(r), *proof_lines(r["proof"])])
-    return 1 if result["proof"]["unannounced_losses"] else 0
+    _print(options, result, lambda r: [*forecast_lines(r), *proof_lines(r["proof"]), *_fault_lines(r)])
+    return 1 if result["proof"]["unannounced_losses"] or result["remaining_faults"] else 0
+
+
+def _fault_lines(result: dict[str, Any]) -> list[str]:
+    """What was wrong with the file that was read, and still is in the one that was sent."""
+    return [f"  remaining fault: {n['where']}: {n['text']}" for n in result["remaining_faults"]]
+
+
+def _has_grave(notes: list[dict[str, Any]]) -> bool:
+    """Whether something of the file is missing or is not what it meant."""
+    return any(note["code"] in GRAVE for note in notes)
 
 
 def _forced(options: argparse.Namespace) -> dict[str, str]:

@@ -20,13 +20,19 @@ class Note:
 
 @dataclass(frozen=True, slots=True)
 class Writer:
-    """Who wrote a file, with what and when, in the file's own words."""
+    """Who wrote a file, with what and when, in the file's own words.
+
+    Args:
+        description: what the file says it is; authorisation: who let it go.
+    """
 
     system: str = ""
     translator: str = ""
     author: str = ""
     organisation: str = ""
     date: str = ""
+    description: str = ""
+    authorisation: str = ""
 
 
 @dataclass(frozen=True, slots=True)

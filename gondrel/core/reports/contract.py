@@ -47,6 +47,8 @@ def file_object(card: FileFacts) -> Json:
             "translator": writer.translator,
             "author": writer.author,
             "organisation": writer.organisation,
+            "description": writer.description,
+            "authorisation": writer.authorisation,
             "date": writer.date,
         },
         "counts": dict(card.counts),

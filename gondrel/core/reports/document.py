@@ -123,6 +123,14 @@ def _received(source: ReportSource, figures: Figures) -> list[str]:
             ("Format", f"{card.label}, {card.length_unit or 'no unit given'}"),
             ("Size", size_of_file(card.bytes)),
             ("Written by", " \u00b7 ".join(t for t in (writer.system, writer.date, who) if t)),
+            *(
+                (label, text)
+                for label, text in (
+                    ("Described as", writer.description),
+                    ("Authorised by", writer.authorisation),
+                )
+                if text
+            ),
             ("SHA-256", model.provenance.sha256),
             ("Received", model.provenance.received),
         ]

@@ -10,7 +10,7 @@ from typing import Any
 from gondrel.core.errors import InputError
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.model.findings import MendWish
-from gondrel.core.model.notes import with_measured_notes
+from gondrel.core.model.notes import GRAVE, with_measured_notes
 from gondrel.core.reports.contract import (
     census_object,
     check_object,
@@ -76,6 +76,9 @@ def send_command(
         "forecast": forecast_list(sent.forecast),
         "remarks": list(sent.forecast.remarks),
         "proof": proof_object(sent.proof),
+        "remaining_faults": [
+            {"code": n.code, "text": n.text, "where": n.where} for n in model.notes if n.code in GRAVE
+        ],
         **census_object(model),
     }
 

@@ -31,6 +31,8 @@ def card_lines(card: FileFacts) -> list[tuple[str, str]]:
         ("Translator", writer.translator),
         ("Author", ", ".join(t for t in (writer.author, writer.organisation) if t)),
         ("Date", writer.date.replace("T", " ")),
+        ("Described as", writer.description),
+        ("Authorised by", writer.authorisation),
         ("Products", products),
         ("Bodies", ", ".join(bodies) or "none of its own"),
         ("Looks", looks),

@@ -169,6 +169,8 @@ def card_of(records: Records) -> FileFacts:
             author=_texts(name[2]),
             organisation=_texts(name[3]),
             date=_texts(name[1]),
+            description=_texts(header.get("FILE_DESCRIPTION", ((),))[0]),
+            authorisation=_texts(name[6]),
         ),
         counts=_counts(records),
         missing_files=missing,

@@ -124,7 +124,9 @@ class _Writer:
                 list(self.definitions.values()),
                 self.assignments,
             )
-        start = header(name, self.target.schema, self.settings, when)
+        source = self.model.provenance
+        described = source.file.written_by.description if source is not None else ""
+        start = header(name, self.target.schema, self.settings, when, described)
         return (start + self.composer.data() + "ENDSEC;\nEND-ISO-10303-21;\n").encode("ascii")
 
     def _identity(self, product: Product) -> None:

@@ -182,12 +182,16 @@ def add_people_and_approvals(
     dated("classification_date", [security])
 
 
-def header(name: str, schema: str, settings: SendSettings, when: datetime) -> str:
-    """The file from its first line to the opening of the DATA section."""
+def header(name: str, schema: str, settings: SendSettings, when: datetime, description: str = "") -> str:
+    """The file from its first line to the opening of the DATA section.
+
+    Args:
+        description: what the file is said to be.
+    """
     text = encode_string
     return (
         "ISO-10303-21;\nHEADER;\n"
-        f"FILE_DESCRIPTION((''),'2;1');\n"
+        f"FILE_DESCRIPTION(({text(description)}),'2;1');\n"
         f"FILE_NAME({text(name)},{text(when.strftime('%Y-%m-%dT%H:%M:%SZ'))},\n"
         f"({text(settings.author)}),({text(settings.organisation)}),\n"
         f"{text(f'Gondrel {__version__}')},{text(settings.system)},'');\n"
