@@ -65,6 +65,35 @@ def test_the_history_names_edits_and_goes_to_any_of_them(window, as1: str) -> No
     settle(window.session)
 
 
+def test_a_damaged_crossing_leaves_what_is_open_and_autosave_goes_on(window, as1: str, tmp_path) -> None:
+    receive(window, as1)
+    session, keeping = window.session, window.session.keeping
+    path = tmp_path / "mine.crossing"
+    keeping.save(path)
+    wait_until(lambda: keeping.path == path and not keeping.busy, 60)
+    whole, model = path.read_bytes(), session.model
+    for name, data in (
+        ("cut", whole[: len(whole) // 2]),
+        ("none", b"this is no crossing"),
+        ("junk", whole.replace(b"crossing.json", b"crossing.jsom")),
+        ("flipped", whole[:3000] + bytes(64) + whole[3064:]),
+    ):
+        damaged = tmp_path / f"{name}.crossing"
+        damaged.write_bytes(data)
+        window.error_notice.hide()
+        session.open_file(str(damaged))
+        wait_until(window.error_notice.isVisible, 60)
+        settle(session)
+        assert session.model is model and keeping.path == path and not keeping.busy
+    root = session.model.roots[0]
+    session.edit(lambda model: set_text(model, [root], "revision", "Z"))
+    kept = keeping.autosave_path()
+    keeping.autosave()
+    wait_until(kept.exists, 30)
+    assert kept.stat().st_mode & 0o077 == 0
+    settle(session)
+
+
 def test_an_edit_that_is_refused_changes_nothing_and_is_told(window, as1: str) -> None:
     receive(window, as1)
     before = window.session.crossing
@@ -124,7 +153,7 @@ def test_reports_as_pdf_and_html_and_the_proof_as_json(window, as1: str, tmp_pat
     proof = json.loads((tmp_path / "out.proof.json").read_text())
     assert proof["verdict"] == "carried"
     assert not save_report(window, tmp_path / "no" / "report.html")
-    assert "can't be written" in window.error_notice.what.text()
+    assert "can't be written" in window.error_notice.what.text().lower()
 
 
 def test_a_second_window_has_a_crossing_of_its_own(window, as1: str) -> None:
