@@ -108,7 +108,7 @@ def bell(window: Any) -> None:
     )
     cover = Product("p", "PW-0720", "Bell cover", "A", bodies=bodies)
     path = f"{STATE}/bell-cover.stp"
-    send(Model((cover,), ("p",)), path, "step-ap242", settings_from({}), str(store.folder))
+    send(Model((cover,), ("p",)), path, "step-ap242", settings_from({"force": "yes"}), str(store.folder))
     session.open_file(path)
     wait(lambda: session.crossing.name == "bell-cover" and not session.tasks.running)
     session.go(2)
@@ -194,7 +194,7 @@ def _changed(model: Any, store: Any, path: Path) -> None:
     place = tuple(v + 40 * (i == 11) for i, v in enumerate(use.placement))
     uses = tuple(replace(u, placement=place) if u.id == use.id else u for u in owner.occurrences)
     model = model.with_product(replace(owner, occurrences=uses))
-    send(model, str(path), "step-ap242", settings_from({}), str(store.folder))
+    send(model, str(path), "step-ap242", settings_from({"force": "yes"}), str(store.folder))
 
 
 def states(window: Any) -> None:

@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Container, Iterator
 from dataclasses import dataclass
 
+from gondrel.core.carriage.aspects import is_of_its_own
 from gondrel.core.model import Model
 from gondrel.core.model.findings import CheckReport, Severity
 from gondrel.core.reports.figures import count_of
@@ -100,7 +101,8 @@ def _proved(model: Model, proof: Proof) -> Iterator[tuple[str, State]]:
     never = held_never(proof)
     found: dict[str, dict[str, dict[str, None]]] = {}
     for each in _items(proof):
-        if each.item.thing in never:
+        own = each.verdict == "added" and is_of_its_own(each.item.aspect)
+        if own or each.item.thing in never:
             continue
         weight = weighed(each.verdict, each.announced)
         for product in each.item.products[:1]:
