@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from gondrel.core.carriage.aspects import is_of_its_own
 from gondrel.core.carriage.inventory import Item, Key
 from gondrel.core.carriage.other import OtherLine
 from gondrel.core.model.carries import THINGS
@@ -127,7 +128,9 @@ def _figures(
     if thing == "units":
         return units
     before = sum(c.item.weight for c in items if c.verdict != "added")
-    after = sum(c.after_weight for c in items)
+    # What a protocol demands of every product is no more of what was sent.
+    mine = [c for c in items if c.verdict != "added" or not is_of_its_own(c.item.aspect)]
+    after = sum(c.after_weight for c in mine)
     if thing == "geometry" and items:
         return str(before), "not measured" if deviation is None else f"{deviation:.4f} mm"
     return str(before), str(after)
