@@ -134,7 +134,8 @@ def test_a_stopped_worker_is_noticed_and_ended(worker: Worker, monkeypatch) -> N
 def test_a_worker_ends_with_its_parent_whatever_it_does(number, tmp_path) -> None:
     """The parent is a process of its own, whose worker sleeps in one long call."""
     code = (
-        "import time\n"
+        "import signal, time\n"
+        "signal.signal(signal.SIGINT, signal.default_int_handler)  # a shell's background job ignores it\n"
         "from gondrel.jobs.messages import Job\n"
         "from gondrel.jobs.worker import Worker\n"
         "worker = Worker('child')\n"

@@ -57,13 +57,8 @@ from gondrel.core.model.product import Placement
 from gondrel.core.work import SILENT, Progress
 
 __all__ = [
-    "ReadingFacts",
-    "TransferredBody",
-    "TransferredProduct",
-    "TransferredUse",
-    "read_items",
-    "read_step",
-]
+    "ReadingFacts", "TransferredBody", "TransferredProduct", "TransferredUse", "read_items", "read_step",
+]  # fmt: skip
 
 TOKEN = "@gondrel@"
 
@@ -222,11 +217,8 @@ def read_items(
                 body = making.checked(body, name)
             count = len(body.places)
             blob = keep(body.shape)
-            order = ShapeMap()
-            TopExp.MapShapes_s(body.shape, TopAbs_ShapeEnum.TopAbs_FACE, order)
-            found[name] = TransferredBody(
-                kind, blob, count, name, None, (), (), _reading(body), _order(body, order)
-            )
+            order = _order(body, _faces_in_order(body.shape))
+            found[name] = TransferredBody(kind, blob, count, name, None, (), (), _reading(body), order)
     return found
 
 
@@ -401,8 +393,7 @@ class _Collector:
             body = self.making.checked(kept.body, kept.record)
             if body is not kept.body:
                 blob = self.keep(body.shape)
-        order = ShapeMap()
-        TopExp.MapShapes_s(body.shape, TopAbs_ShapeEnum.TopAbs_FACE, order)
+        order = _faces_in_order(body.shape)
         colour, layers = self.colour(label), self.layer_names(label)
         styled = self.styled(label)
         for sub, sub_colour, sub_layers in styled:
@@ -463,6 +454,12 @@ class _Collector:
         return tuple(names)
 
 
+def _faces_in_order(shape: TopoDS_Shape) -> ShapeMap:
+    found = ShapeMap()
+    TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_FACE, found)
+    return found
+
+
 def _order(body: ReadBody, order: ShapeMap) -> tuple[int, ...]:
     return tuple(order.FindIndex(place) - 1 for place in body.places)
 
@@ -484,8 +481,7 @@ def _face_colours(
 ) -> tuple[tuple[int, Rgba], ...]:
     """Colours of single faces by their place in a completed body."""
     found: dict[int, Rgba] = {}
-    places = ShapeMap()
-    TopExp.MapShapes_s(raw, TopAbs_ShapeEnum.TopAbs_FACE, places)
+    places = _faces_in_order(raw)
     for sub, colour, _ in styled:
         if colour is None or sub.ShapeType() != TopAbs_ShapeEnum.TopAbs_FACE:
             continue

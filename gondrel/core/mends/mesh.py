@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gondrel.core.kernel.polygon import triangles_of_polygon
 from gondrel.core.model.facets import Facets, MeshFlaw
-from gondrel.core.model.polygon import triangles_of_polygon
 
 __all__ = ["MendedMesh", "mend_mesh"]
 

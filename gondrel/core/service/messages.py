@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from gondrel.core.carriage.aspects import is_of_its_own
 from gondrel.core.carriage.changes import Change, Difference
 from gondrel.core.carriage.forecast import Forecast, Foreseen
 from gondrel.core.carriage.inventory import Item
@@ -29,6 +30,7 @@ __all__ = [
     "Proof",
     "Sent",
     "TargetChoice",
+    "is_of_its_own",
 ]
 
 

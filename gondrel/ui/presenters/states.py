@@ -6,11 +6,10 @@ from collections import Counter
 from collections.abc import Container, Iterator
 from dataclasses import dataclass
 
-from gondrel.core.carriage.aspects import is_of_its_own
 from gondrel.core.model import Model
 from gondrel.core.model.findings import CheckReport, Severity
 from gondrel.core.reports.figures import count_of
-from gondrel.core.service.messages import Compared, Proof
+from gondrel.core.service.messages import Compared, Proof, is_of_its_own
 from gondrel.ui.presenters.cells import EXPECTED, TITLES, held_never, weighed
 
 __all__ = ["NO_STATE", "State", "states_of"]

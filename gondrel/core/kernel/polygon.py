@@ -34,6 +34,7 @@ def triangles_of_polygon(points: NDArray[np.float64]) -> list[tuple[int, int, in
         if None in corners:
             return fan
         a, b, c = (corner for corner in corners if corner is not None)
-        turn = np.cross(flat[b] - flat[a], flat[c] - flat[a])
+        (x1, y1), (x2, y2) = flat[b] - flat[a], flat[c] - flat[a]
+        turn = x1 * y2 - y1 * x2
         found.append((a, b, c) if turn > 0 else (a, c, b))
     return found
