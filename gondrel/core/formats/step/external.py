@@ -16,7 +16,7 @@ from gondrel.core.formats.step.graph import read_graph
 from gondrel.core.formats.step.records import Records, open_records
 from gondrel.core.formats.step.tokens import Reference, numbers_in
 
-__all__ = ["DOCUMENTS", "external_files", "find_file", "product_names"]
+__all__ = ["DOCUMENTS", "external_files", "find_file", "leads_outside", "product_names"]
 
 DOCUMENTS = "PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS"
 _SUFFIXES = frozenset((".stp", ".step", ".p21"))
@@ -86,7 +86,8 @@ def product_names(path: str) -> set[str]:
 
 
 def find_file(name: str, base: Path, search: Sequence[str], wanted: Sequence[str]) -> Path | None:
-    """Where an external file is, None when it is nowhere.
+    """Where an external file is, None when it is nowhere. What a name leads to outside the folder of the
+    file and the folders to search is never read.
 
     By its name it is looked for beside the file that refers to it and in the folders below, then in
     the folders to search and below; there, failing that, by its content: a file with a product of a
@@ -98,10 +99,10 @@ def find_file(name: str, base: Path, search: Sequence[str], wanted: Sequence[str
     """
     plain = PureWindowsPath(name).as_posix()
     short = PureWindowsPath(name).name
-    for candidate in (base / plain, base / short):
-        if candidate.is_file():
-            return candidate.resolve()
     folders = [base, *(Path(folder) for folder in search)]
+    for candidate in (base / plain, base / short):
+        if _is_file(candidate) and _is_inside(candidate, folders):
+            return candidate.resolve()
     for folder in folders:
         for found in _below(folder):
             if found.name == short:
@@ -115,6 +116,28 @@ def find_file(name: str, base: Path, search: Sequence[str], wanted: Sequence[str
                 if texts & product_names(str(found)):
                     return found.resolve()
     return None
+
+
+def leads_outside(name: str, base: Path, search: Sequence[str]) -> bool:
+    """Whether a file's name leads out of the folder of the file that names it, to where nobody said to
+    look."""
+    named = base / PureWindowsPath(name).as_posix()
+    return not _is_inside(named, [base, *(Path(folder) for folder in search)])
+
+
+def _is_file(path: Path) -> bool:
+    try:
+        return path.is_file()
+    except (OSError, ValueError):
+        return False  # a name that is none
+
+
+def _is_inside(path: Path, folders: Sequence[Path]) -> bool:
+    try:
+        real = path.resolve()
+        return any(real.is_relative_to(folder.resolve()) for folder in folders)
+    except (OSError, ValueError):
+        return False
 
 
 def _below(folder: Path) -> Iterator[Path]:

@@ -15,7 +15,7 @@ from gondrel.core.formats.step.alone import item_making
 from gondrel.core.formats.step.card import card_of, check_complete
 from gondrel.core.formats.step.census import census_of
 from gondrel.core.formats.step.cleansed import cleansed
-from gondrel.core.formats.step.external import external_files, find_file
+from gondrel.core.formats.step.external import external_files, find_file, leads_outside
 from gondrel.core.formats.step.graph import read_graph
 from gondrel.core.formats.step.item_facts import with_item_facts
 from gondrel.core.formats.step.join import Builder, unmade_notes
@@ -173,6 +173,9 @@ def _with_files(
         if product.bodies or product.occurrences:
             continue  # it has a shape of its own here
         found = find_file(name, Path(path).parent, search, (product.number, product.name))
+        if leads_outside(name, Path(path).parent, search):
+            text = f"the name of its file, {name}, leads out of the folder; it is not read from there"
+            notes.append(Note("file-outside", text, product.label))
         if found is None:
             model = model.with_product(replace(product, missing_file=name))
             continue

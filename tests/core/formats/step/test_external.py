@@ -21,6 +21,7 @@ from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
 from gondrel.core.carriage.proof import prove_models
 from gondrel.core.errors import MalformedFile
+from gondrel.core.formats.step.external import find_file, leads_outside
 from gondrel.core.kernel.build import block, cylinder
 from gondrel.core.kernel.derive import deviation_of
 from gondrel.core.model.receiving import ReceiveSettings
@@ -147,3 +148,18 @@ def test_files_that_refer_to_each_other_are_refused(nested, store_folder) -> Non
     assert "file-not-read" in {n.code for n in broken.notes}
     with pytest.raises(MalformedFile):
         receive(str(nested / "x_pin.stp"), store_folder)
+
+
+@pytest.mark.parametrize("name", ["../secret.stp", "{outside}/secret.stp", "sub/../../secret.stp"])
+def test_names_that_lead_out_of_the_folder_are_told_and_not_followed(name, tmp_path: Path) -> None:
+    folder, outside = tmp_path / "in", tmp_path
+    folder.mkdir()
+    (outside / "secret.stp").write_text("x")
+    named = name.format(outside=outside)
+    assert find_file(named, folder, (), ()) is None
+    assert leads_outside(named, folder, ())
+    assert find_file(named, folder, (str(outside),), ()) == (outside / "secret.stp").resolve()
+    (folder / "secret.stp").write_text("y")
+    assert find_file(named, folder, (), ()) == (folder / "secret.stp").resolve()
+    assert not leads_outside("secret.stp", folder, ())
+    assert find_file("a\0b.stp", folder, (), ()) is None
