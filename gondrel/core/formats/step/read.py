@@ -68,7 +68,13 @@ def read(
         InputError: when it can't be opened.
         MalformedFile: when it is cut off, has no data, or nothing can be made of it.
     """
-    return _read(str(Path(path).resolve()), store, settings.search, (), progress)
+    whole = str(Path(path).resolve())
+    try:
+        return _read(whole, store, settings.search, (), progress)
+    except (IndexError, KeyError, TypeError, ValueError, OverflowError) as error:
+        raise MalformedFile(
+            f"a record has fewer attributes than its kind, or others ({error})", file=whole
+        ) from error
 
 
 def read_component(

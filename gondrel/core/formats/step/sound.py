@@ -380,7 +380,7 @@ class _Looking:
         torn = []
         for number, coedges in self.topology.loops.items():
             steps = [self._ends(coedge) for coedge in coedges]
-            if None in steps:
+            if None in steps or not steps:
                 continue  # told of as a wrong reference
             ends = [step for step in steps if step is not None]
             if any(

@@ -33,7 +33,7 @@ def measure_value(value: Parameter) -> float | None:
 
 def _si_factor(record: Record) -> float | None:
     parameters = record.parts.get("SI_UNIT")
-    if parameters is None:
+    if parameters is None or len(parameters) < 2:
         return None
     prefix, name = parameters[-2], parameters[-1]
     scale = _PREFIX.get(prefix.name, 1.0) if isinstance(prefix, Enumeration) else 1.0
