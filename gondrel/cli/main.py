@@ -26,10 +26,6 @@ SUBCOMMANDS = ("inspect", "check", "mend", "send", "prove")
 _COMMANDS = "gondrel.core.service.commands"
 
 
-_LIMITS = {"seconds": 0, "megabytes": 0}
-"""Limits given on the command line, 0 for those that follow from the size of the file."""
-
-
 class _Parser(argparse.ArgumentParser):
     """A parser that raises instead of printing its own pages."""
 
@@ -104,28 +100,27 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _command(options: argparse.Namespace) -> int:
-    _LIMITS.update(seconds=options.limit_seconds, megabytes=options.limit_memory)
     if options.command == "inspect":
         args = (options.file, _pairs(options.settings), options.recipe)
         job = _job("inspect_command", args, f"reading {Path(options.file).name}")
-        result = _run(job)
+        result = _run(options, job)
         _print(options, result, inspect_lines)
         return 1 if result["missing_files"] or _has_grave(result["notes"]) else 0
     if options.command == "check":
         args = (options.file, _pairs(options.settings), options.recipe)
-        result = _run(_job("check_command", args, f"checking {Path(options.file).name}"))
+        result = _run(options, _job("check_command", args, f"checking {Path(options.file).name}"))
         _print(options, result, check_lines)
         return 1 if result["counts"]["fault"] or result["counts"]["doubt"] else 0
     if options.command == "mend":
         args = (options.file, options.out, options.only, options.safe, _forced(options))
-        result = _run(_job("mend_command", args, f"mending {Path(options.file).name}"))
+        result = _run(options, _job("mend_command", args, f"mending {Path(options.file).name}"))
         _print(options, result, mend_lines)
         after = result["check_after"]
         lost = result["proof"]["unannounced_losses"]
         return 1 if after["fault"] or after["doubt"] or lost else 0
     if options.command == "prove":
         files = (options.meant, options.returned)
-        result = _run(_job("prove_command", files, f"comparing {files[0]} with {files[1]}"))
+        result = _run(options, _job("prove_command", files, f"comparing {files[0]} with {files[1]}"))
         _print(options, result, proof_lines)
         return 0 if result["verdict"] == "carried" else 1
     return _send(options)
@@ -136,7 +131,7 @@ def _send(options: argparse.Namespace) -> int:
         raise UsageError("--out is missing: where should the file go?")
     settings = _forced(options)
     args = (options.file, options.out, options.kind, settings, options.recipes, options.forecast_only)
-    result = _run(_job("send_command", args, f"sending {Path(options.file).name}"))
+    result = _run(options, _job("send_command", args, f"sending {Path(options.file).name}"))
     if options.forecast_only:
         _print(options, result, forecast_lines)
         return 0
@@ -174,7 +169,7 @@ def _job(function: str, args: tuple[Any, ...], doing: str) -> tuple[str, tuple[A
     return f"{_COMMANDS}:{function}", args, doing
 
 
-def _run(described: tuple[str, tuple[Any, ...], str]) -> dict[str, Any]:
+def _run(options: argparse.Namespace, described: tuple[str, tuple[Any, ...], str]) -> dict[str, Any]:
     function, args, doing = described
     signal.signal(signal.SIGTERM, _interrupt)
     worker = Worker("command")
@@ -185,8 +180,8 @@ def _run(described: tuple[str, tuple[Any, ...], str]) -> dict[str, Any]:
                 function,
                 (*args, str(store)),
                 doing=doing,
-                seconds=_LIMITS["seconds"] or seconds,
-                megabytes=_LIMITS["megabytes"] or megabytes,
+                seconds=options.limit_seconds or seconds,
+                megabytes=options.limit_memory or megabytes,
             )
             result: dict[str, Any] = run_blocking(worker, job, _show_progress)
     finally:

@@ -15,12 +15,12 @@ import numpy as np
 from gondrel.core.model.body import Body
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.particulars import ADMINISTRATIVE, KINDS, Particular
-from gondrel.core.model.product import Material, Occurrence, Product, Reference
+from gondrel.core.model.product import Occurrence, Product, Reference
 from gondrel.core.model.snapshot import Model
 
 __all__ = [
-    "FACEWISE", "Said", "datum_text", "is_of_its_own", "material_texts", "of_body", "of_faces", "of_model",
-    "of_product", "of_use", "shown",
+    "FACEWISE", "Said", "datum_text", "is_of_its_own", "of_body", "of_faces", "of_model", "of_product",
+    "of_use", "ranked", "shown",
 ]  # fmt: skip
 
 FACEWISE = {"face names": "names", "face layers": "layers", "face properties": "metadata"}
@@ -38,7 +38,6 @@ class Said:
     thing: str
     aspect: str
     text: str
-    weight: int = 1
 
 
 def datum_text(datum: Metadatum) -> str:
@@ -49,21 +48,11 @@ def datum_text(datum: Metadatum) -> str:
 def of_product(product: Product) -> Iterator[Said]:
     """Particulars, reference geometry and further properties of the material."""
     yield from _particulars(product.particulars)
-    seen: Counter[str] = Counter()
-    for each in product.references:
-        named = f"{_WORDS[each.kind]} {each.name}".strip()
-        seen[named] += 1
-        yield Said("geometry", f"{named}#{seen[named]}", _reference_text(each))
+    named = ranked(f"{_WORDS[each.kind]} {each.name}".strip() for each in product.references)
+    for aspect, each in zip(named, product.references, strict=True):
+        yield Said("geometry", aspect, _reference_text(each))
     if product.material is not None:
-        yield from material_texts(product.material)
-
-
-def material_texts(material: Material) -> Iterator[Said]:
-    """Properties of a material beside its density."""
-    seen: Counter[str] = Counter()
-    for datum in material.properties:
-        seen[datum.key] += 1
-        yield Said("materials", f"material {datum.key}#{seen[datum.key]}", datum_text(datum))
+        yield from _data("materials", "material", product.material.properties)
 
 
 def of_use(use: Occurrence) -> Iterator[Said]:
@@ -77,10 +66,7 @@ def of_use(use: Occurrence) -> Iterator[Said]:
 
 def of_body(body: Body) -> Iterator[Said]:
     """Properties of a body, and that it is hidden."""
-    seen: Counter[str] = Counter()
-    for datum in body.metadata:
-        seen[datum.key] += 1
-        yield Said("metadata", f"property {datum.key}#{seen[datum.key]}", datum_text(datum))
+    yield from _data("metadata", "property", body.metadata)
     if body.hidden:
         yield Said("layers", "hidden", "hidden")
 
@@ -113,6 +99,14 @@ def of_model(model: Model) -> Iterator[Said]:
             yield Said(KINDS[each.kind].thing, f"{each.kind} {layer}", text)
 
 
+def ranked(names: Iterable[str]) -> Iterator[str]:
+    """Names that may recur as aspects that do not: each with its rank among its like."""
+    seen: Counter[str] = Counter()
+    for name in names:
+        seen[name] += 1
+        yield f"{name}#{seen[name]}"
+
+
 def shown(aspect: str) -> str:
     """An aspect in the words people read."""
     return aspect.removeprefix(_SAID).partition("#")[0]
@@ -125,11 +119,15 @@ def is_of_its_own(aspect: str) -> bool:
 
 
 def _particulars(particulars: Iterable[Particular]) -> Iterator[Said]:
-    seen: Counter[str] = Counter()
-    for each in sorted(particulars, key=lambda p: (p.kind, p.of, p.values)):
-        named = _SAID + (f"{each.kind} of {each.of}" if each.of else each.kind)
-        seen[named] += 1
-        yield Said(KINDS[each.kind].thing, f"{named}#{seen[named]}", each.text)
+    ordered = sorted(particulars, key=lambda p: (p.kind, p.of, p.values))
+    named = ranked(_SAID + (f"{p.kind} of {p.of}" if p.of else p.kind) for p in ordered)
+    for aspect, each in zip(named, ordered, strict=True):
+        yield Said(KINDS[each.kind].thing, aspect, each.text)
+
+
+def _data(thing: str, word: str, metadata: tuple[Metadatum, ...]) -> Iterator[Said]:
+    for aspect, datum in zip(ranked(datum.key for datum in metadata), metadata, strict=True):
+        yield Said(thing, f"{word} {aspect}", datum_text(datum))
 
 
 _WORDS = {"system": "coordinate system", "axis": "axis", "plane": "plane", "point": "point"}

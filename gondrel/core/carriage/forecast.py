@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
+from gondrel.core.carriage.aspects import ranked
 from gondrel.core.carriage.inventory import Item, Key, inventory
 from gondrel.core.model.carries import THINGS, Carries, Fated
 from gondrel.core.model.product import Metadatum
@@ -128,7 +129,7 @@ def _exceptions(
                 why = "that a component of an assembly is hidden is written for parts only"
                 yield ("layers", occurrence.id, "hidden"), ("lost", why)
             if not carries.occurrence_metadata:
-                for aspect, _ in _metadata_keys(occurrence.metadata):
+                for aspect in ranked(datum.key for datum in occurrence.metadata):
                     why = f"{title} has no place for metadata of an occurrence"
                     yield ("metadata", occurrence.id, aspect), ("lost", why)
         yield from _metadata(product.id, product.metadata, carries, title)
@@ -141,20 +142,10 @@ def _metadata(
     subject: str, metadata: tuple[Metadatum, ...], carries: Carries, title: str
 ) -> Iterator[tuple[Key, tuple[str, str]]]:
     """Values that do not keep their type or their unit."""
-    for (aspect, kind), datum in zip(_metadata_keys(metadata), metadata, strict=True):
-        if kind not in carries.metadata_kinds:
-            why = f"{title} has no {kind} value; it is written as text"
+    for aspect, datum in zip(ranked(datum.key for datum in metadata), metadata, strict=True):
+        if datum.type not in carries.metadata_kinds:
+            why = f"{title} has no {datum.type} value; it is written as text"
             yield ("metadata", subject, aspect), ("altered", why)
         elif datum.measure and not carries.measures:
             why = f"{title} has no measures; the bare number is written"
             yield ("metadata", subject, aspect), ("altered", why)
-
-
-def _metadata_keys(metadata: tuple[Metadatum, ...]) -> list[tuple[str, str]]:
-    """Aspect and kind of each datum, as the inventory names them."""
-    seen: Counter[str] = Counter()
-    found = []
-    for datum in metadata:
-        seen[datum.key] += 1
-        found.append((f"{datum.key}#{seen[datum.key]}", datum.type))
-    return found

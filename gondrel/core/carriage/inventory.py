@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from gondrel.core.carriage.aspects import (
     FACEWISE,
+    Said,
     datum_text,
     of_body,
     of_faces,
     of_model,
     of_product,
     of_use,
+    ranked,
     shown,
 )
 from gondrel.core.model.carries import THINGS
+from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.product import Material, Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
@@ -99,14 +101,8 @@ def _of_product(product: Product) -> Iterator[Item]:
     ):
         if text:
             yield Item(thing, product.id, aspect, label, text, 1, ids)
-    seen: Counter[str] = Counter()
-    for datum in product.metadata:
-        seen[datum.key] += 1
-        yield Item("metadata", product.id, f"{datum.key}#{seen[datum.key]}",
-                   f"{label}: {datum.key}", datum_text(datum), 1, ids)  # fmt: skip
-    for said in of_product(product):
-        path = f"{label}: {shown(said.aspect)}"
-        yield Item(said.thing, product.id, said.aspect, path, said.text, 1, ids)
+    yield from _metadata(product.metadata, product.id, label, ids)
+    yield from _said(of_product(product), product.id, label, ids)
     if product.validation is not None:
         yield Item("validation", product.id, "figures", label, "validation figures", 1, ids)
 
@@ -127,9 +123,7 @@ def _of_bodies(product: Product) -> Iterator[Item]:
             yield Item("colours", body.id, "face colours", path, f"{count} faces", count, ids)
         for layer in body.layers:
             yield Item("layers", body.id, f"layer {layer}", path, layer, 1, ids)
-        for said in of_body(body):
-            yield Item(said.thing, body.id, said.aspect, f"{path}: {shown(said.aspect)}",
-                       said.text, 1, ids)  # fmt: skip
+        yield from _said(of_body(body), body.id, path, ids)
         for aspect, texts in of_faces(body).items():
             word = "face" if len(texts) == 1 else "faces"
             text = f"{len(texts)} {word}: {', '.join(sorted(set(texts.values()))[:5])}"
@@ -151,11 +145,17 @@ def _of_occurrence(model: Model, parent: Product, occurrence: Occurrence) -> Ite
     if occurrence.centroid is not None:
         text = "centroid in its assembly"
         yield Item("validation", occurrence.id, "centroid", path, text, 1, ids)
-    seen: Counter[str] = Counter()
-    for datum in occurrence.metadata:
-        seen[datum.key] += 1
-        yield Item("metadata", occurrence.id, f"{datum.key}#{seen[datum.key]}",
-                   f"{path}: {datum.key}", datum_text(datum), 1, ids)  # fmt: skip
-    for said in of_use(occurrence):
-        yield Item(said.thing, occurrence.id, said.aspect, f"{path}: {shown(said.aspect)}",
-                   said.text, 1, ids)  # fmt: skip
+    yield from _metadata(occurrence.metadata, occurrence.id, path, ids)
+    yield from _said(of_use(occurrence), occurrence.id, path, ids)
+
+
+def _metadata(
+    metadata: tuple[Metadatum, ...], subject: str, path: str, ids: tuple[str, ...]
+) -> Iterator[Item]:
+    for aspect, datum in zip(ranked(datum.key for datum in metadata), metadata, strict=True):
+        yield Item("metadata", subject, aspect, f"{path}: {datum.key}", datum_text(datum), 1, ids)
+
+
+def _said(several: Iterable[Said], subject: str, path: str, ids: tuple[str, ...]) -> Iterator[Item]:
+    for said in several:
+        yield Item(said.thing, subject, said.aspect, f"{path}: {shown(said.aspect)}", said.text, 1, ids)

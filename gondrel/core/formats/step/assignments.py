@@ -15,7 +15,7 @@ from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.tokens import Enumeration, Parameter, Reference, Typed
 from gondrel.core.model.particulars import KINDS, Particular
 
-__all__ = ["Assigned", "AssignmentWriter", "assigned"]
+__all__ = ["USUAL_CATEGORIES", "Assigned", "AssignmentWriter", "assigned"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +34,7 @@ class _Node:
 
 
 _TEXT, _OPTIONAL, _ABSENT, _LIST = _Field(), _Field("optional"), _Field("absent"), _Field("list")
-_WHOLE, _MAYBE_WHOLE, _REAL, _SIDE = _Field("whole"), _Field("maybe whole"), _Field("real"), _Field("side")
+_WHOLE, _MAYBE_WHOLE, _SIDE = _Field("whole"), _Field("maybe whole"), _Field("side")
 _ITEMS = _Field("items")
 _MAY_BE_ABSENT = ("absent", "list", "maybe whole", "maybe real")
 """Kinds of values that are written as not given where they are empty; a text that may be empty is not."""
@@ -100,7 +100,8 @@ _APPROVER = _node("APPROVAL_PERSON_ORGANIZATION", _BOTH, _Field("approval"), _no
 _APPROVED = _node("APPROVAL_DATE_TIME", _node("DATE_AND_TIME", _DAY, _TIME), _Field("approval"))
 _OF_APPROVALS = ((_APPROVER, (3, 4, 5, 6, 7, 8, 9, 10, 11, 2)), (_APPROVED, tuple(range(12, 21))))
 """Records on an approval, with the places of their values among those of the kind."""
-_USUAL = frozenset(("part", "assembly", "detail", "standard", "component"))
+USUAL_CATEGORIES = frozenset(("part", "assembly", "detail", "standard", "component"))
+"""Categories of products that say no more than their structure does."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,7 +131,7 @@ def assigned(records: Records) -> Iterator[Assigned]:
                 continue
             values = _ordered(taken.values, order)
             more: tuple[int, ...] = ()
-            if kind == "category" and values[0].lower() in _USUAL:
+            if kind == "category" and values[0].lower() in USUAL_CATEGORIES:
                 continue
             if kind == "approval":
                 values, more = _approved(records, on_approvals[record.ref(0)], values)
@@ -211,7 +212,7 @@ def _taken(kind: str, value: Parameter, taken: _Taken) -> str | None:
         return value.name if isinstance(value, Enumeration) else None
     if kind in ("whole", "maybe whole"):
         return str(value) if isinstance(value, int) else None
-    if kind in ("real", "maybe real"):
+    if kind == "maybe real":
         return repr(float(value)) if isinstance(value, int | float) else None
     return value if isinstance(value, str) else None
 
@@ -266,11 +267,11 @@ class AssignmentWriter:
             pattern, order = _WRITTEN[each.kind]
             values = [each.values[place] for place in order] if order else list(each.values)
             approval = self._approval(each) if each.kind == "approval" else 0
-            listed = items if "ITEM" not in _single(pattern) else []
-            if listed:
-                self._write(pattern, values, tuple(ref(n) for n in listed), None, approval)
-            for item in items if not listed else ():
-                self._write(pattern, list(values), (), item, 0)
+            if _takes_one(pattern):
+                for item in items:
+                    self._write(pattern, list(values), (), item, 0)
+            else:
+                self._write(pattern, values, tuple(ref(n) for n in items), None, approval)
 
     def _approval(self, each: Particular) -> int:
         """The approval with who approves and when: a record of its own for each set of values."""
@@ -313,8 +314,8 @@ class AssignmentWriter:
 _WRITTEN = {kind: (pattern, order) for kind, pattern, order in _PATTERNS}
 
 
-def _single(pattern: _Node) -> str:
-    return "ITEM" if any(isinstance(p, _Field) and p.kind == "item" for p in pattern.parts) else ""
+def _takes_one(pattern: _Node) -> bool:
+    return any(isinstance(p, _Field) and p.kind == "item" for p in pattern.parts)
 
 
 def _parameter(kind: str, text: str) -> Parameter:
@@ -328,4 +329,4 @@ def _parameter(kind: str, text: str) -> Parameter:
         return Enumeration(text)
     if kind in ("whole", "maybe whole"):
         return int(text)
-    return float(text) if kind in ("real", "maybe real") else text
+    return float(text) if kind == "maybe real" else text

@@ -13,6 +13,7 @@ from functools import cached_property
 
 import numpy as np
 
+from gondrel.core.formats.step.assignments import USUAL_CATEGORIES
 from gondrel.core.formats.step.besides import said_besides
 from gondrel.core.formats.step.card import SHEETS, SOLIDS, TESSELLATED, WIRES
 from gondrel.core.formats.step.external import external_files
@@ -21,7 +22,7 @@ from gondrel.core.formats.step.join import Builder
 from gondrel.core.formats.step.kinds import KINDS, kind_of_keyword
 from gondrel.core.formats.step.links import Flags, Links
 from gondrel.core.formats.step.records import Record, Records
-from gondrel.core.formats.step.styled import item_of, parts_of_style, same_colour
+from gondrel.core.formats.step.styled import STYLED_ITEMS, item_of, parts_of_style, same_colour
 from gondrel.core.formats.step.tokens import Reference, numbers_in
 from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.census import MOST_PLACES, Census, Remainder
@@ -37,7 +38,6 @@ _THINGS = frozenset((
 ))  # fmt: skip
 """Records that are never read merely because another refers to them."""
 
-_STYLED = ("STYLED_ITEM", "OVER_RIDING_STYLED_ITEM", "CONTEXT_DEPENDENT_OVER_RIDING_STYLED_ITEM")
 _LISTS = frozenset((
     "DRAUGHTING_MODEL", "PRESENTATION_STYLE_ASSIGNMENT", "PRESENTATION_STYLE_BY_CONTEXT",
     "SURFACE_SIDE_STYLE", "PRESENTATION_LAYER_ASSIGNMENT", "GEOMETRIC_SET", "GEOMETRIC_CURVE_SET",
@@ -45,7 +45,6 @@ _LISTS = frozenset((
 """Records that only list others, each of which must be read itself; as representations do."""
 
 _APPEARANCE = ("SURFACE_STYLE_REFLECTANCE", "SURFACE_STYLE_BOUNDARY")
-_USUAL_CATEGORIES = ("part", "assembly", "detail", "standard", "component")
 _ABOUT_FILES = (
     "DOCUMENT_REPRESENTATION_TYPE", "APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT", "ROLE_ASSOCIATION",
     "PROPERTY_DEFINITION", "PRODUCT_RELATED_PRODUCT_CATEGORY",
@@ -207,7 +206,7 @@ class _Taking:
             left.update((body.id, colour) for _, colour in body.face_colours)
         uses = Counter(o.colour for o in self.uses.values() if o.colour is not None)
         lists = self._listing()
-        for item in self.records.of(*_STYLED):
+        for item in self.records.of(*STYLED_ITEMS):
             styles, target = item_of(item)
             taken = False
             for part in parts_of_style(self.records, styles):
@@ -262,7 +261,7 @@ class _Taking:
         record = self.records.get(item)
         if item in self.uses:
             return layer in self.uses[item].layers
-        if record is not None and record.keyword in _STYLED:
+        if record is not None and record.keyword in STYLED_ITEMS:
             item = item_of(record)[1]
         number, is_face = self._owners.get(item, (0, False))
         bodies = self.bodies.get(number) or whole.get(item, [])
@@ -379,12 +378,12 @@ class _Taking:
         usual = set()
         for record in self.records.of("PRODUCT_RELATED_PRODUCT_CATEGORY"):
             products = record.refs(2)
-            if record.text(0).lower() in _USUAL_CATEGORIES and all(self.is_taken(p) for p in products):
+            if record.text(0).lower() in USUAL_CATEGORIES and all(self.is_taken(p) for p in products):
                 self.serve(record.number)
                 usual.add(record.number)
         for relation in self.records.of("PRODUCT_CATEGORY_RELATIONSHIP"):
             above = self.records.get(relation.ref(2))
-            is_usual = above is not None and above.text(0).lower() in _USUAL_CATEGORIES
+            is_usual = above is not None and above.text(0).lower() in USUAL_CATEGORIES
             if relation.ref(3) in usual and is_usual:
                 self.serve(relation.number, relation.ref(2))
 

@@ -18,7 +18,7 @@ from gondrel.core.formats.step.graph import says
 from gondrel.core.formats.step.join import Builder
 from gondrel.core.formats.step.listed import Matrix
 from gondrel.core.formats.step.records import Record, Records
-from gondrel.core.formats.step.styled import is_null_style, item_of
+from gondrel.core.formats.step.styled import STYLED_ITEMS, is_null_style, item_of
 from gondrel.core.formats.step.tokens import Reference as Link
 from gondrel.core.formats.step.tokens import decode_string, numbers_in
 from gondrel.core.model.body import Body
@@ -31,7 +31,6 @@ __all__ = ["with_item_facts"]
 
 _NAME = re.compile(rb"\(\s*'((?:[^']|'')+)'")
 _FACES = ("ADVANCED_FACE", "FACE_SURFACE")
-_STYLED = ("STYLED_ITEM", "OVER_RIDING_STYLED_ITEM", "CONTEXT_DEPENDENT_OVER_RIDING_STYLED_ITEM")
 _CONSTRUCTIVE = "CONSTRUCTIVE_GEOMETRY_REPRESENTATION"
 
 
@@ -130,7 +129,7 @@ class _Facts:
             name, text = record.text(0), record.text(1)
             for item in record.refs(2):
                 styled = self.records.get(item)
-                if styled is not None and styled.keyword in _STYLED:
+                if styled is not None and styled.keyword in STYLED_ITEMS:
                     item = item_of(styled)[1]
                 for number in self._wholes.get(item, [item]):
                     self.on_layers[number].append(name)
@@ -153,7 +152,7 @@ class _Facts:
         if record.keyword == "PRESENTATION_LAYER_ASSIGNMENT":
             self.particulars.append(Particular("hidden layer", (record.text(0),)))
             return True
-        if record.keyword not in _STYLED:
+        if record.keyword not in STYLED_ITEMS:
             return False
         styles, target = item_of(record)
         if is_null_style(self.records, styles):

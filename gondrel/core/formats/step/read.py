@@ -266,7 +266,9 @@ def _transfer(path: str, store: BlobStore, witness: Hearing, progress: Progress)
         with _alone(path) as alone, _cleansing(path, witness) as clean:
             # A small file is looked at before the kernel sees any of it, a large one meanwhile.
             first = clean() if not witness.is_aside else ""
-            return read_step(first or alone, keep, witness.body, progress, clean if not first else _nothing)
+            if first:
+                return read_step(first, keep, witness.body, progress)
+            return read_step(alone, keep, witness.body, progress, clean)
     except MalformedFile as error:
         error.file = path
         with open_records(path) as records:
@@ -276,10 +278,6 @@ def _transfer(path: str, store: BlobStore, witness: Hearing, progress: Progress)
                     "the record does not end before the next one begins", file=path, where=f"#{at}"
                 ) from error
         raise
-
-
-def _nothing() -> str:
-    return ""
 
 
 @contextmanager

@@ -14,9 +14,15 @@ from gondrel.core.formats.step.tokens import Enumeration, Typed, numbers_in
 from gondrel.core.formats.step.units import measure_value
 from gondrel.core.model.body import Rgba
 
-__all__ = ["StylePart", "is_null_style", "item_of", "parts_of_style", "same_colour", "styled_colours"]
+__all__ = [
+    "STYLED_ITEMS", "StylePart", "is_null_style", "item_of", "parts_of_style", "same_colour",
+    "styled_colours",
+]  # fmt: skip
 
 _DEEPEST = 12
+STYLED_ITEMS = ("STYLED_ITEM", "OVER_RIDING_STYLED_ITEM", "CONTEXT_DEPENDENT_OVER_RIDING_STYLED_ITEM")
+"""Keywords of what gives a style to an item."""
+
 _SAME = 1.5 / 255
 _NAMED = {
     "red": (1.0, 0.0, 0.0), "green": (0.0, 1.0, 0.0), "blue": (0.0, 0.0, 1.0), "yellow": (1.0, 1.0, 0.0),
