@@ -97,7 +97,8 @@ class Tasks(QObject):
         return next((task for task in self.running.values() if not task.is_quiet), None)
 
     def close(self) -> None:
-        """End both workers."""
+        """End both workers; what they still said is heard by nobody."""
+        self.running.clear()
         self.reader.close()
         self.mesher.close()
 

@@ -93,3 +93,16 @@ def test_a_killed_worker_leaves_the_open_crossing_whole(window, as1: str, demo_f
     assert "signal 9" in str(session.error)
     assert "paddle-winding-gear.stp" in str(session.error)
     assert session.model is before
+
+
+def test_a_closed_window_hears_nothing_more(window, as1: str) -> None:
+    from gondrel.ui.application import open_window
+
+    other = open_window(settings=window.settings)
+    wait_until(lambda: other.stage is not None)
+    other.session.open_file(as1)
+    session = other.session
+    other.close()
+    assert not session.tasks.running
+    session.mesh_ready.emit("a mesh that was said before the window closed")
+    settle(window.session)

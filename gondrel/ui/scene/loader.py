@@ -22,15 +22,18 @@ class MeshLoader(QObject):
     """Loads stored meshes one after another in a thread; a mesh that is not there is passed over."""
 
     loaded = Signal(str, object)
+    _arrived = Signal(str, object)
 
     def __init__(self, parent: Any = None) -> None:
         super().__init__(parent)
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="gondrel-meshes")
         self._asked: set[str] = set()
+        self._is_closed = False
+        self._arrived.connect(self._deliver)
 
     def load(self, key: str, store: BlobStore) -> None:
-        """Load the mesh of a body, once; ``loaded`` is emitted in the main thread."""
-        if key not in self._asked:
+        """Load the mesh of a body, once; ``loaded`` is emitted in the main thread, not after closing."""
+        if key not in self._asked and not self._is_closed:
             self._asked.add(key)
             self._pool.submit(self._load, key, store)
 
@@ -40,6 +43,7 @@ class MeshLoader(QObject):
 
     def close(self) -> None:
         """End the thread once what it is loading is loaded."""
+        self._is_closed = True
         self._pool.shutdown(wait=True, cancel_futures=True)
 
     def _load(self, key: str, store: BlobStore) -> None:
@@ -48,4 +52,8 @@ class MeshLoader(QObject):
         except KeyError:
             self._asked.discard(key)
             return
-        self.loaded.emit(key, mesh)
+        self._arrived.emit(key, mesh)
+
+    def _deliver(self, key: str, mesh: BodyMesh) -> None:
+        if not self._is_closed:
+            self.loaded.emit(key, mesh)
