@@ -19,6 +19,7 @@ from gondrel.core.model import (
     Product,
     Rgba,
 )
+from gondrel.core.model.looks import BACK, REFLECTANCE, Look
 from gondrel.core.model.particulars import KINDS, Particular
 from gondrel.core.model.product import Reference
 from gondrel.core.model.store import BlobStore
@@ -79,6 +80,18 @@ def rich_assembly(store: BlobStore) -> Model:
         face_names=((0, "top"), (3, "bore")),
         face_layers=((2, "F"),),
         face_metadata=((3, Metadatum("hardness", 58.0, "ratio")), (3, Metadatum("fit", "H7"))),
+        looks=(Look(BACK, "#102030"), Look(REFLECTANCE, "ambient 0.2, diffuse 0.8")),
+        face_looks=(
+            (
+                0,
+                Look(
+                    REFLECTANCE,
+                    "ambient 0.1, diffuse 0.7, specular 0.5, exponent 10, specular colour #ffffff",
+                ),
+            ),
+            (2, Look(BACK, "#405060")),
+        ),
+        edge_colours=((1, BLUE), (4, RED)),
     )
     said = (
         particular("alias", "OLD-1", "alias", of="product"),
@@ -116,6 +129,10 @@ def rich_assembly(store: BlobStore) -> Model:
         particular("certification", "3.1", "heat", "mill", of="product"),
         particular("contract", "c", "p", "frame", of="product"),
         particular("effectivity", "e", "100", "200", of="definition"),
+        particular("dated effectivity", "d", "2020", "1", "2", of="definition"),
+        particular("dated effectivity", "d", "2021", "3", "4", "2022", "5", "6", of="revision"),
+        particular("person", "classification_officer", *person, of="security class"),
+        particular("date", "classified", "2020", "1", "2", of="security class"),
         particular("definition id", "D7"),
         particular("definition description", "as cast"),
         particular("revision description", "wider"),
@@ -135,12 +152,14 @@ def rich_assembly(store: BlobStore) -> Model:
         Metadatum("load", 3.0, "force", "kN"),
         Metadatum("weight per length", 7.8, "ratio", "kg.m-1"),
         Metadatum("share", 0.5, "ratio"),
+        Metadatum("made on", "2020-01-02", "date"),
     )
     plate = replace(
         plate, bodies=(body,), particulars=said, references=references, metadata=measured,
         material=material,
     )  # fmt: skip
     one, two, three = top.occurrences
+    one = replace(one, own_colours=(("b-plate", 1, BLUE), ("b-plate", 4, RED)))
     two = replace(
         two,
         hidden=True,

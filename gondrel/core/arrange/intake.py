@@ -146,8 +146,8 @@ class _Intake:
         self._each(
             lambda p: replace(
                 p,
-                bodies=tuple(replace(b, colour=None, face_colours=()) for b in p.bodies),
-                occurrences=tuple(replace(o, colour=None) for o in p.occurrences),
+                bodies=tuple(b.uncoloured() for b in p.bodies),
+                occurrences=tuple(replace(o, colour=None, own_colours=()) for o in p.occurrences),
             )
         )
         self._note("colours were not taken")

@@ -62,7 +62,7 @@ def solids_of_meshes(
                 continue
             blob, text = made[body.id]
             (told if blob else refused)[body.id] = text
-            solid = replace(body, kind=BodyKind.SOLID, blob=blob, face_colours=())
+            solid = replace(body.without_parts(), kind=BodyKind.SOLID, blob=blob)
             bodies.append(solid if blob else body)
         products.append(replace(product, bodies=tuple(bodies)))
     return Solidification(replace(model, products=tuple(products)), told, refused)

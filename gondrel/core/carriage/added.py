@@ -18,6 +18,7 @@ from gondrel.core.carriage.aspects import (
 from gondrel.core.carriage.inventory import Item, material_text
 from gondrel.core.carriage.ledger import Compared
 from gondrel.core.model.body import Body
+from gondrel.core.model.carries import EDGE_COLOURS
 from gondrel.core.model.product import Metadatum, Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
@@ -105,7 +106,8 @@ def _of_body(holder: Product, ours: Body, theirs: Body) -> Iterator[Gained]:
     known = of_faces(ours)
     for aspect, texts in of_faces(theirs).items():
         if aspect not in known:
-            yield FACEWISE[aspect], aspect, f"{len(texts)} faces"
+            word = "edges" if aspect == EDGE_COLOURS else "faces"
+            yield FACEWISE[aspect], aspect, f"{len(texts)} {word}"
 
 
 def _of_use(ours: Occurrence, theirs: Occurrence) -> Iterator[Gained]:
@@ -113,6 +115,8 @@ def _of_use(ours: Occurrence, theirs: Occurrence) -> Iterator[Gained]:
         yield "names", "occurrence name", theirs.name
     if theirs.colour is not None and ours.colour is None:
         yield "colours", "occurrence colour", theirs.colour.label
+    if theirs.own_colours and not ours.own_colours:
+        yield "colours", "colours in this place", f"{len(theirs.own_colours)} faces and bodies"
     yield from _metadata(ours.metadata, theirs.metadata)
     yield from _further(of_use(ours), of_use(theirs))
 

@@ -13,20 +13,26 @@ from dataclasses import dataclass
 import numpy as np
 
 from gondrel.core.model.body import Body
+from gondrel.core.model.carries import EDGE_COLOURS
+from gondrel.core.model.looks import BACK, REFLECTANCE
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.particulars import ADMINISTRATIVE, KINDS, Particular
 from gondrel.core.model.product import Occurrence, Product, Reference
 from gondrel.core.model.snapshot import Model
 
 __all__ = [
-    "FACEWISE", "Said", "datum_text", "is_of_its_own", "of_body", "of_faces", "of_model", "of_product",
-    "of_use", "ranked", "shown",
+    "FACEWISE", "Said", "datum_text", "is_of_its_own", "of_body",
+    "of_faces", "of_model", "of_product", "of_use", "ranked", "shown",
 ]  # fmt: skip
 
-FACEWISE = {"face names": "names", "face layers": "layers", "face properties": "metadata"}
-"""Aspects of single faces, compared where the faces lie, with their thing."""
+FACEWISE = {
+    "face names": "names", "face layers": "layers", "face properties": "metadata",
+    f"face {BACK}": "colours", f"face {REFLECTANCE}": "colours", EDGE_COLOURS: "colours",
+}  # fmt: skip
+"""Aspects of single faces and edges, compared where those lie, with their thing."""
 
 _PLACES = 6
+_LOOKS = (BACK, REFLECTANCE)
 _SAID = "said: "
 """How aspects of particulars begin, so that no property of a user's is taken for one."""
 
@@ -65,19 +71,23 @@ def of_use(use: Occurrence) -> Iterator[Said]:
 
 
 def of_body(body: Body) -> Iterator[Said]:
-    """Properties of a body, and that it is hidden."""
+    """Properties and further looks of a body, and that it is hidden."""
     yield from _data("metadata", "property", body.metadata)
+    for look in body.looks:
+        yield Said("colours", look.aspect, look.value)
     if body.hidden:
         yield Said("layers", "hidden", "hidden")
 
 
 def of_faces(body: Body) -> dict[str, Mapping[int, str]]:
-    """What is said of the faces of a body: by aspect, the texts of each face."""
+    """What is said of the faces and edges of a body: by aspect, the texts of each."""
     found: dict[str, Mapping[int, str]] = {}
     for aspect, pairs in (
         ("face names", body.face_names),
         ("face layers", body.face_layers),
         ("face properties", [(n, f"{d.key}: {datum_text(d)}") for n, d in body.face_metadata]),
+        *((f"face {a}", [(n, k.value) for n, k in body.face_looks if k.aspect == a]) for a in _LOOKS),
+        (EDGE_COLOURS, [(n, colour.label) for n, colour in body.edge_colours]),
     ):
         texts: defaultdict[int, list[str]] = defaultdict(list)
         for face, text in pairs:

@@ -120,14 +120,6 @@ def _exceptions(
         yield ("units", "", "length unit"), ("altered", why)
     for product in model.products:
         for occurrence in product.occurrences:
-            child = model.by_id.get(occurrence.product)
-            whole = child is not None and not child.bodies
-            if occurrence.colour is not None and whole and not carries.assembly_colours:
-                why = "a colour on the occurrence of an assembly is not written"
-                yield ("colours", occurrence.id, "occurrence colour"), ("lost", why)
-            if occurrence.hidden and whole and not carries.assembly_colours:
-                why = "that a component of an assembly is hidden is written for parts only"
-                yield ("layers", occurrence.id, "hidden"), ("lost", why)
             if not carries.occurrence_metadata:
                 for aspect in ranked(datum.key for datum in occurrence.metadata):
                     why = f"{title} has no place for metadata of an occurrence"

@@ -17,7 +17,7 @@ from gondrel.core.carriage.aspects import (
     ranked,
     shown,
 )
-from gondrel.core.model.carries import THINGS
+from gondrel.core.model.carries import EDGE_COLOURS, OWN_COLOURS, THINGS
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.product import Material, Occurrence, Product
 from gondrel.core.model.snapshot import Model
@@ -125,7 +125,7 @@ def _of_bodies(product: Product) -> Iterator[Item]:
             yield Item("layers", body.id, f"layer {layer}", path, layer, 1, ids)
         yield from _said(of_body(body), body.id, path, ids)
         for aspect, texts in of_faces(body).items():
-            word = "face" if len(texts) == 1 else "faces"
+            word = ("edge" if aspect == EDGE_COLOURS else "face") + "s" * (len(texts) != 1)
             text = f"{len(texts)} {word}: {', '.join(sorted(set(texts.values()))[:5])}"
             yield Item(FACEWISE[aspect], body.id, aspect, path, text, len(texts), ids)
 
@@ -142,6 +142,10 @@ def _of_occurrence(model: Model, parent: Product, occurrence: Occurrence) -> Ite
     if occurrence.colour is not None:
         text = occurrence.colour.label
         yield Item("colours", occurrence.id, "occurrence colour", path, text, 1, ids)
+    for body_id in dict.fromkeys(body for body, _, _ in occurrence.own_colours):
+        own = [colour.label for body, _, colour in occurrence.own_colours if body == body_id]
+        text = f"{', '.join(sorted(set(own))[:5])} in this place alone"
+        yield Item("colours", occurrence.id, OWN_COLOURS + body_id, path, text, len(own), ids)
     if occurrence.centroid is not None:
         text = "centroid in its assembly"
         yield Item("validation", occurrence.id, "centroid", path, text, 1, ids)

@@ -1,9 +1,9 @@
-"""Colours of two bodies compared face by face; faces are known by where they lie and their size."""
+"""Looks of two bodies compared face by face and edge by edge, known by where they lie and their size."""
 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,10 +14,11 @@ from gondrel.core.carriage.inventory import Item
 from gondrel.core.carriage.ledger import Compared
 from gondrel.core.model.body import Body, Rgba
 
-__all__ = ["FaceSpots", "Spots", "compare_face_colours", "compare_faces", "same_look"]
+__all__ = ["FaceSpots", "Spots", "compare_edges", "compare_face_colours", "compare_faces", "same_look"]
 
 FaceSpots = NDArray[np.float64]
-"""(faces, 4): the centroid of each face, mm, and its area, mm2, in the order of the body."""
+"""(faces, 4): the centroid of each face, mm, and its area, mm2, in the order of the body; of edges
+the point half way along, mm, and the length, mm."""
 
 Spots = Callable[[str], FaceSpots]
 """The spots of a body by its hash."""
@@ -25,6 +26,7 @@ Spots = Callable[[str], FaceSpots]
 _NEAR, _ALIKE = 1e-3, 1e-3
 """How far apart, mm, the centroids of one face may lie, and by which share its area may differ."""
 
+_NOWHERE = 1e12
 _SAME_SHARE = 1e-3
 _SAME_RED = 0.5 / 255
 
@@ -101,6 +103,47 @@ def compare_faces(
     kept = len(before) - sum(a in before for a in changed)
     detail = f"{len(changed)} faces differ" if changed else ""
     return Compared(item, "altered" if changed else "carried", f"{kept} faces", detail, kept, ids)
+
+
+def compare_edges(
+    item: Item,
+    blobs: tuple[str, str],
+    before: Mapping[int, str],
+    after: Mapping[int, str],
+    spots: Spots | None,
+    ids: tuple[str, ...],
+) -> Compared:
+    """The verdict on texts that single edges have; edges without one may have been divided or left out.
+
+    Args: as those of compare_faces.
+    """
+    if not after:
+        return Compared(item, "lost", "", "nothing came back", 0, ids)
+    if blobs[0] == blobs[1] or spots is None:
+        other: Mapping[int, int | None] = {edge: edge for edge in before}
+    else:
+        other = _counterparts(spots(blobs[0]), spots(blobs[1]), before)
+    there = {edge: at for edge in before if (at := other.get(edge)) is not None}
+    kept = [edge for edge, at in there.items() if after.get(at, "") == before[edge]]
+    gained = set(after) - set(there.values())
+    counts = (len(before) - len(kept), "differ"), (len(gained), "gained a colour")
+    parts = [f"{count} edges {word}" for count, word in counts if count]
+    verdict = "altered" if parts else "carried"
+    return Compared(item, verdict, f"{len(kept)} edges", ", ".join(parts), len(kept), ids)
+
+
+def _counterparts(one: FaceSpots, other: FaceSpots, wanted: Iterable[int]) -> dict[int, int | None]:
+    """For some spots the nearest of the same size among others, None where there is none."""
+    if not len(other):
+        return {}
+    tree = cKDTree(np.nan_to_num(other[:, :3], nan=_NOWHERE))
+    found: dict[int, int | None] = {}
+    for place in wanted:
+        spot = one[place]
+        near = [n for n in tree.query_ball_point(spot[:3], _NEAR)
+                if abs(other[n, 3] - spot[3]) <= _ALIKE * max(spot[3], 1e-12)]  # fmt: skip
+        found[place] = min(near, key=lambda n: float(np.linalg.norm(other[n, :3] - spot[:3])), default=None)
+    return found
 
 
 def _pairs(

@@ -3,21 +3,19 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
 
 import numpy as np
 
 from gondrel.core.carriage.added import RETURNED, added_items
 from gondrel.core.carriage.aspects import (
     FACEWISE,
-    Said,
     is_of_its_own,
     of_body,
     of_faces,
     of_model,
     of_product,
-    of_use,
 )
 from gondrel.core.carriage.compare import (
     compare_colour,
@@ -26,41 +24,25 @@ from gondrel.core.carriage.compare import (
     compare_text,
     scale_between,
 )
+from gondrel.core.carriage.compare_uses import compare_use
 from gondrel.core.carriage.forecast import Forecast
 from gondrel.core.carriage.inventory import NO_UNIT, Item, Key, inventory
 from gondrel.core.carriage.ledger import Compared, Ledger, Proof, make_ledger
-from gondrel.core.carriage.looks import Spots, compare_face_colours, compare_faces
-from gondrel.core.carriage.matching import Matching, match_models
+from gondrel.core.carriage.looks import Spots, compare_edges, compare_face_colours, compare_faces
+from gondrel.core.carriage.matching import match_models
+from gondrel.core.carriage.sides import Measure, Sides, compare_said, is_said, lost
 from gondrel.core.errors import InputError
-from gondrel.core.kernel.deviation import ACCURACY, METHOD, Deviation
+from gondrel.core.kernel.deviation import ACCURACY, METHOD
 from gondrel.core.model.body import Body, BodyFacts
+from gondrel.core.model.carries import EDGE_COLOURS
 from gondrel.core.model.changed import shape_changes
-from gondrel.core.model.figures import ASTRAY, figures_changed, placed_centroid
+from gondrel.core.model.figures import figures_changed
 from gondrel.core.model.limits import Limits, unlike
-from gondrel.core.model.mass import Totals, totals_of
+from gondrel.core.model.mass import totals_of
 from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
 __all__ = ["finish_proof", "prove_models"]
-
-Measure = Callable[[str, str], Deviation]
-
-
-@dataclass(slots=True)
-class _Sides:
-    meant: Model
-    returned: Model
-    facts: Mapping[str, BodyFacts]
-    matching: Matching
-    limits: Limits
-    measure: Measure
-    spots: Spots | None = None
-    deviation: float | None = None
-    volume_error: float | None = None
-    shift: float | None = None
-    totals: Mapping[str, Totals] = field(default_factory=dict)
-    bodies: dict[str, tuple[Product, Body]] = field(default_factory=dict)
-    uses: dict[str, tuple[Product, Occurrence]] = field(default_factory=dict)
 
 
 def prove_models(
@@ -70,6 +52,7 @@ def prove_models(
     *,
     measure: Measure,
     spots: Spots | None = None,
+    edge_spots: Spots | None = None,
     forecast: Forecast | None = None,
     limits: Limits | None = None,
 ) -> Proof:
@@ -77,16 +60,23 @@ def prove_models(
 
     Args:
         facts: measures of the bodies of both models by hash.
-        measure: the deviation between two bodies given by their hashes; spots: where the faces of a body
-            lie, for comparing their colours.
+        measure: the deviation between two bodies given by their hashes; spots, edge_spots: where the faces
+            and edges of a body lie, for comparing their colours.
 
     Raises:
         InputError: when there is nothing to compare at all.
     """
     if not meant.products:
         raise InputError("there is nothing to compare: the first model holds no product")
-    sides = _Sides(
-        meant, returned, facts, match_models(meant, returned, facts), limits or Limits(), measure, spots
+    sides = Sides(
+        meant,
+        returned,
+        facts,
+        match_models(meant, returned, facts),
+        limits or Limits(),
+        measure,
+        spots,
+        edge_spots,
     )
     sides.totals = totals_of(returned, facts)
     sides.bodies = {b.id: (p, b) for model in (meant, returned) for p, b in _tagged(model, returned)}
@@ -189,29 +179,29 @@ def _false_alarms(compared: list[Compared], forecast: Forecast | None) -> Iterat
             yield entry.item
 
 
-def _compare(sides: _Sides, item: Item) -> Compared:
+def _compare(sides: Sides, item: Item) -> Compared:
     """The verdict of one item of the meant model."""
     if item.thing == "units":
         return _compare_unit(sides, item)
     if item.thing == "remainder":
         return _compare_rest(sides, item)
     if not item.subject:
-        return _compare_said(item, of_model(sides.returned), ())
+        return compare_said(item, of_model(sides.returned), ())
     if item.subject in sides.meant.by_id:
         return _compare_product(sides, item)
     if item.subject in sides.bodies:
         return _compare_body(sides, item)
-    return _compare_use(sides, item)
+    return compare_use(sides, item)
 
 
-def _compare_unit(sides: _Sides, item: Item) -> Compared:
+def _compare_unit(sides: Sides, item: Item) -> Compared:
     """A unit that was only assumed is no fact: neither the same as one that is said nor as another."""
     after = sides.returned.unit_told or NO_UNIT
     if item.text == after == NO_UNIT:
         taken = sides.returned.units.key
         return Compared(item, "unproved", after, f"neither file says a unit; {taken} was taken", 1)
     if after == NO_UNIT:
-        return _lost(item, f"the file says no unit; {sides.returned.units.key} was taken")
+        return lost(item, f"the file says no unit; {sides.returned.units.key} was taken")
     assumed = item.text == NO_UNIT
     detail = f"no unit was said before; {sides.meant.units.key} was taken" if assumed else ""
     return Compared(item, "carried" if after == item.text else "altered", after, detail, 1)
@@ -223,15 +213,15 @@ def _rest(model: Model) -> dict[str, int]:
     return {r.aspect: r.count for r in (*census.rest, *census.besides)} if census is not None else {}
 
 
-def _compare_rest(sides: _Sides, item: Item) -> Compared:
+def _compare_rest(sides: Sides, item: Item) -> Compared:
     after = _rest(sides.returned).get(item.aspect, 0)
     if not after:
-        return _lost(item, "nothing of it came back")
+        return lost(item, "nothing of it came back")
     verdict = "carried" if after >= item.weight else "altered"
     return Compared(item, verdict, str(after), "", after)
 
 
-def _added_rest(sides: _Sides) -> Iterator[Compared]:
+def _added_rest(sides: Sides) -> Iterator[Compared]:
     """Records that no thing covers, and that were not there or fewer."""
     before = _rest(sides.meant)
     for aspect, count in _rest(sides.returned).items():
@@ -242,14 +232,10 @@ def _added_rest(sides: _Sides) -> Iterator[Compared]:
             yield Compared(item, "added", f"{more} {type_}", "not in the model sent", more)
 
 
-def _lost(item: Item, detail: str) -> Compared:
-    return Compared(item, "lost", "", detail)
-
-
-def _compare_product(sides: _Sides, item: Item) -> Compared:
+def _compare_product(sides: Sides, item: Item) -> Compared:
     theirs_id = sides.matching.products.get(item.subject)
     if theirs_id is None:
-        return _lost(item, "the product did not come back")
+        return lost(item, "the product did not come back")
     ours, theirs = sides.meant.product(item.subject), sides.returned.product(theirs_id)
     ids = (theirs_id,)
     if item.aspect == "root":
@@ -258,8 +244,8 @@ def _compare_product(sides: _Sides, item: Item) -> Compared:
         return Compared(item, "carried" if is_root else "altered", after, "", 1, ids)
     if item.thing == "validation":
         return _compare_validation(sides, item, ours, theirs)
-    if _is_said(item, of_product(ours)):
-        return _compare_said(item, of_product(theirs), ids)
+    if is_said(item, of_product(ours)):
+        return compare_said(item, of_product(theirs), ids)
     if item.thing == "metadata" and item.aspect != "description":
         return compare_metadata(item, ours.metadata, theirs.metadata, ids)
     if item.aspect == "material":
@@ -273,10 +259,10 @@ def _compare_product(sides: _Sides, item: Item) -> Compared:
     return compare_text(item, after, ids)
 
 
-def _compare_validation(sides: _Sides, item: Item, ours: Product, theirs: Product) -> Compared:
+def _compare_validation(sides: Sides, item: Item, ours: Product, theirs: Product) -> Compared:
     after, before = theirs.validation, ours.validation
     if after is None or before is None:
-        return _lost(item, "no validation figures came back")
+        return lost(item, "no validation figures came back")
     totals = sides.totals[theirs.id]
     missing = [
         name
@@ -315,10 +301,10 @@ def _compare_validation(sides: _Sides, item: Item, ours: Product, theirs: Produc
     return Compared(item, "carried", "figures agree with the geometry", "", 1, (theirs.id,))
 
 
-def _compare_body(sides: _Sides, item: Item) -> Compared:
+def _compare_body(sides: Sides, item: Item) -> Compared:
     theirs_id = sides.matching.bodies.get(item.subject)
     if theirs_id is None:
-        return _lost(item, "the body did not come back")
+        return lost(item, "the body did not come back")
     _, ours = sides.bodies[item.subject]
     product, theirs = sides.bodies[RETURNED + theirs_id]
     ids = (product.id,)
@@ -333,17 +319,20 @@ def _compare_body(sides: _Sides, item: Item) -> Compared:
         return compare_colour(item, ours.colour, theirs.colour, ids)
     if item.aspect == "face colours":
         return compare_face_colours(item, ours, theirs, sides.spots, ids)
+    if item.aspect == EDGE_COLOURS:
+        before, after_ = (of_faces(body).get(item.aspect, {}) for body in (ours, theirs))
+        return compare_edges(item, (ours.blob, theirs.blob), before, after_, sides.edge_spots, ids)
     if item.aspect in FACEWISE:
         before, after_ = (of_faces(body).get(item.aspect, {}) for body in (ours, theirs))
         return compare_faces(item, (ours.blob, theirs.blob), before, after_, sides.spots, ids)
-    if _is_said(item, of_body(ours)):
-        return _compare_said(item, of_body(theirs), ids)
+    if is_said(item, of_body(ours)):
+        return compare_said(item, of_body(theirs), ids)
     fresh = ", ".join(layer for layer in theirs.layers if layer not in ours.layers)
     after = item.text if item.text in theirs.layers else fresh
     return compare_text(item, after, ids)
 
 
-def _compare_shape(sides: _Sides, item: Item, ours: Body, theirs: Body, ids: tuple[str, ...]) -> Compared:
+def _compare_shape(sides: Sides, item: Item, ours: Body, theirs: Body, ids: tuple[str, ...]) -> Compared:
     a, b = sides.facts.get(ours.blob), sides.facts.get(theirs.blob)
     if a is None or b is None:
         return Compared(item, "unproved", "", "the body could not be measured", 0, ids)
@@ -362,74 +351,7 @@ def _compare_shape(sides: _Sides, item: Item, ours: Body, theirs: Body, ids: tup
     return Compared(item, "altered" if reasons else "carried", text, "; ".join(reasons), 1, ids)
 
 
-def _compare_use(sides: _Sides, item: Item) -> Compared:
-    theirs_id = sides.matching.occurrences.get(item.subject)
-    if theirs_id is None:
-        return _lost(item, "the component did not come back")
-    _, ours = sides.uses[item.subject]
-    parent, theirs = sides.uses[RETURNED + theirs_id]
-    ids = (theirs.product, parent.id)
-    if item.aspect == "component":
-        if theirs.product in sides.matching.copies:
-            detail = "it came back as a copy, no longer shared"
-            return Compared(item, "altered", "copy", detail, 1, ids)
-        return Compared(item, "carried", item.text, "", 1, ids)
-    if item.aspect == "place":
-        return _compare_place(sides, item, ours, theirs, ids)
-    if item.thing == "validation":
-        return _compare_centroid(sides, item, ours, theirs, ids)
-    if item.aspect == "occurrence name":
-        return compare_text(item, theirs.name, ids)
-    if item.aspect == "occurrence colour":
-        return compare_colour(item, ours.colour, theirs.colour, ids)
-    if _is_said(item, of_use(ours)):
-        return _compare_said(item, of_use(theirs), ids)
-    return compare_metadata(item, ours.metadata, theirs.metadata, ids)
-
-
-def _is_said(item: Item, said: Iterable[Said]) -> bool:
-    return any((each.thing, each.aspect) == (item.thing, item.aspect) for each in said)
-
-
-def _compare_said(item: Item, theirs: Iterable[Said], ids: tuple[str, ...]) -> Compared:
-    after = next((s.text for s in theirs if (s.thing, s.aspect) == (item.thing, item.aspect)), "")
-    return compare_text(item, after, ids)
-
-
-def _compare_centroid(
-    sides: _Sides, item: Item, ours: Occurrence, theirs: Occurrence, ids: tuple[str, ...]
-) -> Compared:
-    """The centroid of a component in its assembly, against the sender's and against the shape."""
-    if theirs.centroid is None or ours.centroid is None:
-        return _lost(item, "no centroid came back")
-    off = float(np.linalg.norm(np.subtract(ours.centroid, theirs.centroid)))
-    place = placed_centroid(theirs, sides.totals)
-    wrong = 0.0 if place is None else float(np.linalg.norm(np.subtract(place, theirs.centroid)))
-    text = "({:.4f}, {:.4f}, {:.4f}) mm".format(*theirs.centroid)
-    if off > ASTRAY:
-        return Compared(item, "altered", text, f"{off:.4g} mm from the sender's", 1, ids)
-    if wrong > ASTRAY:
-        return Compared(item, "altered", text, f"{wrong:.4g} mm from the shape's", 1, ids)
-    return Compared(item, "carried", text, "", 1, ids)
-
-
-def _compare_place(
-    sides: _Sides, item: Item, ours: Occurrence, theirs: Occurrence, ids: tuple[str, ...]
-) -> Compared:
-    a, b = (np.asarray(o.placement).reshape(4, 4) for o in (ours, theirs))
-    shift = float(np.linalg.norm(a[:3, 3] - b[:3, 3]))
-    turn = float(np.abs(a[:3, :3] - b[:3, :3]).max())
-    sides.shift = max(sides.shift or 0.0, shift)
-    reasons = []
-    if shift > sides.limits.shift:
-        reasons.append(f"moved by {shift:.4g} mm")
-    if turn > sides.limits.angle:
-        reasons.append(f"turned by about {np.degrees(turn):.3g} degrees")
-    text = f"shift {shift:.1g} mm"
-    return Compared(item, "altered" if reasons else "carried", text, "; ".join(reasons), 1, ids)
-
-
-def _size_change(sides: _Sides) -> Iterator[Compared]:
+def _size_change(sides: Sides) -> Iterator[Compared]:
     """One scale for everything is a unit taken for another, and is told as such."""
     pairs = [
         (sides.facts[sides.bodies[a][1].blob], sides.facts[sides.bodies[RETURNED + b][1].blob])
@@ -444,7 +366,7 @@ def _size_change(sides: _Sides) -> Iterator[Compared]:
     yield Compared(item, "altered", f"x {factor:.6g}", detail, 1)
 
 
-def _added(sides: _Sides) -> Iterator[Compared]:
+def _added(sides: Sides) -> Iterator[Compared]:
     """What the returned model has and the meant one has not."""
     found = sides.matching
     for product_id in (*found.added_products, *found.copies):

@@ -14,7 +14,7 @@ from OCP.TopoDS import TopoDS_Shape
 from gondrel.core.kernel.detail import describe
 from gondrel.core.kernel.deviation import Away, Deviation, away_from, measure_deviation
 from gondrel.core.kernel.facets import describe_facets, mesh_of_facets
-from gondrel.core.kernel.measure import diagonal_of, face_spots, measure
+from gondrel.core.kernel.measure import diagonal_of, edge_spots, face_spots, measure
 from gondrel.core.kernel.mesh import make_mesh
 from gondrel.core.kernel.shape import compound_of, shape_from_blob
 from gondrel.core.kernel.tessellate import tessellated
@@ -28,6 +28,7 @@ __all__ = [
     "chord_for",
     "detail_of",
     "deviation_of",
+    "edge_spots_of",
     "facts_of",
     "field_of",
     "mesh_of",
@@ -70,6 +71,19 @@ def spots_of(store: BlobStore, key: str) -> NDArray[np.float64]:
         )
         store.put_as(key, "spots", rows.astype("<f8").tobytes())
     return np.frombuffer(store.get_as(key, "spots"), "<f8").reshape(-1, 4)
+
+
+def edge_spots_of(store: BlobStore, key: str) -> NDArray[np.float64]:
+    """Middle and length of each edge of a stored body, (n, 4), taken once; of a mesh none.
+
+    Raises:
+        KeyError: when the body is not in the store. KernelRefused: when the kernel fails over it.
+    """
+    if not store.has(key, "edge-spots"):
+        blob = store.get(key)
+        rows = np.empty((0, 4)) if is_facets(blob) else edge_spots(shape_from_blob(blob))
+        store.put_as(key, "edge-spots", rows.astype("<f8").tobytes())
+    return np.frombuffer(store.get_as(key, "edge-spots"), "<f8").reshape(-1, 4)
 
 
 def detail_of(store: BlobStore, key: str) -> BodyDetail:

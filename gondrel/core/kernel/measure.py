@@ -16,7 +16,7 @@ from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GProp import GProp_GProps
 from OCP.ShapeAnalysis import ShapeAnalysis_ShapeTolerance
 from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.shape import edges_of, faces_of, kind_of, vertices_of
@@ -27,9 +27,11 @@ __all__ = [
     "area_of",
     "box_of",
     "diagonal_of",
+    "edge_spots",
     "exact_area_of",
     "face_spots",
     "measure",
+    "spot_on",
     "surface_kind",
 ]
 
@@ -121,6 +123,26 @@ def face_spots(shape: TopoDS_Shape) -> NDArray[np.float64]:
             centre = figures.CentreOfMass()
             rows.append((centre.X(), centre.Y(), centre.Z(), figures.Mass()))
     return np.array(rows, np.float64).reshape(-1, 4)
+
+
+def edge_spots(shape: TopoDS_Shape) -> NDArray[np.float64]:
+    """Point half way along and length of each edge, mm, (n, 4), in the order of edges_of; not a number
+    for an edge without a curve. Raises KernelRefused."""
+    with kernel_call("looking where edges lie"):
+        rows = [spot_on(edge) for edge in edges_of(shape)]
+    return np.array(rows, np.float64).reshape(-1, 4)
+
+
+def spot_on(edge: TopoDS_Edge) -> tuple[float, float, float, float]:
+    """Point half way along an edge, and its length, mm. Call it inside kernel_call."""
+    if BRep_Tool.Degenerated_s(edge) or not BRep_Tool.IsGeometric_s(edge):
+        return (float("nan"),) * 4
+    curve = BRepAdaptor_Curve(edge)
+    length = GCPnts_AbscissaPoint.Length_s(curve)
+    first = curve.FirstParameter()
+    at = GCPnts_AbscissaPoint(curve, length / 2, first).Parameter() if length > 0 else first
+    point = curve.Value(at)
+    return (point.X(), point.Y(), point.Z(), length)
 
 
 def measure(shape: TopoDS_Shape) -> BodyFacts:

@@ -9,7 +9,7 @@ however many products share a name.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -21,20 +21,12 @@ from OCP.IFSelect import (
 from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.OCP.collections import Sequence_TDF_Label as LabelSequence
 from OCP.Quantity import Quantity_ColorRGBA, Quantity_TypeOfColor
-from OCP.StepBasic import (
-    StepBasic_Product,
-    StepBasic_ProductDefinition,
-    StepBasic_ProductDefinitionFormation,
-)
+from OCP.StepBasic import StepBasic_ProductDefinition
 from OCP.STEPCAFControl import STEPCAFControl_Controller, STEPCAFControl_Reader
 from OCP.StepRepr import StepRepr_NextAssemblyUsageOccurrence
-from OCP.TCollection import (
-    TCollection_AsciiString,
-    TCollection_ExtendedString,
-    TCollection_HAsciiString,
-)
-from OCP.TDataStd import TDataStd_Name
-from OCP.TDF import TDF_Label, TDF_Tool
+from OCP.StepVisual import StepVisual_StyledItem
+from OCP.TCollection import TCollection_ExtendedString
+from OCP.TDF import TDF_Label
 from OCP.TDocStd import TDocStd_Document
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp, TopExp_Explorer
@@ -51,7 +43,9 @@ from gondrel.core.errors import MalformedFile
 from gondrel.core.kernel.calls import kernel_call, quiet
 from gondrel.core.kernel.shape import kind_of, placement_of, split_bodies
 from gondrel.core.kernel.step_bodies import BodyMaking, Outlined, ReadBody, ordinals_of, raw_bodies
+from gondrel.core.kernel.step_labels import label_key, labels_of, put_tokens, token_of
 from gondrel.core.kernel.step_modes import all_off
+from gondrel.core.kernel.styled_edges import StyledEdges, styled_edges
 from gondrel.core.model.body import BodyKind, Rgba
 from gondrel.core.model.product import Placement
 from gondrel.core.work import SILENT, Progress
@@ -59,8 +53,6 @@ from gondrel.core.work import SILENT, Progress
 __all__ = [
     "ReadingFacts", "TransferredBody", "TransferredProduct", "TransferredUse", "read_items", "read_step",
 ]  # fmt: skip
-
-TOKEN = "@gondrel@"
 
 Keep = Callable[[TopoDS_Shape], str]
 
@@ -71,6 +63,7 @@ class TransferredBody:
 
     Args:
         order: for each face in the order of the records its place in the body, -1 where it has none.
+        styled_edges: ordinal of the record and place in the body of each edge that has a style.
     """
 
     kind: BodyKind
@@ -82,6 +75,7 @@ class TransferredBody:
     layers: tuple[str, ...]
     reading: ReadingFacts = field(default_factory=lambda: ReadingFacts())
     order: tuple[int, ...] = ()
+    styled_edges: tuple[tuple[int, int], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -164,7 +158,7 @@ def read_step(
         *_all_of(reader, StepBasic_ProductDefinition),
         *_all_of(reader, StepRepr_NextAssemblyUsageOccurrence),
     ]
-    _put_tokens(named)
+    put_tokens(named)
     progress.at(0.35, "Making shapes")
     document = _new_document()
     reader.SetShapeFixParameters(all_off())
@@ -242,52 +236,6 @@ def _all_of(reader: STEPCAFControl_Reader, kind: type) -> list[object]:
     return entities
 
 
-def _put_tokens(named: list[object]) -> None:
-    """Give every product definition and usage a name that says which of the list it is."""
-    seen: set[int] = set()
-    for place, entity in enumerate(named, 1):
-        token = TCollection_HAsciiString(f"{TOKEN}{place}")
-        if isinstance(entity, StepRepr_NextAssemblyUsageOccurrence):
-            entity.SetId(token)
-            entity.SetName(token)
-            entity.SetDescription(token)
-        elif isinstance(entity, StepBasic_ProductDefinition):
-            formation = entity.Formation()
-            if formation is None or formation.OfProduct() is None:
-                continue
-            product = formation.OfProduct()
-            if id(formation) in seen or id(product) in seen:
-                copy = StepBasic_Product()
-                copy.Init(token, token, None, product.FrameOfReference())
-                own = StepBasic_ProductDefinitionFormation()
-                own.Init(formation.Id(), formation.Description(), copy)
-                entity.SetFormation(own)
-                continue
-            seen.update((id(formation), id(product)))
-            product.SetId(token)
-            product.SetName(token)
-
-
-def _label_key(label: TDF_Label) -> str:
-    entry = TCollection_AsciiString()
-    TDF_Tool.Entry_s(label, entry)
-    return str(entry.ToCString())
-
-
-def _token_of(label: TDF_Label) -> int:
-    if not label.IsAttribute(TDataStd_Name.GetID_s()):
-        return 0
-    name = TDataStd_Name()
-    label.FindAttribute(TDataStd_Name.GetID_s(), name)
-    text = name.Get().ToExtString()
-    return int(text[len(TOKEN) :]) if text.startswith(TOKEN) else 0
-
-
-def _labels(sequence: LabelSequence) -> Iterator[TDF_Label]:
-    for index in range(1, sequence.Length() + 1):
-        yield sequence.Value(index)
-
-
 _Styled = tuple[TopoDS_Shape, Rgba | None, tuple[str, ...]]
 
 
@@ -320,11 +268,13 @@ class _Collector:
         self.transfer = reader.ChangeReader().WS().TransferReader()
         self.model = reader.ChangeReader().StepModel()
         self.named = named
+        self.styled_items = _all_of(reader, StepVisual_StyledItem)
         self.result = result
         self.keep = keep
         self.making = making
         self.parts: dict[str, TDF_Label] = {}
         self.kept: dict[str, list[_Kept]] = {}
+        self.edges = StyledEdges(frozenset(), self.record_of)
         self._styled: dict[str, list[_Styled]] = {}
         self._colours: dict[Rgba, Rgba] = {}
 
@@ -336,14 +286,15 @@ class _Collector:
 
     def named_record(self, label: TDF_Label) -> int:
         """Place of the product definition or usage a label came from, 0 without one."""
-        place = _token_of(label)
+        place = token_of(label)
         return self.ordinals.get(id(self.named[place - 1]), 0) if place else 0
 
     def collect(self) -> None:
         free = LabelSequence()
         self.shapes.GetFreeShapes(free)
-        for label in _labels(free):
+        for label in labels_of(free):
             self.result.roots.append(self.product(label))
+        self.edges = styled_edges(self.styled_items, self.ordinals, self.record_of)
         for key, label in self.parts.items():
             bodies = tuple(self.finished(label, kept) for kept in self.kept[key])
             self.result.products[key] = replace(self.result.products[key], bodies=bodies)
@@ -353,14 +304,14 @@ class _Collector:
             referred = TDF_Label()
             XCAFDoc_ShapeTool.GetReferredShape_s(label, referred)
             return self.product(referred)
-        key = _label_key(label)
+        key = label_key(label)
         if key in self.result.products:
             return key
         uses: list[TransferredUse] = []
         if XCAFDoc_ShapeTool.IsAssembly_s(label):
             components = LabelSequence()
             XCAFDoc_ShapeTool.GetComponents_s(label, components, False)
-            for component in _labels(components):
+            for component in labels_of(components):
                 uses.append(self.use(component))
         else:
             self.parts[key] = label
@@ -411,17 +362,18 @@ class _Collector:
             layers=layers,
             reading=_reading(body),
             order=_order(body, order),
+            styled_edges=self.edges.of(kept.raw, body.shape),
         )
 
     def styled(self, label: TDF_Label) -> list[_Styled]:
         """The parts of a part's shape that have looks of their own."""
-        key = _label_key(label)
+        key = label_key(label)
         if key not in self._styled:
             subs = LabelSequence()
             XCAFDoc_ShapeTool.GetSubShapes_s(label, subs)
             self._styled[key] = [
                 (XCAFDoc_ShapeTool.GetShape_s(sub), self.colour(sub), self.layer_names(sub))
-                for sub in _labels(subs)
+                for sub in labels_of(subs)
             ]
         return self._styled[key]
 
@@ -447,7 +399,7 @@ class _Collector:
         if not self.layers.GetLayers(label, found):
             return ()
         names = []
-        for layer in _labels(found):
+        for layer in labels_of(found):
             name = TCollection_ExtendedString()
             if self.layers.GetLayer(layer, name):
                 names.append(name.ToExtString())

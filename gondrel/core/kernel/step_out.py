@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import io
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
 from OCP.BRepClass3d import BRepClass3d
 from OCP.IFSelect import IFSelect_ReturnStatus
@@ -11,6 +12,7 @@ from OCP.Interface import Interface_Static
 from OCP.OCP.collections import (
     IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap,
 )
+from OCP.STEPConstruct import STEPConstruct
 from OCP.STEPControl import STEPControl_Controller, STEPControl_StepModelType, STEPControl_Writer
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp, TopExp_Explorer
@@ -18,7 +20,11 @@ from OCP.TopoDS import TopoDS, TopoDS_Iterator, TopoDS_Shape
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call, quiet
+from gondrel.core.kernel.measure import edge_spots
+from gondrel.core.kernel.shape import edges_of
+from gondrel.core.kernel.step_bodies import ordinals_of
 from gondrel.core.kernel.step_ready import ready_for_step
+from gondrel.core.kernel.styled_edges import nearest_spot
 
 __all__ = ["KERNEL_UNITS", "BodyText", "write_body"]
 
@@ -41,18 +47,23 @@ class BodyText:
     Args:
         data: Part 21 text.
         face_order: index of each face (in the order of faces_of) in the order it was written.
+        edges: record number of each edge that was asked for, by its index in the order of edges_of.
     """
 
     data: bytes
     face_order: tuple[int, ...]
+    edges: Mapping[int, int] = field(default_factory=dict)
 
 
-def write_body(shape: TopoDS_Shape, unit: str, *, parameter_curves: bool = False) -> BodyText:
+def write_body(
+    shape: TopoDS_Shape, unit: str, *, parameter_curves: bool = False, edges: Sequence[int] = ()
+) -> BodyText:
     """Write one body as STEP geometry.
 
     Args:
         unit: key of a length unit in KERNEL_UNITS.
         parameter_curves: whether the curves of edges in the parameters of their faces are written too.
+        edges: places of edges whose records are wanted.
 
     Raises:
         KernelRefused: when the kernel can't write it.
@@ -74,7 +85,26 @@ def write_body(shape: TopoDS_Shape, unit: str, *, parameter_curves: bool = False
             raise KernelRefused(f"the kernel could not turn a body into STEP ({status.name})")
         stream = io.BytesIO()
         writer.WriteStream(stream)
-        return BodyText(stream.getvalue(), tuple(places[n] for n in _face_order(ready)))
+        faces = tuple(places[n] for n in _face_order(ready))
+        return BodyText(
+            stream.getvalue(), faces, _edge_records(writer, shape, ready, edges) if edges else {}
+        )
+
+
+def _edge_records(
+    writer: STEPControl_Writer, shape: TopoDS_Shape, ready: TopoDS_Shape, edges: Sequence[int]
+) -> dict[int, int]:
+    """Record numbers of some edges; those that were not written as one edge are left out."""
+    _held, ordinals = ordinals_of(writer.Model())
+    finder = writer.WS().TransferWriter().FinderProcess()
+    written, spots, before = edges_of(ready), edge_spots(ready), edge_spots(shape)
+    found: dict[int, int] = {}
+    for edge in edges:
+        place = nearest_spot(spots, before[edge]) if edge < len(before) else -1
+        entity = STEPConstruct.FindEntity_s(finder, written[place]) if place >= 0 else None
+        if number := ordinals.get(id(entity), 0):
+            found[edge] = number
+    return found
 
 
 def _face_order(shape: TopoDS_Shape) -> tuple[int, ...]:

@@ -7,7 +7,9 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 from typing import TypeVar
 
+from gondrel.core.kernel.measure import edge_spots
 from gondrel.core.kernel.shape import Shape, faces_of, shape_from_blob
+from gondrel.core.kernel.styled_edges import nearest_spot
 from gondrel.core.kernel.within import faces_beneath
 from gondrel.core.model.body import Body, Rgba
 from gondrel.core.model.store import BlobStore
@@ -26,7 +28,7 @@ def carried_over(store: BlobStore, group: Sequence[Body], made: Body, shape: Sha
     Raises:
         KernelRefused: when the kernel fails over a face.
     """
-    bare = replace(made, face_colours=(), face_names=(), face_layers=(), face_metadata=())
+    bare = made.without_parts()
     if not any(_says(body) or body.colour != made.colour for body in group):
         return bare
     shapes = [shape_from_blob(store.get(b.blob)) for b in group]
@@ -43,11 +45,25 @@ def carried_over(store: BlobStore, group: Sequence[Body], made: Body, shape: Sha
         face_names=tuple(_over([b.face_names for b in group], counts, beneath)),
         face_layers=tuple(_over([b.face_layers for b in group], counts, beneath)),
         face_metadata=tuple(_over([b.face_metadata for b in group], counts, beneath)),
+        face_looks=tuple(_over([b.face_looks for b in group], counts, beneath)),
+        edge_colours=tuple(_edges_over(group, shapes, shape)),
     )
 
 
 def _says(body: Body) -> bool:
-    return bool(body.face_colours or body.face_names or body.face_layers or body.face_metadata)
+    return body != body.without_parts()
+
+
+def _edges_over(group: Sequence[Body], shapes: Sequence[Shape], shape: Shape) -> Iterator[tuple[int, Rgba]]:
+    """Colours of edges, for those that lie where they lay."""
+    if not any(body.edge_colours for body in group):
+        return
+    now = edge_spots(shape)
+    for body, was in zip(group, map(edge_spots, shapes), strict=True):
+        for edge, colour in body.edge_colours:
+            place = nearest_spot(now, was[edge]) if edge < len(was) else -1
+            if place >= 0:
+                yield place, colour
 
 
 def _over(
@@ -108,4 +124,8 @@ def _counted(bodies: Iterable[Body]) -> dict[str, Counter[str]]:
             count("layers of faces ({})", layer)
         for _, datum in body.face_metadata:
             count("properties of faces ({})", datum.key)
+        for _, look in body.face_looks:
+            count("further looks of faces ({})", f"{look.aspect} {look.value}")
+        for _, colour in body.edge_colours:
+            count("colours of edges ({})", colour.label)
     return found

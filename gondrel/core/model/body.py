@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from enum import Enum
 
+from gondrel.core.model.looks import Look
 from gondrel.core.model.metadata import Metadatum
 
 __all__ = ["Body", "BodyFacts", "BodyKind", "Rgba", "Witness"]
@@ -82,6 +83,8 @@ class Body:
         hidden: whether the sender does not show it.
         face_names, face_layers, face_metadata: as face_colours, what single faces are called, are on and
             are said to have; a face can stand there more than once.
+        looks, face_looks: how the body and single faces are shown beside their colours.
+        edge_colours: (edge index from 0 in the order of edges_of, colour), where an edge has its own.
     """
 
     id: str
@@ -97,11 +100,25 @@ class Body:
     face_names: tuple[tuple[int, str], ...] = ()
     face_layers: tuple[tuple[int, str], ...] = ()
     face_metadata: tuple[tuple[int, Metadatum], ...] = ()
+    looks: tuple[Look, ...] = ()
+    face_looks: tuple[tuple[int, Look], ...] = ()
+    edge_colours: tuple[tuple[int, Rgba], ...] = ()
 
     def moved(self, blob: str) -> Body:
         """The body as a rigid motion of it: what its file's records say of it still holds."""
         said = self.heard
         return replace(self, blob=blob, witness=replace(said, blob=blob) if said is not None else None)
+
+    def without_parts(self) -> Body:
+        """The body without what is said of its single faces and edges, for a shape that has others."""
+        return replace(
+            self, face_colours=(), face_names=(), face_layers=(), face_metadata=(), face_looks=(),
+            edge_colours=(),
+        )  # fmt: skip
+
+    def uncoloured(self) -> Body:
+        """The body without colours and other looks."""
+        return replace(self, colour=None, face_colours=(), looks=(), face_looks=(), edge_colours=())
 
     @property
     def heard(self) -> Witness | None:

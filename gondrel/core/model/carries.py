@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-__all__ = ["READ", "THINGS", "Carries", "Fated"]
+__all__ = ["EDGE_COLOURS", "OWN_COLOURS", "READ", "THINGS", "Carries", "Fated"]
 
 Fated = tuple[tuple[str, str, str], tuple[str, str] | tuple[str, str, int]]
 """What a format foresees of an item: its key; its fate and why; and how many things come back beside
@@ -20,6 +20,12 @@ file holds besides, which no target gets."""
 READ = THINGS[:-1]
 """The things that are read into a model, so that a target may hold them."""
 
+EDGE_COLOURS = "edge colours"
+"""The aspect of a body that the colours of its single edges are."""
+
+OWN_COLOURS = "colours in this place of "
+"""How the aspect of a component begins that its colours of one body are; the id of that body follows."""
+
 _NOT_READ = "it is not read into the model, so nothing can be written of it"
 
 
@@ -31,7 +37,6 @@ class Carries:
         things: the things it can hold at all.
         reasons: for each thing it can't hold, why, in one sentence.
         metadata_kinds: kinds of metadata values that keep their type.
-        assembly_colours: whether a colour can be put on an occurrence of an assembly.
         occurrence_metadata: whether an occurrence can have metadata of its own.
         measures: whether values keep what they measure and their unit.
         also: beginnings of aspects that are held although their thing is not.
@@ -42,7 +47,6 @@ class Carries:
     things: frozenset[str]
     reasons: tuple[tuple[str, str], ...] = ()
     metadata_kinds: frozenset[str] = frozenset()
-    assembly_colours: bool = False
     occurrence_metadata: bool = False
     remarks: tuple[str, ...] = ()
     measures: bool = False

@@ -13,13 +13,14 @@ import cattrs
 
 from gondrel.core.model.body import Body
 from gondrel.core.model.codec import from_plain, to_plain
+from gondrel.core.model.looks import Look
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.particulars import KINDS, Particular
 from gondrel.core.model.product import Material, Occurrence, Product, Reference
 from gondrel.core.model.snapshot import Model
 
 __all__ = [
-    "body_extra", "metadata_in", "metadata_text", "model_extra", "product_extra", "use_extra",
+    "body_extra", "face_extra", "face_extra_in", "model_extra", "product_extra", "use_extra",
     "with_body_extra", "with_model_extra", "with_product_extra", "with_use_extra",
 ]  # fmt: skip
 
@@ -64,24 +65,32 @@ def with_use_extra(use: Occurrence, text: str) -> Occurrence:
 
 def body_extra(body: Body) -> str:
     """The text of a body."""
-    return _text(metadata=body.metadata, hidden=body.hidden)
+    return _text(metadata=body.metadata, hidden=body.hidden, looks=body.looks)
 
 
 def with_body_extra(body: Body, text: str) -> Body:
     """The body with what such a text says."""
     found = _Found(text)
-    metadata = found.all("metadata", Metadatum) or body.metadata
-    return replace(body, metadata=metadata, hidden=found.is_true("hidden") or body.hidden)
+    return replace(
+        body,
+        metadata=found.all("metadata", Metadatum) or body.metadata,
+        hidden=found.is_true("hidden") or body.hidden,
+        looks=found.all("looks", Look) or body.looks,
+    )
 
 
-def metadata_text(metadata: tuple[Metadatum, ...]) -> str:
-    """The text of the properties of a face."""
-    return _text(metadata=metadata)
+def face_extra(body: Body, *faces: int) -> str:
+    """The text of the properties and further looks of a face that was made of some faces of a body."""
+    return _text(
+        metadata=tuple(datum for face, datum in body.face_metadata if face in faces),
+        looks=tuple(look for face, look in body.face_looks if face in faces),
+    )
 
 
-def metadata_in(text: str) -> tuple[Metadatum, ...]:
-    """The properties that such a text says."""
-    return _Found(text).all("metadata", Metadatum)
+def face_extra_in(text: str) -> tuple[tuple[Metadatum, ...], tuple[Look, ...]]:
+    """The properties and further looks that such a text says."""
+    found = _Found(text)
+    return found.all("metadata", Metadatum), found.all("looks", Look)
 
 
 def model_extra(model: Model) -> str:

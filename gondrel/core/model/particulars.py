@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-__all__ = ["ADMINISTRATIVE", "KINDS", "Particular", "ParticularKind"]
+__all__ = ["ADMINISTRATIVE", "KINDS", "PAPERS", "Particular", "ParticularKind"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +54,9 @@ KINDS: dict[str, ParticularKind] = {
     "certification": ParticularKind("metadata", ("name", "purpose", "kind")),
     "contract": ParticularKind("metadata", ("name", "purpose", "kind")),
     "effectivity": ParticularKind("metadata", ("id", "first", "last")),
+    "dated effectivity": ParticularKind(
+        "metadata", ("id", "from year", "from day", "from month", "to year", "to day", "to month")
+    ),
     "layer description": ParticularKind("layers", ("layer", "description")),
     "hidden layer": ParticularKind("layers", ("layer",)),
 }  # fmt: skip
@@ -61,6 +64,8 @@ KINDS: dict[str, ParticularKind] = {
 
 ADMINISTRATIVE = frozenset(("person", "organisation", "date", "moment", "approval", "security class"))
 """Kinds that a protocol can demand of every product, so that a writer adds them of its own accord."""
+PAPERS = ("security class", "certification", "contract")
+"""Kinds that people, dates and approvals can be of."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +74,8 @@ class Particular:
 
     Args:
         kind: one of KINDS; values: as many as the kind has fields, empty where nothing is said.
-        of: what of the subject it is said of: product, revision, definition; empty for the subject itself.
+        of: what of the subject it is said of: product, revision, definition, or a paper of it, as its
+            security class; empty for the subject itself.
     """
 
     kind: str

@@ -77,6 +77,8 @@ class Occurrence:
     Args:
         centroid: where the sender says the product's centroid lies in the other, mm, None when not given.
         hidden: whether the sender does not show it; layers: names of those the component itself is on.
+        own_colours: colours in this place alone: id of a body beneath, index of its face or -1 for all of
+            the body, colour.
     """
 
     id: str
@@ -89,6 +91,7 @@ class Occurrence:
     centroid: tuple[float, float, float] | None = None
     particulars: tuple[Particular, ...] = ()
     layers: tuple[str, ...] = ()
+    own_colours: tuple[tuple[str, int, Rgba], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,6 +15,7 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty
 from gondrel.core.model import Body, BodyKind, Model, Rgba
 from gondrel.ui.presenters.scale import Scale
 from gondrel.ui.scene.body_mesh import BodyMesh
+from gondrel.ui.scene.own_colours import OwnColours
 
 __all__ = ["Hit", "Look", "PlacedBody", "Scene", "trial_actors"]
 
@@ -39,7 +40,11 @@ class Look:
 
 @dataclass(slots=True)
 class PlacedBody:
-    """One instance of a body in the picture."""
+    """One instance of a body in the picture.
+
+    Args:
+        coloured_by: the component that gives it colours in its place alone, empty for none.
+    """
 
     product: str
     path: tuple[str, ...]
@@ -53,6 +58,7 @@ class PlacedBody:
     is_shown: bool = True
     is_gathered: bool = False
     look: Look | None = None
+    coloured_by: str = ""
     box: np.ndarray = field(init=False)
     low: np.ndarray = field(init=False)
     high: np.ndarray = field(init=False)
@@ -129,7 +135,7 @@ class Scene:
         self.fields: dict[str, np.ndarray] = {}
         self.scale: Scale | None = None
         self._boxes: np.ndarray | None = None
-        self._waiting: dict[str, list[tuple[str, tuple[str, ...], Body, Rgba, bool, np.ndarray]]] = {}
+        self._waiting: dict[str, list[tuple[str, tuple[str, ...], Body, Rgba, bool, np.ndarray, str]]] = {}
 
     def set_model(self, model: Model) -> None:
         """Plan every placed body of a model; meshes are given later."""
@@ -138,6 +144,7 @@ class Scene:
         self._mappers.clear()
         self._waiting.clear()
         self.count = 0
+        owns = OwnColours(model)
         colours = {o.id: o.colour for _, o in model.occurrences() if o.colour is not None}
         for place in model.walk():
             product = model.by_id.get(place.product)
@@ -145,9 +152,10 @@ class Scene:
                 continue
             override = next((colours[step] for step in place.path if step in colours), None)
             matrix = np.asarray(place.placement, float).reshape(4, 4)
-            for body in product.bodies:
+            for own in product.bodies:
+                body, by = owns.worn(own, place.path)
                 colour = override or body.colour or PLAIN
-                entry = (place.product, place.path, body, colour, override is not None, matrix)
+                entry = (place.product, place.path, body, colour, override is not None, matrix, by)
                 self._waiting.setdefault(body.blob, []).append(entry)
                 self.count += 1
 
@@ -173,8 +181,9 @@ class Scene:
         colour: Rgba,
         override: bool,
         matrix: np.ndarray,
+        by: str = "",
     ) -> PlacedBody:
-        placed = PlacedBody(product, path, body, colour, override, matrix, [], [], mesh)
+        placed = PlacedBody(product, path, body, colour, override, matrix, [], [], mesh, coloured_by=by)
         self.dress(placed)
         return placed
 
@@ -207,7 +216,7 @@ class Scene:
         """Give the actors of an instance the look it has."""
         look = placed.look or _OWN
         own_faces = bool(placed.body.face_colours) and not placed.override
-        kind = "faces" if own_faces and look.tint is None else "plain"
+        kind = f"faces {placed.coloured_by}" if own_faces and look.tint is None else "plain"
         if look.field and self.scale is not None:
             kind = f"field {look.field}"
         red, green, blue, opacity = placed.drawn_colour
@@ -259,7 +268,7 @@ class Scene:
         key = (body.id, kind)
         if key not in self._mappers:
             inputs = mesh.lines if kind == "lines" else mesh.pieces
-            if kind == "faces":
+            if kind.startswith("faces "):
                 inputs = _painted(mesh, body)
             elif kind.startswith("field "):
                 assert self.scale is not None

@@ -180,9 +180,14 @@ class ArrangeSheet(SheetView):
             return
         self.add(head("Colour"))
         now = {b.colour.label if b.colour else "none given" for p in self.products for b in p.bodies}
-        faces = sum(len(b.face_colours) for p in self.products for b in p.bodies)
         said = now.pop() if len(now) == 1 else _SEVERAL
-        self.add(quiet(said + (f", {faces} faces have colours of their own" if faces else "")))
+        bodies = [b for p in self.products for b in p.bodies]
+        counts = {
+            "face": sum(len(b.face_colours) for b in bodies),
+            "edge": sum(len(b.edge_colours) for b in bodies),
+        }
+        own = [f"{n} {word}{'s' * (n != 1)}" for word, n in counts.items() if n]
+        self.add(quiet(said + (f"; colours of their own: {', '.join(own)}" if own else "")))
         self.swatches = self._swatch_row(self.paint)
         more = QHBoxLayout()
         other = QPushButton("Other\u2026")

@@ -55,8 +55,8 @@ def test_all_goes_as_forecast(kind, sent) -> None:
         ("step-ap242", {"on layer A"}),
         ("step-ap214", {"on layer A", "face properties", "property finish#1", "property note#1", "axis A#1",
                         "plane PL#1", "point PT#1", "Checked#1"}),
-        ("xt-text", {"length unit"}),
-        ("xt-binary", {"length unit"}),
+        ("xt-text", {"length unit", "edge colours", "colours in this place of b-plate"}),
+        ("xt-binary", {"length unit", "edge colours", "colours in this place of b-plate"}),
     ],
 )  # fmt: skip
 def test_what_does_not_go_is_all_there_is(kind, left, sent) -> None:
@@ -115,6 +115,14 @@ def _expanded(text: str) -> list[str]:
         r"PRESENTATION_LAYER_ASSIGNMENT\('F','',\(ADVANCED_FACE\(",
         r"CONSTRUCTIVE_GEOMETRY_REPRESENTATION\('[^']*',\(AXIS2_PLACEMENT_3D\('CS'.*AXIS1_PLACEMENT\('A'.*"
         r"PLANE\('PL'.*CARTESIAN_POINT\('PT'",
+        r"STYLED_ITEM\('color',\(PRESENTATION_STYLE_ASSIGNMENT\(\(CURVE_STYLE\('',.*COLOUR_RGB\('',1\.,0\.,0\.\)"
+        r".*EDGE_CURVE\(",
+        r"SURFACE_STYLE_USAGE\(\.POSITIVE\..*SURFACE_STYLE_USAGE\(\.NEGATIVE\.",
+        r"REFLECTANCE_AMBIENT_DIFFUSE_SPECULAR\(0\.1,0\.7,0\.5,10\.,COLOUR_RGB\('',1\.,1\.,1\.\)\)",
+        r"OVER_RIDING_STYLED_ITEM\('overriding color',\(PRESENTATION_STYLE_BY_CONTEXT\(.*ADVANCED_FACE\(",
+        r"PERSON_AND_ORGANIZATION_ROLE\('classification_officer'\),\(SECURITY_CLASSIFICATION\('secret'",
+        r"DATED_EFFECTIVITY\('d',CALENDAR_DATE\(2022,5,6\),CALENDAR_DATE\(2021,3,4\)\)",
+        r"CALENDAR_DATE\(2,1\) DATE\(2020\) DATE_REPRESENTATION_ITEM\(\) REPRESENTATION_ITEM\('made on'\)",
         r"'Young modulus',PRESSURE_MEASURE\(210\.\),\(NAMED_UNIT\(\*\) PRESSURE_UNIT\(\).*GIGA.*PASCAL",
     ],
 )

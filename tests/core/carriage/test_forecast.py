@@ -56,7 +56,6 @@ def test_metadata_and_colours_of_occurrences() -> None:
     model = Model((Product("t", "", "Top", occurrences=(use,)), part, Product("q", "", "Pin")), ("t",))
     carries = Carries(ALL.things, (), ALL.metadata_kinds)
     assert fates(forecast(model, carries)) == {
-        ("o", "occurrence colour"): "lost",
         ("o", "Place#1"): "lost",
     }
     assert fates(forecast(model)) == {}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from gondrel.core.formats.base import Format, Target
-from gondrel.core.model.carries import READ, Carries
+from gondrel.core.model.carries import EDGE_COLOURS, OWN_COLOURS, READ, Carries
 
 __all__ = ["FORMAT"]
 
@@ -13,9 +13,12 @@ _CARRIES = Carries(
     things=frozenset(READ) - {"validation"},
     reasons=(("validation", "IGES has no validation figures; the proof compares the shape itself"),),
     metadata_kinds=frozenset(("text", "integer", "real", "boolean")),
-    assembly_colours=True,
     occurrence_metadata=True,
     measures=True,
+    without=(
+        (EDGE_COLOURS, "IGES files get colours of bodies and faces, not of single edges"),
+        (OWN_COLOURS, "IGES has no colours of faces in one place alone"),
+    ),
 )
 _OWN = (
     "Revisions, descriptions, materials, metadata and reference geometry go as generic data properties; "

@@ -31,12 +31,13 @@ from gondrel.core.kernel.shape import Shape, faces_of, moved_copy, shape_to_blob
 from gondrel.core.kernel.tolerances import widen_tolerances
 from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.extras import (
-    metadata_in,
+    face_extra_in,
     with_body_extra,
     with_model_extra,
     with_product_extra,
     with_use_extra,
 )
+from gondrel.core.model.looks import Look
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.places import split_placement
 from gondrel.core.model.product import Occurrence, Placement, Product
@@ -174,18 +175,24 @@ class _Reader:
         names: list[tuple[int, str]] = []
         layers: list[tuple[int, str]] = []
         metadata: list[tuple[int, Metadatum]] = []
+        looks: list[tuple[int, Look]] = []
         for place, number in enumerate(origins):
             entity = self.file.at(number)
             if entity is None or (number,) == body.entities:  # what it says is said of the body
                 continue
             said = said_of(self.file, entity)
             names += [(place, name) for name in (said.name,) if name and name != body.name]
-            own = (*metadata_in(said.own_text(MORE)), *said.metadata)
-            metadata += [(place, datum) for datum in own]
+            own, own_looks = face_extra_in(said.own_text(MORE))
+            metadata += [(place, datum) for datum in (*own, *said.metadata)]
+            looks += [(place, look) for look in own_looks]
             on = layers_of(self.file, entity, self.levels)
             layers += [(place, layer) for layer in on if layer not in body.layers]
         return replace(
-            found, face_names=tuple(names), face_layers=tuple(layers), face_metadata=tuple(metadata)
+            found,
+            face_names=tuple(names),
+            face_layers=tuple(layers),
+            face_metadata=tuple(metadata),
+            face_looks=tuple(looks),
         )
 
     def _shapes_of(self, body: PlannedBody) -> list[Made]:

@@ -249,7 +249,7 @@ class Planner:
 
     def _fill(self, product: PlannedProduct, members: Iterable[int]) -> None:
         loose_faces: list[Entity] = []
-        loose_curves: dict[tuple[str, ...], list[Entity]] = defaultdict(list)
+        loose_curves: dict[tuple[object, ...], list[Entity]] = defaultdict(list)
         reference: list[PlannedBody] = []
         for number in members:
             entity = self.file.entities[number]
@@ -268,7 +268,8 @@ class Planner:
             elif entity.kind in TRIMMED or entity.kind in SURFACES:
                 loose_faces.append(entity)
             elif entity.kind in CURVES:
-                loose_curves[layers_of(self.file, entity, self.levels)].append(entity)
+                said = said_of(self.file, entity).name, colour_of(self.file, entity)
+                loose_curves[layers_of(self.file, entity, self.levels), *said].append(entity)
             elif self._is_geometry(entity):
                 product.bodies.append(self._single(entity))
         if loose_faces:

@@ -25,8 +25,8 @@ from gondrel.core.formats.iges.records import IgesFile
 from gondrel.core.formats.iges.structure import Planner
 from gondrel.core.formats.iges.units import FLAGS
 from gondrel.core.formats.settings import SendSettings
-from gondrel.core.model.body import Body, BodyFacts, Rgba
-from gondrel.core.model.extras import body_extra, metadata_text, model_extra, product_extra, use_extra
+from gondrel.core.model.body import Body, BodyFacts, BodyKind, Rgba
+from gondrel.core.model.extras import body_extra, face_extra, model_extra, product_extra, use_extra
 from gondrel.core.model.product import Metadatum, Occurrence, Product, Value
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -220,7 +220,11 @@ class _Writer:
             self.make.out(number + offset).colour = self._colour(shown)
         roots = [number for p in planned for number in p.entities]
         level = self._level(body.layers)
-        if len(roots) == 1 and not self._is_faces(file, roots[0]):
+        wires = sum(b.kind is BodyKind.WIRE for b in product.bodies)
+        is_one_of_several = (
+            body.kind is BodyKind.WIRE and wires > 1
+        )  # loose curves that meet become one body
+        if len(roots) == 1 and not self._is_faces(file, roots[0]) and not is_one_of_several:
             number = roots[0] + offset
         else:
             group = next((e.number for e in file.of(402)), 0)
@@ -249,9 +253,8 @@ class _Writer:
             layers = tuple(layer for face, layer in body.face_layers if face == place)
             if layers:
                 self.make.out(number).level = self._level((*body.layers, *layers))
-            data = tuple(datum for face, datum in body.face_metadata if face == place)
             names = [name for face, name in body.face_names if face == place]
-            own = [n for name in names[:1] for n in self._name(name)] + self._more(metadata_text(data))
+            own = [n for name in names[:1] for n in self._name(name)] + self._more(face_extra(body, place))
             if own:
                 self.make.link(number, own)
 

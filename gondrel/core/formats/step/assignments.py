@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from gondrel.core.formats.step.compose import Composer, ref
 from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.tokens import Enumeration, Parameter, Reference, Typed
-from gondrel.core.model.particulars import KINDS, Particular
+from gondrel.core.model.particulars import KINDS, PAPERS, Particular
 
 __all__ = ["USUAL_CATEGORIES", "Assigned", "AssignmentWriter", "assigned"]
 
@@ -31,6 +31,13 @@ class _Node:
 
     keywords: tuple[str, ...]
     parts: tuple[object, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class _Maybe:
+    """A record that may not be given: its values are empty then."""
+
+    node: _Node
 
 
 _TEXT, _OPTIONAL, _ABSENT, _LIST = _Field(), _Field("optional"), _Field("absent"), _Field("list")
@@ -95,6 +102,9 @@ _PATTERNS: tuple[tuple[str, _Node, tuple[int, ...]], ...] = (
     ("effectivity",
      _node("APPLIED_EFFECTIVITY_ASSIGNMENT",
            _node("SERIAL_NUMBERED_EFFECTIVITY", _TEXT, _TEXT, _ABSENT), _ITEMS), ()),
+    ("dated effectivity",
+     _node("APPLIED_EFFECTIVITY_ASSIGNMENT",
+           _node("DATED_EFFECTIVITY", _TEXT, _Maybe(_DAY), _DAY), _ITEMS), (0, 4, 5, 6, 1, 2, 3)),
 )  # fmt: skip
 _APPROVER = _node("APPROVAL_PERSON_ORGANIZATION", _BOTH, _Field("approval"), _node("APPROVAL_ROLE", _TEXT))
 _APPROVED = _node("APPROVAL_DATE_TIME", _node("DATE_AND_TIME", _DAY, _TIME), _Field("approval"))
@@ -110,13 +120,14 @@ class Assigned:
 
     Args:
         number: of the record that assigns it; items: of the records it is assigned to; more: of further
-            records that belong to it.
+            records that belong to it; paper: of the paper that it is, 0 where it is none.
     """
 
     particular: Particular
     number: int
     items: tuple[int, ...]
     more: tuple[int, ...] = ()
+    paper: int = 0
 
 
 def assigned(records: Records) -> Iterator[Assigned]:
@@ -135,7 +146,8 @@ def assigned(records: Records) -> Iterator[Assigned]:
                 continue
             if kind == "approval":
                 values, more = _approved(records, on_approvals[record.ref(0)], values)
-            yield Assigned(Particular(kind, values), record.number, tuple(taken.items), more)
+            paper = record.ref(0) if kind in PAPERS else 0
+            yield Assigned(Particular(kind, values), record.number, tuple(taken.items), more, paper)
 
 
 def _approved(
@@ -178,6 +190,11 @@ def _match(records: Records, pattern: _Node, number: int, taken: _Taken) -> bool
     if len(parameters) != len(pattern.parts):
         return False
     for part, value in zip(pattern.parts, parameters, strict=True):
+        if isinstance(part, _Maybe):
+            if value is None:
+                taken.values += [""] * _fields_in(part.node)
+                continue
+            part = part.node
         if isinstance(part, _Node):
             if not isinstance(value, Reference) or not _match(records, part, value.number, taken):
                 return False
@@ -188,6 +205,13 @@ def _match(records: Records, pattern: _Node, number: int, taken: _Taken) -> bool
             if part.kind not in ("items", "item", "approval"):
                 taken.values.append(text)
     return True
+
+
+def _fields_in(pattern: _Node) -> int:
+    """How many values a pattern takes."""
+    parts = [part.node if isinstance(part, _Maybe) else part for part in pattern.parts]
+    own = sum(isinstance(p, _Field) and p.kind not in ("items", "item", "approval") for p in parts)
+    return own + sum(_fields_in(part) for part in parts if isinstance(part, _Node))
 
 
 def _taken(kind: str, value: Parameter, taken: _Taken) -> str | None:
@@ -234,6 +258,9 @@ class AssignmentWriter:
         self.composer = composer
         self.keyword = 1 if first_edition else 0
         self.collected: defaultdict[Particular, list[int]] = defaultdict(list)
+        self.on_papers: list[tuple[Particular, Particular]] = []
+        self.papers: dict[Particular, int] = {}
+        """Record of each paper that was written."""
 
     def add(self, particulars: Iterable[Particular], targets: Mapping[str, int]) -> None:
         """Say particulars of an item.
@@ -241,8 +268,12 @@ class AssignmentWriter:
         Args:
             targets: its records by what they are: product, revision, definition, or "" for the only one.
         """
+        particulars = tuple(particulars)
+        papers = {p.kind: Particular(p.kind, p.values) for p in particulars if p.kind in PAPERS}
         for each in particulars:
-            if self._is_written(each.kind) and each.of in targets:
+            if self._is_written(each.kind) and each.of in papers and self._is_written(each.of):
+                self.on_papers.append((Particular(each.kind, each.values), papers[each.of]))
+            elif self._is_written(each.kind) and each.of in targets:
                 key = Particular(each.kind, each.values)
                 self.collected[key].append(targets[each.of])
 
@@ -262,7 +293,14 @@ class AssignmentWriter:
         }
 
     def finish(self) -> None:
-        """Write what was collected."""
+        """Write what was collected: papers first, then what is said of them and of products."""
+        for each in list(self.collected):
+            if each.kind in PAPERS:
+                pattern, _ = _WRITTEN[each.kind]
+                paper = next(part for part in pattern.parts if isinstance(part, _Node))
+                self.papers[each] = self._write(paper, list(each.values), (), None, 0)
+        for each, of in dict.fromkeys(self.on_papers):
+            self.collected[each].append(self.papers[of])
         for each, items in self.collected.items():
             pattern, order = _WRITTEN[each.kind]
             values = [each.values[place] for place in order] if order else list(each.values)
@@ -271,7 +309,8 @@ class AssignmentWriter:
                 for item in items:
                     self._write(pattern, list(values), (), item, 0)
             else:
-                self._write(pattern, values, tuple(ref(n) for n in items), None, approval)
+                listed = tuple(ref(n) for n in dict.fromkeys(items))
+                self._write(pattern, values, listed, None, approval)
 
     def _approval(self, each: Particular) -> int:
         """The approval with who approves and when: a record of its own for each set of values."""
@@ -293,6 +332,13 @@ class AssignmentWriter:
     ) -> int:
         parameters: list[Parameter] = []
         for part in pattern.parts:
+            if isinstance(part, _Maybe):
+                count = _fields_in(part.node)
+                if not any(values[:count]):
+                    del values[:count]
+                    parameters.append(None)
+                    continue
+                part = part.node
             if isinstance(part, _Node):
                 if approval and part.keywords == ("APPROVAL",):
                     parameters.append(ref(approval))

@@ -7,7 +7,7 @@ items), -44 (assembly_component_usage), -46 (presentation_layer_assignment): the
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Collection, Iterator
 
 from gondrel.core.formats.step.graph import Graph, says
 from gondrel.core.formats.step.records import Records
@@ -22,23 +22,17 @@ _TOPOLOGY = (
 )  # fmt: skip
 
 
-def said_besides(
-    records: Records, graph: Graph, uses: Iterable[int], named_faces: Collection[int]
-) -> Iterator[Remainder]:
+def said_besides(records: Records, graph: Graph, named_faces: Collection[int]) -> Iterator[Remainder]:
     """What is said in attributes of records that were read, and stays behind; by kind and attribute.
 
     Args:
-        uses: numbers of the usages read; named_faces: of the faces whose names were read.
+        named_faces: numbers of the faces whose names were read.
     """
     found: list[Remainder] = []
 
     def note(kind: str, attribute: str, where: str) -> None:
         found.append(Remainder(kind, attribute, 1, (where,) if where else ()))
 
-    for number in uses:
-        said = graph.uses.get(number)
-        if said is not None and said.quantity is not None:
-            note("quantities of components", "quantified_assembly_component_usage.quantity", said.name)
     for number in graph.with_units:
         note("units of property values", "measure_with_unit.unit_component", graph.with_units[number])
     yield from summed(found, MOST_PLACES)

@@ -65,7 +65,7 @@ def census_of(records: Records, links: Links, builder: Builder, model: Model) ->
     known = taking.known()
     carried = taking.carried
     rest = tuple(taking.remainder(~known))
-    besides = said_besides(records, builder.graph, taking.uses, builder.named_faces)
+    besides = said_besides(records, builder.graph, builder.named_faces)
     return Census(
         len(records), int(carried.sum()), int((known & ~carried).sum()), rest, besides=tuple(besides)
     )
@@ -197,6 +197,10 @@ class _Taking:
         for part, whole in self.builder.surface_models.items():
             if whole in self.bodies:
                 found.setdefault(part, (whole, False))
+        for record in self.records.of("GEOMETRIC_SET", "GEOMETRIC_CURVE_SET"):
+            own = next((n for n in record.refs(1) if n in self.bodies), 0)
+            if own:
+                found.setdefault(record.number, (own, False))
         found.update((number, (number, False)) for number in self.bodies)
         return found
 
@@ -206,14 +210,17 @@ class _Taking:
             left.update((body.id, colour) for _, colour in body.face_colours)
         uses = Counter(o.colour for o in self.uses.values() if o.colour is not None)
         lists = self._listing()
+        self.serve(*self.builder.serving)
         for item in self.records.of(*STYLED_ITEMS):
             styles, target = item_of(item)
             taken = False
             for part in parts_of_style(self.records, styles):
+                if part.colour is None:
+                    continue
                 if self._has_colour(target, part.colour, left, uses, part.context):
                     self.serve(*part.numbers)
                     taken = True
-            if taken:
+            if taken or item.number in self.builder.graph.taken:
                 self.take(item.number)
                 self.serve(*lists.get(item.number, ()))
 

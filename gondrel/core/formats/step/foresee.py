@@ -9,6 +9,7 @@ from gondrel.core.formats.settings import SendSettings
 from gondrel.core.formats.step.trial import tried_changes
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.shape import crossing_tori, shape_from_blob
+from gondrel.core.model.beneath import bodies_beneath
 from gondrel.core.model.body import Body, BodyKind
 from gondrel.core.model.carries import Fated
 from gondrel.core.model.changed import is_loose
@@ -40,6 +41,12 @@ def foresee(
         elif changes := _tried(store, body, settings.unit.key):
             yield ("geometry", body.id, "shape"), ("altered", changes)
     yield from foresee_places(model)
+    for _, use in model.occurrences():
+        is_seen = use.colour is not None or use.hidden
+        if is_seen and next(bodies_beneath(model, use.product), None) is None:
+            why = "STEP gives looks to bodies, and there is none beneath this component"
+            yield ("colours", use.id, "occurrence colour"), ("lost", why)
+            yield ("layers", use.id, "hidden"), ("lost", why)
 
 
 def _tried(store: BlobStore, body: Body, unit: str) -> str:

@@ -6,10 +6,10 @@ validation, material and user-defined properties are common practice of the trad
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from dataclasses import dataclass, field, replace
 
-from gondrel.core.formats.step.assignments import assigned
+from gondrel.core.formats.step.assignments import Assigned, assigned
 from gondrel.core.formats.step.metadata_read import has_unit, metadatum_of
 from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.tokens import Enumeration, Reference, Typed
@@ -24,6 +24,9 @@ _DEFINITIONS = ("PRODUCT_DEFINITION", "PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUME
 _GEOMETRIC = "geometric validation property"
 _ASSEMBLY = "assembly validation property"
 _MATERIAL = "material property"
+_QUANTITY = "quantity"
+"""What a property is called that says of how many a component stands."""
+
 _OWN_USE = (
     _GEOMETRIC,
     _ASSEMBLY,
@@ -133,6 +136,9 @@ def read_graph(records: Records) -> Graph:
         for kind, value in said:
             if says(value) and value != name and not (value == serial and serial.isdigit()):
                 facts.particulars.append(Particular(kind, (value,)))
+        if facts.quantity is not None:
+            whole = facts.quantity == int(facts.quantity)
+            facts.metadata.append(Metadatum(_QUANTITY, int(facts.quantity) if whole else facts.quantity))
         graph.uses[use.number] = facts
     _read_properties(records, graph)
     _read_particulars(records, graph)
@@ -155,12 +161,27 @@ def _read_particulars(records: Records, graph: Graph) -> None:
         subjects[use.record].append((use.particulars, ""))
     for designation in records.of("MATERIAL_DESIGNATION"):
         _read_designation(graph, designation)
-    for each in assigned(records):
+    found = list(assigned(records))
+    for each in found:
+        if each.paper and all(item in subjects for item in each.items):
+            for item in each.items:
+                subjects[each.paper] += [(listed, each.particular.kind) for listed, _ in subjects[item]]
+    _only_papers(subjects, found)
+    for each in found:
         for item in each.items:
             for listed, of in subjects.get(item, ()):
                 listed.append(replace(each.particular, of=of))
         if all(item in subjects for item in each.items):
             graph.taken.update((each.number, *each.more))
+
+
+def _only_papers(subjects: dict[int, list[tuple[list[Particular], str]]], found: list[Assigned]) -> None:
+    """Leave out papers of products that have several of a kind: it would not be told which one is meant."""
+    papers = {each.paper for each in found if each.paper in subjects}
+    of_lists = Counter((id(listed), of) for paper in papers for listed, of in subjects[paper])
+    for paper in papers:
+        if any(of_lists[id(listed), of] > 1 for listed, of in subjects[paper]):
+            del subjects[paper]
 
 
 def _read_designation(graph: Graph, designation: Record) -> None:

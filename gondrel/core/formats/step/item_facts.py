@@ -80,17 +80,9 @@ class _Facts:
                 if match[1] != b"#%d" % number and says(text := decode_string(match[1])):
                     self.names[number] = text
 
-    @cached_property
-    def _faces_of(self) -> dict[int, list[int]]:
-        """Numbers of the faces of every solid and shell, in order."""
-        return {number: [f for f, _ in faces] for number, _, faces in self.builder.body_faces}
-
     def _body(self, product: Product, body: Body) -> Body:
         number = self.builder.numbers.get(body.id, 0)
-        raw, order = self.builder.sources.get(body.id, (0, ()))
-        faces = self._faces_of.get(raw, [])
-        places = dict(zip(faces, order, strict=True)) if len(faces) == len(order) else {}
-        places = {face: place for face, place in places.items() if place >= 0}
+        places = self.builder.face_places(body)
         names = sorted((place, self.names[f]) for f, place in places.items() if f in self.names)
         layers = sorted((place, name) for f, place in places.items() for name in self.on_layers.get(f, ()))
         found: list[tuple[int, Metadatum]] = []

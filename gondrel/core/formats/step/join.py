@@ -85,11 +85,27 @@ class Builder:
         """Record of the solid or shell each body is of, and the places of its faces."""
         self.named_faces: set[int] = set()
         """Records of the faces whose names are in the model."""
+        self.styled_edges: dict[str, list[tuple[int, int]]] = {}
+        """Record and place of the edges with styles of their own of each body."""
+        self.serving: set[int] = set()
+        """Records that serve looks which the model has."""
 
     @cached_property
     def body_faces(self) -> list[tuple[int, int, list[tuple[int, int]]]]:
         """As `witness.body_faces` has it."""
         return body_faces(self.records)
+
+    @cached_property
+    def _faces_of(self) -> dict[int, list[int]]:
+        """Numbers of the faces of every solid and shell, in order."""
+        return {number: [f for f, _ in faces] for number, _, faces in self.body_faces}
+
+    def face_places(self, body: Body) -> dict[int, int]:
+        """Places of the faces of a body by their records; without those that are not there as sent."""
+        raw, order = self.sources.get(body.id, (0, ()))
+        faces = self._faces_of.get(raw, [])
+        places = zip(faces, order, strict=True) if len(faces) == len(order) else ()
+        return {face: place for face, place in places if place >= 0}
 
     @property
     def has_structure(self) -> bool:
@@ -170,6 +186,9 @@ class Builder:
         self.serial += 1
         self.numbers[f"b{self.serial}"] = number
         self.sources[f"b{self.serial}"] = raw, source.order
+        if aligned and source.styled_edges:
+            edges = [(self._number(ordinal, aligned), place) for ordinal, place in source.styled_edges]
+            self.styled_edges[f"b{self.serial}"] = edges
         where = facts.name if facts else ""
         if record is not None and source.kind is BodyKind.SOLID:
             self._compare_faces(record, source.faces, where)
@@ -241,7 +260,10 @@ class Builder:
                 text = "the file gives it no placement; it stands at the origin of its parent"
                 self.notes.append(Note("occurrence-without-place", text, where))
             if use.quantity is not None:
-                text = f"the file says {use.quantity:g} of it without saying where; it stands once"
+                text = (
+                    f"the file says {use.quantity:g} of it without saying where; it stands once, and "
+                    "the quantity is a property of it"
+                )
                 self.notes.append(Note("quantity-not-placed", text, where))
         used = {o.product for p in self.products.values() for o in p.occurrences}
         roots[:] = [root for root in roots if root not in placed]

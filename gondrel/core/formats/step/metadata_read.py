@@ -1,7 +1,8 @@
 """One item of a representation as a property that users define.
 
-Source: ISO 10303-43 (representation_item), -45 and -41 (measures with units); names of generic properties
-are common practice of the trade, from memory.
+Source: ISO 10303-43 (representation_item; date_representation_item, a complex record with calendar_date),
+-45 and -41 (measures with units), from memory; names of generic properties are common practice of
+the trade, from memory.
 """
 
 from __future__ import annotations
@@ -12,7 +13,10 @@ from gondrel.core.formats.step.unit_symbols import unit_symbol
 from gondrel.core.formats.step.units import measure_value
 from gondrel.core.model.metadata import Metadatum, Value
 
-__all__ = ["has_unit", "metadatum_of"]
+__all__ = ["DATE", "has_unit", "metadatum_of"]
+
+DATE = "date"
+"""What a value measures that is a day: a text of year-month-day."""
 
 _GENERIC_NAMES = ("user defined attribute", "user defined property", "")
 _BARE_MEASURES = ("count", "numeric", "parameter value")
@@ -27,6 +31,8 @@ def metadatum_of(records: Records, name: str, item: Record, siblings: int) -> Me
     item_name = own_key if isinstance(own_key, str) else ""
     generic = name.lower() in _GENERIC_NAMES or siblings > 1
     key = item_name if (generic and item_name) else name
+    if date := _date(item):
+        return Metadatum(key, date, DATE) if key else None
     value = _item_value(item)
     if value is None or not key:
         return None
@@ -34,6 +40,18 @@ def metadatum_of(records: Records, name: str, item: Record, siblings: int) -> Me
     if not said or isinstance(value, str | bool):
         return Metadatum(key, value)
     return Metadatum(key, value, said, (unit_symbol(records, unit) or "") if unit else "")
+
+
+def _date(item: Record) -> str:
+    """The date that an item is, as year-month-day; empty for what is none."""
+    if "DATE_REPRESENTATION_ITEM" not in item.parts:
+        return ""
+    said = (*item.parts.get("DATE", ()), *item.parts.get("CALENDAR_DATE", ()))
+    numbers = [n for n in said if isinstance(n, int)]
+    if len(numbers) != 3:
+        return ""
+    year, day, month = numbers
+    return f"{year:04}-{month:02}-{day:02}"
 
 
 def _measured(item: Record) -> tuple[str, int]:

@@ -18,6 +18,7 @@ from gondrel.core.formats.step.cleansed import cleansed
 from gondrel.core.formats.step.external import external_files, find_file, leads_outside
 from gondrel.core.formats.step.graph import read_graph
 from gondrel.core.formats.step.item_facts import with_item_facts
+from gondrel.core.formats.step.item_looks import with_item_looks
 from gondrel.core.formats.step.join import Builder, unmade_notes
 from gondrel.core.formats.step.links import links_of
 from gondrel.core.formats.step.outline import Topology
@@ -119,7 +120,7 @@ def _read(
         card = rest.card or card_of(records)
         graph = read_graph(records)
         builder = Builder(records, graph, transferred, item_making(records, store, witness, progress))
-        model = with_item_facts(builder, builder.build())
+        model = with_item_looks(builder, with_item_facts(builder, builder.build()))
         links = rest.links or links_of(records)
         census = census_of(records, links, builder, model)
         sound = sound or soundness_of(records, links, Topology(records), Geometry(records))

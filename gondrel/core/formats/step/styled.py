@@ -1,4 +1,4 @@
-"""Colours of single items from the records of a STEP file.
+"""Colours and other looks of single items from the records of a STEP file.
 
 Source: ISO 10303-46 (styled_item, presentation_style_assignment, surface_style_usage, colour_rgb,
 pre_defined_colour and its names).
@@ -10,9 +10,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from gondrel.core.formats.step.records import Record, Records
-from gondrel.core.formats.step.tokens import Enumeration, Typed, numbers_in
+from gondrel.core.formats.step.tokens import Enumeration, Reference, Typed, numbers_in
 from gondrel.core.formats.step.units import measure_value
 from gondrel.core.model.body import Rgba
+from gondrel.core.model.looks import BACK, REFLECTANCE, Look, reflectance_text
 
 __all__ = [
     "STYLED_ITEMS", "StylePart", "is_null_style", "item_of", "parts_of_style", "same_colour",
@@ -28,22 +29,25 @@ _NAMED = {
     "red": (1.0, 0.0, 0.0), "green": (0.0, 1.0, 0.0), "blue": (0.0, 0.0, 1.0), "yellow": (1.0, 1.0, 0.0),
     "magenta": (1.0, 0.0, 1.0), "cyan": (0.0, 1.0, 1.0), "black": (0.0, 0.0, 0.0), "white": (1.0, 1.0, 1.0),
 }  # fmt: skip
-_COLOURED = ("SURFACE_STYLE_FILL_AREA", "SURFACE_STYLE_RENDERING",
-             "SURFACE_STYLE_RENDERING_WITH_PROPERTIES")  # fmt: skip
+_RENDERING = "SURFACE_STYLE_RENDERING_WITH_PROPERTIES"
+_COLOURED = ("SURFACE_STYLE_FILL_AREA", "SURFACE_STYLE_RENDERING", _RENDERING)
 
 
 @dataclass(frozen=True, slots=True)
 class StylePart:
-    """One colour that a style gives.
+    """One look that a style gives.
 
     Args:
-        numbers: the records that give it, from the assignment down to where the colour hangs.
+        colour: that of a colour, None for another look.
+        numbers: the records that give it, from the assignment down to where the look hangs.
         context: number of what the style is given in, 0 when it is given everywhere.
+        look: the look where it is not the colour itself.
     """
 
-    colour: Rgba
+    colour: Rgba | None
     numbers: tuple[int, ...]
     context: int
+    look: Look | None = None
 
 
 def same_colour(one: Rgba, other: Rgba) -> bool:
@@ -78,7 +82,7 @@ def styled_colours(records: Records) -> dict[int, Rgba]:
 
 
 def parts_of_style(records: Records, styles: list[int]) -> Iterator[StylePart]:
-    """The colours that some styles give to surfaces, else to curves."""
+    """The looks that some styles give to surfaces, else to curves and points."""
     curves: list[StylePart] = []
     is_surface = False
     for style in styles:
@@ -87,10 +91,10 @@ def parts_of_style(records: Records, styles: list[int]) -> Iterator[StylePart]:
             continue
         is_local = assignment.keyword == "PRESENTATION_STYLE_BY_CONTEXT"
         context = assignment.ref(1) if is_local else 0
-        for number in assignment.refs(0):
-            usage = records.get(number)
-            if usage is None:
-                continue
+        usages = [usage for number in assignment.refs(0) if (usage := records.get(number)) is not None]
+        is_sided = any(_side(usage) in ("POSITIVE", "BOTH") for usage in usages)
+        for usage in usages:
+            number = usage.number
             if usage.keyword != "SURFACE_STYLE_USAGE":
                 if (colour := _colour(records, number, 0)) is not None:
                     curves.append(StylePart(colour, (style, number), context))
@@ -99,11 +103,38 @@ def parts_of_style(records: Records, styles: list[int]) -> Iterator[StylePart]:
             for element in side.refs(1) if side is not None else ():
                 record = records.get(element)
                 colour = _colour(records, element, 0) if record is not None else None
-                if record is not None and record.keyword in _COLOURED and colour is not None:
-                    is_surface = True
-                    yield StylePart(colour, (style, number, usage.ref(1), element), context)
+                if record is None or record.keyword not in _COLOURED or colour is None:
+                    continue
+                is_surface = True
+                above = (style, number, usage.ref(1), element)
+                if is_sided and _side(usage) == "NEGATIVE":
+                    yield StylePart(None, above, context, Look(BACK, colour.hex))
+                    continue
+                yield StylePart(colour, above, context)
+                for found, text in _reflectances(records, record):
+                    yield StylePart(None, (*above, found), context, Look(REFLECTANCE, text))
     if not is_surface:
         yield from curves
+
+
+def _side(usage: Record) -> str:
+    """Which side of a surface a usage is of: POSITIVE, NEGATIVE or BOTH; empty where it is of none."""
+    side = usage.parameters[0] if usage.keyword == "SURFACE_STYLE_USAGE" and usage.parameters else None
+    return side.name if isinstance(side, Enumeration) else ""
+
+
+def _reflectances(records: Records, rendering: Record) -> Iterator[tuple[int, str]]:
+    """Records of the reflectances that a rendering has, and what they say."""
+    listed = rendering.refs(2) if rendering.keyword == _RENDERING else ()
+    for number in listed:
+        record = records.get(number)
+        if record is None or not record.keyword.startswith("SURFACE_STYLE_REFLECTANCE_AMBIENT"):
+            continue
+        shares = [measure_value(p) for p in record.parameters[:4] if not isinstance(p, Reference)]
+        colour = _colour(records, record.ref(4), 0) if len(record.parameters) > 4 else None
+        if shares and None not in shares:
+            text = reflectance_text([s for s in shares if s is not None], colour.hex if colour else "")
+            yield number, text
 
 
 def _colour(records: Records, number: int, depth: int) -> Rgba | None:

@@ -26,10 +26,12 @@ from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.rigid import rigidly_placed
 from gondrel.core.kernel.shape import shape_from_blob
 from gondrel.core.kernel.step_out import write_body
-from gondrel.core.model.body import Body, BodyFacts
+from gondrel.core.model.beneath import bodies_beneath
+from gondrel.core.model.body import Body, BodyFacts, Rgba
 from gondrel.core.model.figures import notional_of, placed_centroid
 from gondrel.core.model.mass import totals_of
 from gondrel.core.model.metadata import Metadatum
+from gondrel.core.model.particulars import Particular
 from gondrel.core.model.product import Occurrence, Product, Reference
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -91,6 +93,7 @@ class _Writer:
         self.assignments = AssignmentWriter(self.composer, first_edition=target.kind == "step-ap203")
         self.totals = totals_of(model, facts)
         self.products: list[int] = []
+        self.revisions: dict[tuple[str, str, str, frozenset[Particular]], dict[str, int]] = {}
         self.formations: list[int] = []
         self.definitions: dict[str, int] = {}
         self.shapes: dict[str, int] = {}
@@ -131,13 +134,7 @@ class _Writer:
 
     def _identity(self, product: Product) -> None:
         add = self.composer.add
-        number = add(
-            "PRODUCT",
-            product.number,
-            product.name,
-            product.description,
-            (ref(self.frame.product_context),),
-        )
+        number = self._product(product)
         said = {each.kind: each.values[0] for each in product.particulars}
         source = said.get("make or buy", "")
         revision = product.revision, said.get("revision description", ""), ref(number)
@@ -168,13 +165,29 @@ class _Writer:
         if "materials" in self.things and product.material is not None:
             self.properties.material(definition, product.material)
 
+    def _product(self, product: Product) -> int:
+        """The product's own record: one for all revisions and shapes of it that the model holds."""
+        said = frozenset(p for p in product.particulars if p.of == "product")
+        key = product.number, product.name, product.description, said
+        of_revisions = self.revisions.setdefault(key, {})
+        parameters = (*key[:3], (ref(self.frame.product_context),))
+        if not product.number or product.revision in of_revisions or not of_revisions:
+            of_revisions[product.revision] = self.composer.add("PRODUCT", *parameters)
+            self.products.append(of_revisions[product.revision])
+        else:
+            of_revisions[product.revision] = next(iter(of_revisions.values()))
+        return of_revisions[product.revision]
+
     def _geometry(self, product: Product) -> None:
         """Bodies, their looks and figures, and the product's representation."""
         groups: dict[str, list[int]] = {}
         for body in product.bodies:
             shape = shape_from_blob(self.store.get(body.blob))
             aid = self.settings.aid
-            text = write_body(shape, self.settings.unit.key, parameter_curves=aid is Aid.CURVES)
+            text = write_body(
+                shape, self.settings.unit.key, parameter_curves=aid is Aid.CURVES,
+                edges=[index for index, _ in body.edge_colours] if "colours" in self.things else (),
+            )  # fmt: skip
             written = add_body(self.composer, text, body.name, turning=aid is Aid.SPHERES)
             self.bodies[body.id] = written
             groups.setdefault(written.representation, []).extend(written.items)
@@ -303,23 +316,27 @@ class _Writer:
                 place = placed_centroid(occurrence, self.totals)
                 if place is not None:
                     self.properties.place(shape, place)
-            if "colours" in self.things and occurrence.colour and not child.occurrences:
-                for body in child.bodies:
-                    self.looks.occurrence(
-                        occurrence.colour,
-                        shape,
-                        self.bodies[body.id].items,
-                        self.styles.get(body.id, 0),
-                        axes,
-                        hidden=occurrence.hidden,
-                    )
-            elif "layers" in self.things and occurrence.hidden and not child.occurrences:
-                for body in child.bodies:
-                    self.looks.occurrence(
-                        None,
-                        shape,
-                        self.bodies[body.id].items,
-                        self.styles.get(body.id, 0),
-                        axes,
-                        hidden=True,
-                    )
+            self._places(occurrence, shape, axes)
+
+    def _places(self, use: Occurrence, shape: int, axes: int) -> None:
+        """Colours and visibility of a component: of all that is beneath it, in its place alone."""
+        hidden = use.hidden and "layers" in self.things
+        coloured = "colours" in self.things
+        own: dict[str, dict[int, Rgba]] = {}
+        for body_id, face, its in use.own_colours if coloured else ():
+            own.setdefault(body_id, {})[face] = its
+        colour = use.colour if coloured else None
+        if colour is None and not hidden and not own:
+            return
+        place = self.looks.place(shape, axes)
+        for body in bodies_beneath(self.model, use.product):
+            base = self.styles.get(body.id, 0)
+            of_body = own.get(body.id, {})
+            if colour is not None or hidden or -1 in of_body:
+                self.looks.in_place(
+                    place, of_body.get(-1, colour), self.bodies[body.id].items, base, hidden=hidden
+                )
+            faces = self.bodies[body.id].faces
+            for face, its in of_body.items():
+                if 0 <= face < len(faces):
+                    self.looks.in_place(place, its, (faces[face],), base)

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.formats.step.compose import Composer
@@ -26,12 +27,16 @@ class WrittenBody:
     Args:
         representation: keyword of the representation its items belong into.
         items: numbers of its top items.
+        shown: numbers of what gets its looks: the elements of sets, else the top items.
         faces: number of each face's record by face index; empty when they can't be told apart.
+        edges: number of the record of each edge that was asked for, by its index.
     """
 
     representation: str
     items: tuple[int, ...]
+    shown: tuple[int, ...]
     faces: tuple[int, ...]
+    edges: Mapping[int, int] = field(default_factory=dict)
 
 
 class _Block:
@@ -96,6 +101,10 @@ class _Block:
                 if self.kinds[inner] in ("CLOSED_SHELL", "OPEN_SHELL"):
                     faces += self.refs(inner)
         return faces
+
+    def shown(self, item: int) -> list[int]:
+        """What of an item gets looks: the elements of a set, else the item itself."""
+        return self.refs(item) if self.kinds[item].startswith("GEOMETRIC_") else [item]
 
     def turn_spheres(self) -> None:
         """Give spheres a pole and a start in no special direction, and take out seams that end in a pole.
@@ -167,4 +176,7 @@ def add_body(composer: Composer, text: BodyText, name: str, *, turning: bool = F
     if len(faces) == len(text.face_order) == len(set(text.face_order)):
         by_index = dict(zip(text.face_order, (numbers[f] for f in faces), strict=True))
         ordered = tuple(by_index[i] for i in range(len(faces)))
-    return WrittenBody(block.kinds[representation], tuple(numbers[i] for i in items), ordered)
+    edges = {index: numbers[old] for index, old in text.edges.items() if old in numbers}
+    tops = tuple(numbers[i] for i in items)
+    shown = tuple(numbers[n] for item in items for n in block.shown(item))
+    return WrittenBody(block.kinds[representation], tops, shown, ordered, edges)

@@ -6,15 +6,19 @@ material and user-defined properties are common practice of the trade, from memo
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 from gondrel.core.formats.step.compose import Composer, ref
-from gondrel.core.formats.step.tokens import Enumeration, Typed
+from gondrel.core.formats.step.metadata_read import DATE
+from gondrel.core.formats.step.tokens import Enumeration, Typed, encode_string
 from gondrel.core.formats.step.unit_symbols import write_unit
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.product import Material
 
 __all__ = ["Figures", "Properties"]
+
+_DAY = re.compile(r"(\d{4})-(\d\d)-(\d\d)")
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,6 +83,12 @@ class Properties:
                 unit = ref(write_unit(self.composer, datum.unit))
                 return add("MEASURE_REPRESENTATION_ITEM", datum.key, measure, unit)
             return add("VALUE_REPRESENTATION_ITEM", datum.key, measure)
+        if datum.measure == DATE and (day := _DAY.fullmatch(str(value))):
+            name, (year, month, date) = encode_string(datum.key), map(int, day.groups())
+            return self.composer.add_text(
+                f"(CALENDAR_DATE({date},{month}) DATE({year}) DATE_REPRESENTATION_ITEM() "
+                f"REPRESENTATION_ITEM({name}))"
+            )
         if isinstance(value, bool):
             if self.booleans:
                 truth = Enumeration("T" if value else "F")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gondrel.core.formats.base import Format, Target
-from gondrel.core.model.carries import READ, Carries
+from gondrel.core.model.carries import EDGE_COLOURS, OWN_COLOURS, READ, Carries
 
 __all__ = ["FORMAT"]
 
@@ -11,9 +11,12 @@ _CARRIES = Carries(
     things=frozenset(READ) - {"validation"},
     reasons=(("validation", "XT has no validation figures; the proof compares the shape itself"),),
     metadata_kinds=frozenset(("text", "integer", "real", "boolean")),
-    assembly_colours=True,
     occurrence_metadata=True,
     measures=True,
+    without=(
+        (EDGE_COLOURS, "XT files get colours of bodies and faces, not of single edges"),
+        (OWN_COLOURS, "XT has no colours of faces in one place alone"),
+    ),
     remarks=(
         "Schema 13006: read by every modeller version from 13 on.",
         "Numbers, revisions, descriptions, materials, metadata, reference geometry and what is hidden go "

@@ -6,6 +6,8 @@ import math
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
+from operator import itemgetter
+from typing import Any
 
 import numpy as np
 
@@ -38,12 +40,13 @@ from gondrel.core.kernel.incidence import find_incidence
 from gondrel.core.kernel.shape import changed, shape_to_blob
 from gondrel.core.model.body import Body, Rgba, Witness
 from gondrel.core.model.extras import (
-    metadata_in,
+    face_extra_in,
     with_body_extra,
     with_model_extra,
     with_product_extra,
     with_use_extra,
 )
+from gondrel.core.model.looks import Look
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.places import Change, split_placement
 from gondrel.core.model.product import IDENTITY, Occurrence, Product
@@ -55,7 +58,6 @@ from gondrel.core.work import SILENT, Progress
 
 __all__ = ["read"]
 
-_Texts = tuple[tuple[int, str], ...]
 
 _POINTS = 100_000
 """Points on surfaces that are not elementary that may be taken for each body."""
@@ -236,21 +238,20 @@ class _Reader:
             suffix = "".join(f",{v:.9g}" for v in change)
             alone = len(made) == 1 and not change
             witness = Witness(blob, read_.area, read_.volume, read_.agrees) if alone else None
-            names, layers, metadata = self._said_of_faces(body, read_)
+            of_faces = self._said_of_faces(body, read_)
             found = Body(
                 f"body{node.index}.{place}{suffix}", body.kind, shown, blob, colour, looks,
-                layers_of(said), witness, face_names=names, face_layers=layers, face_metadata=metadata,
+                layers_of(said), witness,
             )  # fmt: skip
-            yield with_body_extra(found, more_of(said, named.BODY_MORE))
+            yield replace(with_body_extra(found, more_of(said, named.BODY_MORE)), **of_faces)
 
-    def _said_of_faces(
-        self, body: MadeBody, read_: ReadBody
-    ) -> tuple[_Texts, _Texts, tuple[tuple[int, Metadatum], ...]]:
-        """Names, layers and properties of single faces by their places."""
+    def _said_of_faces(self, body: MadeBody, read_: ReadBody) -> dict[str, Any]:
+        """What is said of single faces by their places, by the field of the body it belongs into."""
         reader = AttributeReader(self.document)
         names: list[tuple[int, str]] = []
         layers: list[tuple[int, str]] = []
         metadata: list[tuple[int, Metadatum]] = []
+        looks: list[tuple[int, Look]] = []
         for number, places in body.faces.items():
             node = self.document.nodes[read_.faces[number]]
             if not node.get("attributes_groups", 0):
@@ -259,9 +260,16 @@ class _Reader:
             for place in places:
                 names += [(place, name) for name in (name_of(said),) if name]
                 layers += [(place, layer) for layer in layers_of(said)]
-                own = (*metadata_in(more_of(said)), *metadata_of(said))
-                metadata += [(place, datum) for datum in own]
-        return tuple(sorted(names)), tuple(sorted(layers)), tuple(sorted(metadata, key=lambda m: m[0]))
+                own, own_looks = face_extra_in(more_of(said))
+                metadata += [(place, datum) for datum in (*own, *metadata_of(said))]
+                looks += [(place, look) for look in own_looks]
+        found: dict[str, list[tuple[int, Any]]] = {
+            "face_names": names,
+            "face_layers": layers,
+            "face_metadata": metadata,
+            "face_looks": looks,
+        }
+        return {field: tuple(sorted(said, key=itemgetter(0))) for field, said in found.items()}
 
     def _made(self, node: Node) -> list[tuple[MadeBody, ReadBody]]:
         if node.index not in self.bodies:

@@ -20,7 +20,7 @@ from gondrel.core.formats.xt.nodes import Header
 from gondrel.core.formats.xt.text import write_text
 from gondrel.core.model.body import Body, BodyFacts, Rgba
 from gondrel.core.model.boundary import Boundary
-from gondrel.core.model.extras import body_extra, metadata_text, model_extra, product_extra, use_extra
+from gondrel.core.model.extras import body_extra, face_extra, model_extra, product_extra, use_extra
 from gondrel.core.model.product import IDENTITY, Material, Metadatum, Occurrence, Placement, Product
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -181,8 +181,7 @@ class _Writer:
             for name in (text for face, text in body.face_names if face == source):
                 self._name(node, name)
             self._layers(node, tuple(text for face, text in body.face_layers if face == source))
-            own_data = tuple(datum for face, datum in body.face_metadata if face == source)
-            self._more(node, metadata_text(own_data))
+            self._more(node, face_extra(body, source))
 
     def _layers(self, owner: int, layers: tuple[str, ...]) -> None:
         for place, layer in enumerate(layers, 1):

@@ -45,7 +45,23 @@ _NOTE_LENGTH = "N2=LENGTH_MEASURE_WITH_UNIT(LENGTH_MEASURE(2.5),{mm});"
 
 CONTENTS = (
     # --- looks
-    _("colour of an edge", _STYLE + "N1=STYLED_ITEM('',(N4),{edge});", "STYLED_ITEM", "CURVE_STYLE"),
+    _("colour of an edge", _STYLE + "N1=STYLED_ITEM('',(N4),{edge});"),
+    _("second colour of an edge", _STYLE + "N1=STYLED_ITEM('',(N4),{edge});N5=COLOUR_RGB('',0.9,0.1,0.1);"
+      "N6=CURVE_STYLE('',$,POSITIVE_LENGTH_MEASURE(0.1),N5);N7=PRESENTATION_STYLE_ASSIGNMENT((N6));"
+      "N8=STYLED_ITEM('',(N7),{edge});", "STYLED_ITEM"),
+    _("colour of the back of a face", _SURFACE.replace("BOTH", "POSITIVE").replace("(N7)", "(N7,#900013)")
+      + "#900010=FILL_AREA_STYLE_COLOUR('',N9);N9=COLOUR_RGB('',0.5,0.,0.);#900011=FILL_AREA_STYLE('',(#900010));"
+      "#900012=SURFACE_SIDE_STYLE('',(#900014));#900014=SURFACE_STYLE_FILL_AREA(#900011);"
+      "#900013=SURFACE_STYLE_USAGE(.NEGATIVE.,#900012);N1=OVER_RIDING_STYLED_ITEM('',(N8),{face},{styled});"),
+    _("how a face throws light back", "N1=COLOUR_RGB('',0.11,0.72,0.33);N2=COLOUR_RGB('',1.,1.,1.);"
+      "N3=SURFACE_STYLE_REFLECTANCE_AMBIENT_DIFFUSE_SPECULAR(0.2,0.8,0.5,10.,N2);"
+      "N4=SURFACE_STYLE_RENDERING_WITH_PROPERTIES(.NORMAL_SHADING.,N1,(N3));N5=SURFACE_SIDE_STYLE('',(N4));"
+      "N6=SURFACE_STYLE_USAGE(.BOTH.,N5);N7=PRESENTATION_STYLE_ASSIGNMENT((N6));"
+      "N8=OVER_RIDING_STYLED_ITEM('',(N7),{face},{styled});"),
+    _("colour of a face in one place", _SURFACE + "N9=SHAPE_REPRESENTATION('',(),{context});"
+      "#900010=PRODUCT_DEFINITION_SHAPE('','',{usage});#900011=SHAPE_DEFINITION_REPRESENTATION(#900010,N9);"
+      "#900012=PRESENTATION_STYLE_BY_CONTEXT((N7),N9);"
+      "N1=OVER_RIDING_STYLED_ITEM('',(#900012),{face},{styled});", "PRESENTATION_STYLE_ASSIGNMENT"),
     _("colour of a point", _POINT + "N2=COLOUR_RGB('',1.,0.,0.);N3=POINT_STYLE('',PRE_DEFINED_MARKER('dot'),"
       "POSITIVE_LENGTH_MEASURE(1.),N2);N4=PRESENTATION_STYLE_ASSIGNMENT((N3));N5=STYLED_ITEM('',(N4),N1);",
       "STYLED_ITEM", "POINT_STYLE"),
@@ -106,6 +122,11 @@ CONTENTS = (
       "N6=APPLIED_DATE_AND_TIME_ASSIGNMENT(N4,N5,({formation}));"),
     _("security classification", "N1=SECURITY_CLASSIFICATION_LEVEL('secret');"
       "N2=SECURITY_CLASSIFICATION('c','why',N1);N3=APPLIED_SECURITY_CLASSIFICATION_ASSIGNMENT(N2,({formation}));"),
+    _("who classified", "N1=SECURITY_CLASSIFICATION_LEVEL('secret');"
+      "N2=SECURITY_CLASSIFICATION('c','why',N1);N3=APPLIED_SECURITY_CLASSIFICATION_ASSIGNMENT(N2,({formation}));"
+      "N4=PERSON('7','Doe','Jo',$,$,$);N5=ORGANIZATION('o','Works','');N6=PERSON_AND_ORGANIZATION(N4,N5);"
+      "N7=PERSON_AND_ORGANIZATION_ROLE('classification_officer');"
+      "N8=CC_DESIGN_PERSON_AND_ORGANIZATION_ASSIGNMENT(N6,N7,(N2));"),
     _("certification", "N1=CERTIFICATION_TYPE('mill');N2=CERTIFICATION('3.1','heat',N1);"
       "N3=APPLIED_CERTIFICATION_ASSIGNMENT(N2,({product}));"),
     _("certification of nothing", "N1=CERTIFICATION_TYPE('mill');N2=CERTIFICATION('3.1','heat',N1);", "CERTIFICATION"),
@@ -139,7 +160,9 @@ CONTENTS = (
     _("succession of revisions", "N1=PRODUCT_DEFINITION_FORMATION_RELATIONSHIP('1','next','',{formation},{formation});",
       "PRODUCT_DEFINITION_FORMATION_RELATIONSHIP"),
     _("effectivity", "N1=SERIAL_NUMBERED_EFFECTIVITY('e','100',$);N2=APPLIED_EFFECTIVITY_ASSIGNMENT(N1,({pd}));"),
-    _("effectivity by dates", "N1=DATED_EFFECTIVITY('e',$,N2);N2=CALENDAR_DATE(2020,1,2);", "DATED_EFFECTIVITY"),
+    _("effectivity by dates", "N1=DATED_EFFECTIVITY('e',$,N2);N2=CALENDAR_DATE(2020,1,2);"
+      "N3=APPLIED_EFFECTIVITY_ASSIGNMENT(N1,({pd}));"),
+    _("effectivity of nothing", "N1=DATED_EFFECTIVITY('e',$,N2);N2=CALENDAR_DATE(2020,1,2);", "DATED_EFFECTIVITY"),
     _("configuration", "N1=PRODUCT_CONCEPT('c','Gate','',$);N2=CONFIGURATION_ITEM('i','Gate','',N1,'');",
       "CONFIGURATION_ITEM", "PRODUCT_CONCEPT"),
     _("specified higher usage", "N1=SPECIFIED_HIGHER_USAGE_OCCURRENCE('1','x','',{pd},{pd},$,{usage},{usage});",
@@ -155,6 +178,9 @@ CONTENTS = (
     _("property of an aspect", "N1=SHAPE_ASPECT('f','',{pds},.T.);N2=PROPERTY_DEFINITION('hardness','',N1);"
       "N3=REPRESENTATION('',(N4),{context});N4=DESCRIPTIVE_REPRESENTATION_ITEM('hardness','58 HRC');"
       "N5=PROPERTY_DEFINITION_REPRESENTATION(N2,N3);", "DESCRIPTIVE_REPRESENTATION_ITEM", "PROPERTY_DEFINITION"),
+    _("property that is a date", "N2=PROPERTY_DEFINITION('made','',{pd});N3=REPRESENTATION('',(N4),{context});"
+      "N4=(CALENDAR_DATE(2,1)DATE(2020)DATE_REPRESENTATION_ITEM()REPRESENTATION_ITEM('made'));"
+      "N5=PROPERTY_DEFINITION_REPRESENTATION(N2,N3);"),
     _("property of a kind that is not read", "N2=PROPERTY_DEFINITION('made','',{pd});"
       "N3=REPRESENTATION('',(N4),{context});N4=DATE_REPRESENTATION_ITEM('made');"
       "N5=PROPERTY_DEFINITION_REPRESENTATION(N2,N3);", "DATE_REPRESENTATION_ITEM"),
