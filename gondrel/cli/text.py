@@ -165,7 +165,9 @@ def proof_lines(proof: dict[str, Any]) -> list[str]:
         troubled = [i for i in entry["items"] if i["verdict"] != "carried"]
         for item in troubled[:_SHOWN]:
             change = f"{item['before'] or 'nothing'} > {item['after'] or 'nothing'}"
-            lines.append(f"      {item['path']}: {item['aspect']}: {change} {item['detail']}".rstrip())
+            path, aspect = item["path"], item["aspect"]
+            where = path if path.endswith(aspect) else f"{path}: {aspect}"
+            lines.append(f"      {where}: {change} {item['detail']}".rstrip())
         if len(troubled) > _SHOWN:
             lines.append(f"      and {len(troubled) - _SHOWN} more")
     off, error = proof["max_deviation"], proof["max_volume_error"]

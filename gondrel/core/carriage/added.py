@@ -15,7 +15,7 @@ from gondrel.core.carriage.aspects import (
     of_product,
     of_use,
 )
-from gondrel.core.carriage.inventory import Item, material_text
+from gondrel.core.carriage.inventory import Item, material_text, place_of
 from gondrel.core.carriage.ledger import Compared
 from gondrel.core.model.body import Body
 from gondrel.core.model.carries import EDGE_COLOURS
@@ -45,9 +45,8 @@ def added_items(
         models: what was sent and what came back as a whole.
     """
     for thing, aspect, text in _further(of_model(models[0]), of_model(models[1])):
-        yield Compared(
-            Item(thing, RETURNED, aspect, "layers", ""), "added", text, "not in the model sent", 1
-        )
+        item = Item(thing, RETURNED, aspect, place_of(thing), "")
+        yield Compared(item, "added", text, "not in the model sent", 1)
     for ours, theirs in products:
         for gained in _of_product(ours, theirs):
             yield _added(gained, RETURNED + theirs.id, theirs.label, ours.id, theirs.id)

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gondrel.core.model.body import Body
-from gondrel.core.model.carries import EDGE_COLOURS
+from gondrel.core.model.carries import EDGE_COLOURS, FILE_DESCRIPTION
 from gondrel.core.model.looks import BACK, REFLECTANCE
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.particulars import ADMINISTRATIVE, KINDS, Particular
@@ -98,7 +98,7 @@ def of_faces(body: Body) -> dict[str, Mapping[int, str]]:
 
 
 def of_model(model: Model) -> Iterator[Said]:
-    """What is said of layers, in so far as something is on them."""
+    """What is said of layers, in so far as something is on them, and of the file as a whole."""
     used = {layer for _, body in model.bodies() for layer in body.layers}
     used |= {layer for _, body in model.bodies() for _, layer in body.face_layers}
     used |= {layer for _, use in model.occurrences() for layer in use.layers}
@@ -107,6 +107,9 @@ def of_model(model: Model) -> Iterator[Said]:
         if layer in used:
             text = rest[0] if rest else "hidden"
             yield Said(KINDS[each.kind].thing, f"{each.kind} {layer}", text)
+    source = model.provenance
+    if source is not None and source.file.written_by.description:
+        yield Said("metadata", FILE_DESCRIPTION, source.file.written_by.description)
 
 
 def ranked(names: Iterable[str]) -> Iterator[str]:

@@ -22,7 +22,7 @@ from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.product import Material, Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["NO_UNIT", "Item", "Key", "inventory", "material_text"]
+__all__ = ["NO_UNIT", "Item", "Key", "inventory", "material_text", "place_of"]
 
 Key = tuple[str, str, str]
 """Thing, id of the subject in the meant model, aspect of it."""
@@ -54,6 +54,13 @@ class Item:
         """What the item is told apart by."""
         return (self.thing, self.subject, self.aspect)
 
+    @property
+    def what(self) -> str:
+        """The aspect in the words people read."""
+        return (
+            OWN_COLOURS.removesuffix(" of ") if self.aspect.startswith(OWN_COLOURS) else shown(self.aspect)
+        )
+
 
 NO_UNIT = "none said"
 """What is told of the unit of a file that says none."""
@@ -80,7 +87,7 @@ def inventory(model: Model) -> dict[Key, Item]:
         for occurrence in product.occurrences:
             items += _of_occurrence(model, product, occurrence)
     for said in of_model(model):
-        items.append(Item(said.thing, "", said.aspect, "layers", said.text))
+        items.append(Item(said.thing, "", said.aspect, place_of(said.thing), said.text))
     census = model.provenance.census if model.provenance is not None else None
     for rest in (*census.rest, *census.besides) if census is not None else ():
         where = f"{rest.kind} ({', '.join(rest.where)})" if rest.where else rest.kind
@@ -88,6 +95,11 @@ def inventory(model: Model) -> dict[Key, Item]:
     order = {thing: index for index, thing in enumerate(THINGS)}
     items.sort(key=lambda item: order[item.thing])
     return {item.key: item for item in items}
+
+
+def place_of(thing: str) -> str:
+    """Where something is that is said of the model as a whole."""
+    return "layers" if thing == "layers" else "whole model"
 
 
 def _of_product(product: Product) -> Iterator[Item]:

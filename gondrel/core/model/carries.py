@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-__all__ = ["EDGE_COLOURS", "OWN_COLOURS", "READ", "THINGS", "Carries", "Fated"]
+__all__ = ["EDGE_COLOURS", "FILE_DESCRIPTION", "OWN_COLOURS", "READ", "THINGS", "Carries", "Fated"]
 
 Fated = tuple[tuple[str, str, str], tuple[str, str] | tuple[str, str, int]]
 """What a format foresees of an item: its key; its fate and why; and how many things come back beside
@@ -22,6 +22,9 @@ READ = THINGS[:-1]
 
 EDGE_COLOURS = "edge colours"
 """The aspect of a body that the colours of its single edges are."""
+
+FILE_DESCRIPTION = "file description"
+"""The aspect of a model that the text in the head of its file is."""
 
 OWN_COLOURS = "colours in this place of "
 """How the aspect of a component begins that its colours of one body are; the id of that body follows."""

@@ -271,7 +271,7 @@ def forecast_list(forecast: Forecast) -> list[Json]:
 def _item(compared: Compared) -> Json:
     return {
         "path": compared.item.path,
-        "aspect": compared.item.aspect,
+        "aspect": compared.item.what,
         "before": compared.item.text,
         "after": compared.after,
         "verdict": compared.verdict,

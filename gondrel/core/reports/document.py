@@ -205,7 +205,8 @@ def _proof(source: ReportSource, figures: Figures) -> list[str]:
 def _compared(compared: Compared) -> tuple[str, ...]:
     said = {True: "announced", False: "not announced", None: ""}[compared.announced]
     why = ", ".join(t for t in (compared.detail, said) if t)
-    item = f"{compared.item.path} ({compared.item.aspect})"
+    item, what = compared.item.path, compared.item.what
+    item = item if item.endswith(what) else f"{item} ({what})"
     return (escape(item), escape(compared.item.text), escape(compared.after or "nothing"),
             verdict(compared.verdict), escape(why))  # fmt: skip
 

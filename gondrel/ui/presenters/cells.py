@@ -196,7 +196,7 @@ def _aspect(thing: str, compared: Compared) -> str:
     aspect."""
     if thing == "remainder":
         return _kind_of(compared.item)
-    return "" if thing in ("metadata", "layers") else compared.item.aspect
+    return "" if thing in ("metadata", "layers") else compared.item.what
 
 
 def _foreseen_remainder(fate: str, why: str, items: list[Item]) -> list[Finding]:

@@ -188,7 +188,7 @@ SAID: tuple[tuple[str, Edit, str, str], ...] = (
     ("colour of a face in one place", match(r"(PRESENTATION_STYLE_BY_CONTEXT\(\()#\d+", r"\g<1>#90001"),
      "colours", "altered"),
     ("date of an effectivity", swap("CALENDAR_DATE(2021,3,4)", "CALENDAR_DATE(2021,3,5)"), "metadata", "altered"),
-    ("date as a value", match(r"CALENDAR_DATE\(2,1\)", "CALENDAR_DATE(3,1)"), "metadata", "altered"),
+    ("date as a value", match(r"CALENDAR_DATE\(2,\s*1\)", "CALENDAR_DATE(3,1)"), "metadata", "altered"),
     ("who classified", swap("'classification_officer'", "'classifier'"), "metadata", "altered"),
     ("plane renamed", match(r"PLANE\('PL'", "PLANE('PM'"), "geometry", "lost"),
     ("axis lost", swap("AXIS1_PLACEMENT('A'", "AXIS1_PLACEMENT('B'"), "geometry", "lost"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from gondrel.core.formats.base import Format, Target
-from gondrel.core.model.carries import EDGE_COLOURS, OWN_COLOURS, READ, Carries
+from gondrel.core.model.carries import EDGE_COLOURS, FILE_DESCRIPTION, OWN_COLOURS, READ, Carries
 
 __all__ = ["FORMAT"]
 
@@ -17,6 +17,7 @@ _CARRIES = Carries(
     measures=True,
     without=(
         (EDGE_COLOURS, "IGES files get colours of bodies and faces, not of single edges"),
+        (FILE_DESCRIPTION, "the head of an IGES file has no place for it"),
         (OWN_COLOURS, "IGES has no colours of faces in one place alone"),
     ),
 )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gondrel.core.formats.base import Format, Target
-from gondrel.core.model.carries import READ, Carries
+from gondrel.core.model.carries import FILE_DESCRIPTION, READ, Carries
 
 __all__ = ["FORMAT"]
 
@@ -22,6 +22,7 @@ _AP203 = Carries(
     reasons=tuple((thing, f"{_EDITION_1} (ISO 10303-203:1994)") for thing in _NOT_IN_203),
     also=(
         "description",
+        FILE_DESCRIPTION,
         "said: definition",
         "said: revision",
         "said: component description",
