@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import pickle
+from base64 import b64decode, b64encode
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -16,6 +16,7 @@ from gondrel.core.model.body import Body
 from gondrel.core.model.changed import is_loose, shape_changes
 from gondrel.core.model.limits import Limits
 from gondrel.core.model.store import BlobStore
+from gondrel.core.model.values import values_from_json, values_to_json
 from gondrel.core.work.files import private_folder
 
 __all__ = ["BodyPlan", "plan_of"]
@@ -50,12 +51,13 @@ def plan_of(store: BlobStore, body: Body, unit: str, *, as_solid: bool) -> BodyP
     Raises:
         KeyError: when the body is not in the store.
     """
-    key = f"iges-{unit}-{'solid' if as_solid else 'surface'}"
+    key = f"iges2-{unit}-{'solid' if as_solid else 'surface'}"
     if store.has(body.blob, key):
-        kept: BodyPlan = pickle.loads(store.get_as(body.blob, key))
-        return kept
+        kind, changes, count, refused, data = values_from_json(store.get_as(body.blob, key), {})
+        return BodyPlan(None if data is None else b64decode(data), kind, changes, count, refused)
     plan = _plan(store, body, unit, as_solid)
-    store.put_as(body.blob, key, pickle.dumps(plan))
+    text = None if plan.data is None else b64encode(plan.data).decode()
+    store.put_as(body.blob, key, values_to_json((plan.kind, plan.changes, plan.count, plan.refused, text)))
     return plan
 
 

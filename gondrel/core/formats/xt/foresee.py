@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import pickle
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -16,6 +15,7 @@ from gondrel.core.kernel.anew import made_obeying
 from gondrel.core.kernel.boundary_out import EXACT, boundary_of
 from gondrel.core.kernel.derive import deviation_of, facts_of
 from gondrel.core.kernel.shape import shape_from_blob, shape_to_blob
+from gondrel.core.model import boundary, geometry
 from gondrel.core.model.boundary import Boundary
 from gondrel.core.model.carries import Fated
 from gondrel.core.model.changed import is_loose, shape_changes
@@ -24,11 +24,13 @@ from gondrel.core.model.limits import Limits
 from gondrel.core.model.places import foresee_places
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
+from gondrel.core.model.values import kinds_of, values_from_json, values_to_json
 from gondrel.core.work import SILENT, Progress
 
 __all__ = ["Plan", "foresee", "plan_of"]
 
-_KIND = "xtplan4"
+_KIND = "xtplan5"
+_VALUES = kinds_of(boundary, geometry)
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,10 +55,10 @@ def plan_of(store: BlobStore, key: str) -> Plan:
         KeyError: when the body is not in the store.
     """
     if store.has(key, _KIND):
-        made: Plan = pickle.loads(store.get_as(key, _KIND))
-        return made
+        made, changes, refused = values_from_json(store.get_as(key, _KIND), _VALUES)
+        return Plan(made, changes, refused)
     plan = _plan(store, key)
-    store.put_as(key, _KIND, pickle.dumps(plan))
+    store.put_as(key, _KIND, values_to_json((plan.boundary, plan.changes, plan.refused)))
     return plan
 
 
@@ -82,10 +84,10 @@ def _plan(store: BlobStore, key: str) -> Plan:
     return Plan(outcome.boundary if not short else None, changes, short)
 
 
-def _tried(store: BlobStore, key: str, boundary: Boundary) -> list[str]:
+def _tried(store: BlobStore, key: str, given: Boundary) -> list[str]:
     """How a body comes back changed, in words, by making it of what is written."""
     try:
-        made = made_obeying(boundary, boundary_outline(boundary, budget=0.0)).making.bodies
+        made = made_obeying(given, boundary_outline(given, budget=0.0)).making.bodies
     except KernelRefused as error:
         return [f"it could not be tried out: {error.message}"]
     if len(made) != 1:
@@ -95,12 +97,12 @@ def _tried(store: BlobStore, key: str, boundary: Boundary) -> list[str]:
     return shape_changes(facts_of(store, key), facts_of(store, back), deviation, Limits())
 
 
-def _too_short(boundary: Boundary) -> str:
+def _too_short(given: Boundary) -> str:
     """Where an edge is shorter than the modeller tells apart, in words; empty when none is."""
-    for edge in boundary.edges:
+    for edge in given.edges:
         if not isinstance(edge.curve, Line) or edge.start is None or edge.end is None:
             continue
-        one, other = boundary.vertices[edge.start].point, boundary.vertices[edge.end].point
+        one, other = given.vertices[edge.start].point, given.vertices[edge.end].point
         if math.dist(one, other) < EXACT:
             where = ", ".join(f"{v:.3f}" for v in one)
             length = math.dist(one, other)
