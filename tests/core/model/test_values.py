@@ -50,7 +50,7 @@ def test_other_kinds_are_refused() -> None:
 def test_pickles_go_only_through_pipes_of_own_workers() -> None:
     """Only the module of the pipe between two own processes names the module, for its error."""
     root = Path(gondrel.__file__).parent
-    users = [p for p in root.rglob("*.py") if re.search(r"^\s*(import|from) (c?pickle|shelve|marshal|dill)\b",
-                                                        p.read_text("utf-8"), re.MULTILINE)]  # fmt: skip
+    reads = re.compile(r"^\s*(import|from) (c?pickle|shelve|marshal|dill)\b", re.MULTILINE)
+    users = [p for p in root.rglob("*.py") if reads.search(p.read_text("utf-8"))]
     assert [p.relative_to(root).as_posix() for p in users] == ["core/work/beside.py"]
     assert "pickle.load" not in (root / "core/work/beside.py").read_text("utf-8")
