@@ -12,11 +12,12 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from gondrel.core.work.files import sweep
+from gondrel.ui.ending import SignalEnd
 from gondrel.ui.settings import SettingsStore
 from gondrel.ui.theme import DARK, LIGHT, apply_theme, icon_path, load_fonts
 from gondrel.ui.window import MainWindow
 
-__all__ = ["make_application", "open_window", "run"]
+__all__ = ["end_on_signals", "make_application", "open_window", "run"]
 
 _FIRST_PAINT_MS = 40
 """The window is painted before workers and picture are begun."""
@@ -96,5 +97,17 @@ def run(arguments: Sequence[str]) -> int:
         return 2
     application = make_application()
     sweep()
+    end_on_signals(application)
     open_window(files, "--demo" in arguments)
     return int(application.exec())
+
+
+def end_on_signals(application: QApplication) -> SignalEnd:
+    """Have SIGTERM, SIGINT and SIGHUP close the windows; what is unsaved is offered at the next start."""
+
+    def end(status: int) -> None:
+        for window in list(_windows):
+            window.close()
+        application.exit(status)
+
+    return SignalEnd(application, end)

@@ -238,3 +238,31 @@ def test_a_crossing_is_offered_again_after_the_application_was_killed(as1: str, 
     from gondrel.ui.keeping import lost_crossings
 
     assert [lost.name for lost in lost_crossings()] == ["as1-tu-203"]
+
+
+@pytest.mark.parametrize("number", [signal.SIGTERM, signal.SIGINT])
+def test_a_signal_closes_the_window_and_leaves_nothing(number, as1: str, tmp_path: Path) -> None:
+    code = (
+        "import sys\n"
+        "from gondrel.ui import application\n"
+        "from PySide6.QtCore import QTimer\n"
+        "made = application.make_application()\n"
+        "application.end_on_signals(made)\n"
+        "window = application.open_window([sys.argv[1]])\n"
+        "timer = QTimer(interval=100)\n"
+        "timer.timeout.connect(lambda: window.session.model is not None and print('read', flush=True))\n"
+        "timer.start()\n"
+        "sys.exit(made.exec())\n"
+    )
+    folder = tmp_path / "temporary"
+    folder.mkdir()
+    surroundings = {**os.environ, "TMPDIR": str(folder)}
+    process = subprocess.Popen(
+        [sys.executable, "-c", code, as1], stdout=subprocess.PIPE, text=True, env=surroundings
+    )
+    assert process.stdout is not None
+    assert process.stdout.readline().strip() == "read"
+    assert list(folder.iterdir())
+    process.send_signal(number)
+    assert process.wait(20) == 128 + number
+    assert not list(folder.iterdir())

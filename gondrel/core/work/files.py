@@ -7,6 +7,7 @@ that was killed by the next one that starts. Files appear whole or not at all, a
 from __future__ import annotations
 
 import os
+import secrets
 import shutil
 import stat
 import tempfile
@@ -70,13 +71,16 @@ def private_folder(parent: Path | None = None) -> Iterator[Path]:
     Raises:
         WriteFailed: when it can't be made.
     """
+    folder = Path(parent or tempfile.gettempdir()) / f"{_PREFIX}{secrets.token_hex(8)}"
+    mark = _mark(folder)  # first, so that a kill in between leaves nothing that is not noted
     try:
-        folder = Path(tempfile.mkdtemp(prefix=_PREFIX, dir=parent))
+        folder.mkdir(mode=0o700)
     except OSError as error:
+        if mark is not None:
+            mark.unlink(missing_ok=True)
         raise WriteFailed(
             f"the folder can't be written to: {error.strerror}", file=str(parent or "")
         ) from error
-    mark = _mark(folder)
     try:
         yield folder
     finally:
