@@ -64,7 +64,7 @@ def look(path: str, store: str, *, progress: Progress = SILENT) -> dict[str, Any
         "faces": sum(f.faces for f in bodies),
         "area": sum(f.area for f in bodies),
         "volume": sum(f.volume for f in bodies),
-        "notes": sorted({n.code for n in model.notes} | left),
+        "notes": sorted({f"{n.code}: {n.text}" for n in model.notes} | left),
     }
 
 

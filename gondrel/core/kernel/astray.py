@@ -1,20 +1,37 @@
-"""Edges that lie far off a face they bound: they belong elsewhere, or the face does."""
+"""Edges that lie far off a face they bound, by themselves or by where they end in its parameters: they
+belong elsewhere, or the face does."""
 
 from __future__ import annotations
 
 from OCP.BRep import BRep_Tool
-from OCP.Geom import Geom_Plane
+from OCP.Geom import Geom_Curve, Geom_Plane, Geom_Surface
 from OCP.gp import gp_Pnt
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.calls import kernel_call
+from gondrel.core.kernel.measure import area_of
 from gondrel.core.kernel.shape import edges_of, faces_of
 
-__all__ = ["edges_astray"]
+__all__ = ["edges_astray", "edges_not_laid", "faces_inside_out"]
 
 _SHARES = (0.0, 0.21, 0.5, 0.77, 1.0)
 _ACCURACY = 1e-7
+
+
+def edges_not_laid(shape: TopoDS_Shape) -> int:
+    """How many edges of curved faces have no curve in the parameters of their face."""
+    count = 0
+    for face in faces_of(shape):
+        if not isinstance(BRep_Tool.Surface_s(face), Geom_Plane):
+            count += sum(BRep_Tool.CurveOnSurface_s(e, face, 0.0, 0.0) is None for e in edges_of(face))
+    return count
+
+
+def faces_inside_out(shape: TopoDS_Shape) -> int:
+    """How many faces have an area below zero: their loops run the wrong way round."""
+    with kernel_call("looking which way loops run"):
+        return sum(area_of(face) < -_ACCURACY for face in faces_of(shape))
 
 
 def edges_astray(shape: TopoDS_Shape, least: float) -> list[tuple[int, float]]:
@@ -38,6 +55,8 @@ def edges_astray(shape: TopoDS_Shape, least: float) -> list[tuple[int, float]]:
                 if curve is None or BRep_Tool.Degenerated_s(edge):
                     continue
                 first, last = BRep_Tool.Range_s(edge)
+                if plane is None:
+                    worst = max(worst, _off_at_ends(face, TopoDS.Edge(edge), curve, surface))
                 for share in _SHARES:
                     at: gp_Pnt = curve.Value(first + (last - first) * share)
                     if plane is not None:
@@ -48,3 +67,15 @@ def edges_astray(shape: TopoDS_Shape, least: float) -> list[tuple[int, float]]:
             if worst >= least:
                 found.append((place, worst))
     return found
+
+
+def _off_at_ends(face: TopoDS_Face, edge: TopoDS_Edge, curve: Geom_Curve, surface: Geom_Surface) -> float:
+    """How far an edge ends from where its curves in the face's parameters do; in between they may run at
+    different paces."""
+    worst = 0.0
+    for side in (edge, TopoDS.Edge(edge.Reversed())):  # a seam has two
+        flat = BRep_Tool.CurveOnSurface_s(side, face, 0.0, 0.0)
+        for end in BRep_Tool.Range_s(edge) if flat is not None else ():
+            at = flat.Value(end)
+            worst = max(worst, surface.Value(at.X(), at.Y()).Distance(curve.Value(end)))
+    return worst

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
+from pathlib import Path
 
 import numpy as np
 
 from gondrel.core.errors import KernelRefused, MalformedFile
 from gondrel.core.formats.iges.card import card_of
 from gondrel.core.formats.iges.census import census_of
+from gondrel.core.formats.iges.cleansed import cleansed, senseless_topology
+from gondrel.core.formats.iges.doubts import doubts_of
 from gondrel.core.formats.iges.entities import name_of
 from gondrel.core.formats.iges.properties import (
     MODEL_MORE,
@@ -21,13 +24,20 @@ from gondrel.core.formats.iges.properties import (
 )
 from gondrel.core.formats.iges.records import IgesFile, open_iges
 from gondrel.core.formats.iges.sound import flaw_of
-from gondrel.core.formats.iges.structure import Plan, PlannedBody, PlannedProduct, Planner, face_count
+from gondrel.core.formats.iges.structure import Counted, Plan, PlannedBody, PlannedProduct, Planner, counted
 from gondrel.core.formats.iges.units import unit_of
 from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
-from gondrel.core.kernel.astray import edges_astray
+from gondrel.core.kernel.astray import edges_astray, edges_not_laid, faces_inside_out
 from gondrel.core.kernel.iges_in import IgesShapes, plane_patch
 from gondrel.core.kernel.join import Joined, connect_edges, join_faces
-from gondrel.core.kernel.shape import Shape, faces_of, moved_copy, shape_to_blob, split_bodies
+from gondrel.core.kernel.shape import (
+    Shape,
+    edges_of,
+    faces_of,
+    moved_copy,
+    shape_to_blob,
+    split_bodies,
+)
 from gondrel.core.kernel.tolerances import widen_tolerances
 from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.extras import (
@@ -45,6 +55,7 @@ from gondrel.core.model.provenance import Note, Provenance
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
+from gondrel.core.work.files import private_folder
 
 __all__ = ["join_best", "read"]
 
@@ -82,9 +93,8 @@ def read(
         card = card_of(file, plan)
         progress.at(0.1, "Parsing")
         in_space = all(curve.pointer(3) for curve in file.of(142))
-        reader = _Reader(
-            file, plan, IgesShapes(path, in_space=in_space), store, settings, progress.part(0.2, 1.0)
-        )
+        shapes = _shapes(file, plan, path, in_space)
+        reader = _Reader(file, plan, shapes, store, settings, progress.part(0.2, 1.0))
         model = reader.read()
     except MalformedFile as error:
         error.file = error.file or path
@@ -104,7 +114,23 @@ def read(
             )
     made = {number for numbers, found in reader.made.items() if found for number in numbers}
     provenance = Provenance(card, "", census=census_of(file, plan, made))
-    return replace(model, units=unit_of(file), provenance=provenance, notes=(*card.notes, *reader.notes))
+    return replace(
+        model,
+        units=unit_of(file),
+        provenance=provenance,
+        notes=(*card.notes, *doubts_of(file), *reader.notes),
+    )
+
+
+def _shapes(file: IgesFile, plan: Plan, path: str, in_space: bool) -> IgesShapes:
+    """The kernel's shapes of a file, without the topology that it would die of."""
+    senseless = senseless_topology(file, (n for body in plan.bodies() for n in body.entities))
+    if not senseless:
+        return IgesShapes(path, in_space=in_space)
+    with private_folder() as folder:
+        other = folder / Path(path).name
+        other.write_bytes(cleansed(path, senseless))
+        return IgesShapes(str(other), in_space=in_space)
 
 
 @dataclass(slots=True)
@@ -209,7 +235,8 @@ class _Reader:
     def _shape(self, number: int, *, is_solid: bool) -> Shape | None:
         """The shape of an entity; a note where none is made."""
         entity = self.file.entities[number]
-        shape, reason = None, flaw_of(self.file, number, self.shapes.refused)
+        reason = flaw_of(self.file, number, ()) or flaw_of(self.file, number, self.shapes.refused)
+        shape = None
         if not reason:
             try:
                 shape = self.shapes.shape(number, is_solid=is_solid)
@@ -234,7 +261,7 @@ class _Reader:
         origin = dict(zip(map(hash, faces_of(shape)), numbers, strict=True))
         colours = dict(body.face_colours)
         found = split_bodies(shape)
-        self._hold(body, shape, face_count(self.file, body.entities[0]))
+        self._hold(body, shape, counted(self.file, body.entities[0]))
         if body.what == "solid" and not any(kind is BodyKind.SOLID for kind, _ in found):
             text = "it is a solid in the file, no solid could be made of it"
             self.notes.append(Note("body-not-made", text, f"D{body.entities[0]}"))
@@ -264,7 +291,7 @@ class _Reader:
         joined = join_best(faces, self.settings.join, self._resolution())
         self._tell_joined(joined, len(faces), body)
         for each in joined.bodies:
-            self._hold(body, each.shape, 0)
+            self._hold(body, each.shape, Counted())
         kept = sum(len(each.sources) for each in joined.bodies)
         if kept < len(body.entities):
             text = f"the file gives it {len(body.entities)} surfaces, {kept} faces are left of them"
@@ -275,13 +302,22 @@ class _Reader:
             sources = tuple(origins[s] if s >= 0 else 0 for s in made.sources)
             yield made.kind, made.shape, tuple((i, c) for i, c in looks if c is not None), sources
 
-    def _hold(self, body: PlannedBody, shape: Shape, expected: int) -> None:
+    def _hold(self, body: PlannedBody, shape: Shape, expected: Counted) -> None:
         """Hold a body against what the file gives: its faces, and edges that lie on them."""
         where = body.name or f"D{body.entities[0]}"
         made = len(faces_of(shape))
-        if 0 < expected != made:
-            text = f"the file gives it {expected} faces, {made} were made"
+        if 0 < expected.faces != made:
+            text = f"the file gives it {expected.faces} faces, {made} were made"
             self.notes.append(Note("faces-differ", text, where))
+        if len(edges_of(shape)) < expected.edges:
+            text = f"the file gives it {expected.edges} edges, {len(edges_of(shape))} were made"
+            self.notes.append(Note("edges-differ", text, where))
+        if turned := faces_inside_out(shape):
+            text = f"{turned} faces have their loops the wrong way round for their normals"
+            self.notes.append(Note("faces-elsewhere", text, where))
+        if bare := edges_not_laid(shape):
+            text = f"{bare} edges could not be laid on the curved faces that they bound"
+            self.notes.append(Note("edges-elsewhere", text, where))
         for _, gap in edges_astray(shape, _ASTRAY)[:1]:
             text = f"an edge lies {gap:.3g} mm off a face that it bounds; one of them is wrong in the file"
             self.notes.append(Note("edges-elsewhere", text, where))

@@ -16,7 +16,16 @@ from pathlib import Path
 
 from gondrel.core.errors import InputError, MalformedFile, UnsupportedContent
 
-__all__ = ["Entity", "IgesFile", "Value", "is_iges", "open_iges", "parse_iges", "split_values"]
+__all__ = [
+    "Entity",
+    "IgesFile",
+    "Value",
+    "is_iges",
+    "line_bounds",
+    "open_iges",
+    "parse_iges",
+    "split_values",
+]
 
 _LETTER = 72
 _WIDTH = 80
@@ -246,6 +255,21 @@ def parse_iges(data: bytes, path: str = "") -> IgesFile:
     _check_counts(sections, remarks)
     start = tuple(line[:_LETTER].rstrip() for _, line in sections["S"])
     return IgesFile(path, len(data), start, header, entities, tuple(remarks))
+
+
+def line_bounds(data: bytes) -> Iterator[tuple[int, str]]:
+    """Offset of each line of a file that parse_iges takes, and the letter of its section."""
+    text = data.decode("latin-1")
+    whole = text.splitlines(keepends=True)
+    if len(whole) == 1:
+        whole = [text[at : at + _WIDTH] for at in range(0, len(text), _WIDTH)]
+    at = 0
+    for line in whole:
+        letter = line[_LETTER : _LETTER + 1]
+        yield at, letter
+        if letter == "T":
+            return
+        at += len(line)
 
 
 Lines = list[tuple[int, str]]

@@ -101,15 +101,27 @@ def _counted(file: IgesFile, entity: Entity) -> str:
                 flaw = _in_list(file, entity, at) or _off_vertex(file, entity, first, at)
                 if flaw:
                     return flaw
+    if entity.kind == _FACE and entity.integer(1) < 1:
+        return f"{entity.place} has no loop"
     if entity.kind == _LOOP:
         at = 1
         for _ in range(entity.integer(0)):
-            flaw = _in_list(file, entity, at + 1)
+            flaw = _in_list(file, entity, at + 1) or _used_so(file, entity, at)
             if flaw:
                 return flaw
             at += 5 + 2 * max(entity.integer(at + 4), 0)
         if at > len(entity.values):
             return f"{entity.place} has fewer parameters than it counts"
+    return ""
+
+
+def _used_so(file: IgesFile, loop: Entity, at: int) -> str:
+    """Whether the use of an edge (type 0) or vertex (type 1) by a loop says what such a use can say."""
+    kind, listed, count = loop.integer(at), file.at(loop.pointer(at + 1)), loop.integer(at + 4)
+    wanted = {0: _EDGES, 1: _VERTICES}.get(kind)
+    flags = [loop.integer(at + 3), *(loop.integer(at + 5 + 2 * place) for place in range(max(count, 0)))]
+    if listed is None or listed.kind != wanted or count < 0 or not set(flags) <= {0, 1}:
+        return f"{loop.place} uses {listed.place if listed else 'nothing'} in a way that makes no sense"
     return ""
 
 

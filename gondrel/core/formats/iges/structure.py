@@ -32,7 +32,10 @@ from gondrel.core.model.body import Rgba
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.product import Placement
 
-__all__ = ["Plan", "PlannedBody", "PlannedProduct", "PlannedUse", "Planner", "face_count"]
+__all__ = [
+    "Counted", "Plan", "PlannedBody", "PlannedProduct", "PlannedUse", "Planner", "counted",
+    "faces_of_solid",
+]  # fmt: skip
 
 SOLIDS = frozenset((186, 430))
 _SHELL = 514
@@ -371,17 +374,49 @@ def _moves(use: PlannedUse) -> bool:
     return use.scale != 1.0 or bool(np.abs(np.reshape(use.placement, (4, 4)) - np.eye(4)).max() > _IDENTITY)
 
 
-def face_count(file: IgesFile, number: int) -> int:
-    """How many faces a solid or a shell has by its entities, 0 for anything else. Raises MalformedFile."""
+@dataclass(frozen=True, slots=True)
+class Counted:
+    """How many faces and edges a solid or shell has by its entities, 0 where that is not known."""
+
+    faces: int = 0
+    edges: int = 0
+
+
+def counted(file: IgesFile, number: int) -> Counted:
+    """The faces and edges of a solid or a shell; nothing of anything else. Raises MalformedFile."""
+    faces = list(faces_of_solid(file, number))
+    edges: set[tuple[int, int]] = set()
+    for face in faces:
+        for place in range(face.integer(1)):
+            loop = file.at(face.pointer(3 + place))
+            edges.update(_edges_of(loop) if loop is not None and loop.kind == 508 else ())
+    return Counted(len(faces), len(edges))
+
+
+def faces_of_solid(file: IgesFile, number: int) -> Iterator[Entity]:
+    """The face entities of a solid or a shell. Raises MalformedFile."""
     entity = file.at(number)
     if entity is None:
-        return 0
+        return
     if entity.kind == 430:
-        return face_count(file, entity.pointer(0))
-    if entity.kind == _SHELL:
-        return entity.integer(0)
-    if entity.kind != 186:
-        return 0
-    shells = [entity.pointer(0), *(entity.pointer(3 + 2 * i) for i in range(entity.integer(2)))]
-    found = [file.at(shell) for shell in shells]
-    return sum(shell.integer(0) for shell in found if shell is not None and shell.kind == _SHELL)
+        yield from faces_of_solid(file, entity.pointer(0))
+    shells = [number] if entity.kind == _SHELL else []
+    if entity.kind == 186:
+        shells = [entity.pointer(0), *(entity.pointer(3 + 2 * i) for i in range(entity.integer(2)))]
+    for shell_number in shells:
+        shell = file.at(shell_number)
+        if shell is None or shell.kind != _SHELL:
+            continue
+        for place in range(shell.integer(0)):
+            face = file.at(shell.pointer(1 + 2 * place))
+            if face is not None:
+                yield face
+
+
+def _edges_of(loop: Entity) -> Iterator[tuple[int, int]]:
+    """The edges that a loop uses, as places in their lists."""
+    at = 1
+    for _ in range(loop.integer(0)):
+        if loop.integer(at) == 0:
+            yield loop.pointer(at + 1), loop.integer(at + 2)
+        at += 5 + 2 * max(loop.integer(at + 4), 0)
