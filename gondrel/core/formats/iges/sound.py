@@ -26,6 +26,9 @@ _ALLOWED: dict[int, frozenset[int]] = {
     _SHELL: frozenset((_FACE,)), _FACE: SURFACES | {_LOOP},
     _LOOP: CURVES | {_EDGES, _VERTICES}, _EDGES: CURVES | {_VERTICES},
 }  # fmt: skip
+_WHOLE = frozenset((186, _SHELL, _FACE, _EDGES, _VERTICES))
+"""Types of which no parameter may be left out."""
+
 _APART = 1e-2
 """How far a line may end from its vertex, as a share of how far that lies from the origin."""
 
@@ -101,6 +104,8 @@ def _counted(file: IgesFile, entity: Entity) -> str:
                 flaw = _in_list(file, entity, at) or _off_vertex(file, entity, first, at)
                 if flaw:
                     return flaw
+    if entity.kind in _WHOLE and len(entity.values) < size_of(entity):
+        return f"{entity.place} has fewer parameters than its type has"
     if entity.kind == _FACE and entity.integer(1) < 1:
         return f"{entity.place} has no loop"
     if entity.kind == _LOOP:

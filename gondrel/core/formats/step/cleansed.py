@@ -22,6 +22,7 @@ __all__ = ["cleansed"]
 _REFERENCE = re.compile(rb"#(\d+)")
 _STRING = re.compile(rb"'(?:[^']|'')*'|/\*.*?\*/", re.DOTALL)
 _GONE = b"\0"
+_KEYWORD = re.compile(rb"^\w+")
 _FIRST, _LAST = re.compile(rb"\0\s*,\s*"), re.compile(rb",\s*\0")
 _NOTHING = b"DESCRIPTIVE_REPRESENTATION_ITEM('','')"
 _LISTS = re.compile(
@@ -35,18 +36,23 @@ _USES = ("NEXT_ASSEMBLY_USAGE_OCCURRENCE", "CONTEXT_DEPENDENT_SHAPE_REPRESENTATI
 
 
 def cleansed(
-    records: Records, links: Links, senseless: Iterable[int], doubles: Iterable[int] = ()
+    records: Records,
+    links: Links,
+    senseless: Iterable[int],
+    doubles: Iterable[int] = (),
+    respelt: Iterable[int] = (),
 ) -> bytes:
     """The file without some records.
 
     Args:
         senseless: their places in the file, from 0; doubles: places of those whose number another record
-            has before them, which nothing refers to any more.
+            has before them, which nothing refers to any more; respelt: places of those whose keyword
+            is to be in capitals.
     """
     owners = links.owners
     order = np.argsort(links.targets, kind="stable")
     ranked = links.targets[order]
-    changes: dict[int, bytes] = {}
+    changes = {row: _KEYWORD.sub(lambda m: m[0].upper(), records.raw_at(row), 1) for row in respelt}
     lost: defaultdict[int, set[int]] = defaultdict(set)
     waiting = list(dict.fromkeys(senseless))
     gone: set[int] = set()
@@ -65,7 +71,7 @@ def cleansed(
         low, high = np.searchsorted(ranked, (row, row + 1))
         for owner in set(owners[order[low:high]].tolist()) - gone:
             lost[owner].add(records.number_at(row))
-            text = _without(records.raw_at(owner), lost[owner])
+            text = _without(changes.get(owner, records.raw_at(owner)), lost[owner])
             if text is None:
                 waiting.append(owner)
             else:

@@ -298,12 +298,12 @@ def _cleansing(path: str, witness: Hearing) -> Iterator[Callable[[], str]]:
             if sound.circle:
                 ring = " > ".join(sound.circle[:_MOST_NAMED])
                 raise MalformedFile(f"an assembly contains itself: {ring}", file=path, where="structure")
-            if not sound.senseless and not sound.doubles:
+            if not (sound.senseless or sound.doubles or sound.respelt):
                 return ""
             copy = Path(folder) / Path(path).name
             with open_records(path) as records:
                 links = links_of(records)
-                copy.write_bytes(cleansed(records, links, sound.senseless, sound.doubles))
+                copy.write_bytes(cleansed(records, links, sound.senseless, sound.doubles, sound.respelt))
             return str(copy)
 
         yield clean

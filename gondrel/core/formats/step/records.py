@@ -33,6 +33,9 @@ from gondrel.core.formats.step.tokens import (
 
 __all__ = ["Record", "Records", "open_records"]
 
+_ENDING = b"END-ISO-10303-21;"
+"""What stands behind it is no part of the file."""
+
 _DATA = re.compile(rb"(?:^|[;\s/])DATA\s*(?:\((?:[^';]|'[^']*')*\))?\s*;")
 _END = re.compile(rb"END-ISO-10303-21\s*;")
 _REFERENCE = re.compile(rb"#(\d+)")
@@ -122,7 +125,9 @@ class Records:
         self._data_start = data.end()
         numbers, starts, kinds = self._numbers.append, self._starts.append, self._kinds
         end = data.end()
-        for ordinal, match in enumerate(RECORD.finditer(self._buffer, data.end()), 1):
+        last = self._buffer.rfind(_ENDING)
+        last = last if last > end else len(self._buffer)
+        for ordinal, match in enumerate(RECORD.finditer(self._buffer, data.end(), last), 1):
             if len(match[1]) > _MOST_DIGITS:
                 raise MalformedFile(
                     f"a record number has {len(match[1])} digits; no more than {_MOST_DIGITS} make sense",
@@ -188,6 +193,11 @@ class Records:
             for part in record.parts:
                 found[part] = found.get(part, 0) + 1
         return found
+
+    def small_lettered(self) -> list[int]:
+        """Places, from 0, of the records whose keyword has small letters, which no keyword may have."""
+        found = (of for kind, of in self._kinds.items() if kind != kind.upper())
+        return sorted(ordinal - 1 for ordinals in found for ordinal in ordinals)
 
     @cached_property
     def _complex(self) -> list[Record]:

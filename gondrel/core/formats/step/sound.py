@@ -125,6 +125,14 @@ _PAIRS = ("PROPERTY_DEFINITION_REPRESENTATION", "SHAPE_DEFINITION_REPRESENTATION
           "CONTEXT_DEPENDENT_SHAPE_REPRESENTATION")  # fmt: skip
 """Records that say nothing, and that the kernel dies of, where one of their two references is none."""
 
+_IN_SPACE = {"AXIS2_PLACEMENT_3D": 1, "AXIS1_PLACEMENT": 1, "VERTEX_POINT": 1}
+"""Records that need a point with three coordinates, and the attribute that it is."""
+
+_STYLES = {
+    "SURFACE_STYLE_USAGE": "SIDE_STYLE", "PROPERTY_DEFINITION_REPRESENTATION": "REPRESENTATION",
+}  # fmt: skip
+"""Records whose second attribute must be of a kind, by a part of its keyword; complex ones are let pass."""
+
 _MISSING = "what depends on it is missing"
 _REACH = 1e9
 """Coordinates beyond this, mm, are no part of anything that is made."""
@@ -137,6 +145,7 @@ class Soundness:
     Args:
         notes: one for each kind, at its first record; senseless: places in the file, from 0, of the records
             that the kernel must not be given; doubles: those whose number another has before them.
+        respelt: places of those whose keywords have small letters, which only some readers take.
         circle: names of assemblies that contain each other in a ring, empty where there is none.
     """
 
@@ -144,6 +153,7 @@ class Soundness:
     senseless: tuple[int, ...] = ()
     circle: tuple[str, ...] = ()
     doubles: tuple[int, ...] = ()
+    respelt: tuple[int, ...] = ()
 
 
 def soundness_of(records: Records, links: Links, topology: Topology, geometry: Geometry) -> Soundness:
@@ -161,10 +171,15 @@ def soundness_of(records: Records, links: Links, topology: Topology, geometry: G
         looking.numbers(),
         looking.loops(), looking.shells(),
     )  # fmt: skip
-    notes = tuple(note for group in groups for note in group)
+    notes = [note for group in groups for note in group]
+    respelt = records.small_lettered()
+    if respelt:
+        text = "its keyword has small letters and was taken as if in capitals" + _more(len(respelt))
+        notes.append(Note("keyword-case", text, f"#{records.number_at(respelt[0])}"))
     return Soundness(
-        notes, tuple(sorted(looking.senseless)), tuple(_circle(records)), tuple(sorted(looking.doubles))
-    )
+        tuple(notes), tuple(sorted(looking.senseless)), tuple(_circle(records)),
+        tuple(sorted(looking.doubles)), tuple(respelt),
+    )  # fmt: skip
 
 
 def _is_seed(name: str) -> bool:
@@ -275,12 +290,32 @@ class _Looking:
                     len(fresh)
                 )
                 yield Note("record-senseless", text, f"#{self.records.number_at(fresh[0])}")
+        yield from self._misused()
         yield from self._unparsed()
         for keyword in _PAIRS:
             code = self.names.index(keyword) if keyword in self.names else -1
             pairs = np.flatnonzero(self.which == code)
             counts = self.links.starts[pairs + 1] - self.links.starts[pairs]
             self.senseless.update(pairs[counts < 2].tolist())
+
+    def _misused(self) -> Iterator[Note]:
+        """Flat points where a place in space is wanted, and styles that lead to none: the kernel dies of
+        both."""
+        flat = set()
+        for keyword, at in _IN_SPACE.items():
+            for record in self.records.of(keyword):
+                point = self.records.ordinal(record.ref(at))
+                if point and record.ref(at) not in self.geometry.points and point - 1 not in self.senseless:
+                    flat.add(point - 1)
+        if flat:
+            self.senseless.update(flat)
+            where = f"#{self.records.number_at(min(flat))}"
+            yield Note("record-senseless", "a point in space has other than three coordinates", where)
+        for keyword, wanted in _STYLES.items():
+            for record in self.records.of(keyword):
+                found = self.records.get(record.ref(1))
+                if found is not None and found.keyword and wanted not in found.keyword:
+                    self.senseless.add(self.records.ordinal(record.number) - 1)
 
     def _unparsed(self) -> Iterator[Note]:
         """Records whose text makes no sense: all of a small file's are parsed, of a large one's those that

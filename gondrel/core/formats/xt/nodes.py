@@ -7,9 +7,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
+from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.xt.schema import BASE, NodeType
 
 __all__ = ["Document", "Header", "Node"]
+
+_SHOWN = 40
+"""Characters of a text that is told in an error."""
 
 _VECTOR_SIZE = {"v": 3, "h": 3, "i": 2}
 
@@ -66,20 +70,34 @@ class Node:
         return self.type.name
 
     def __getitem__(self, name: str) -> Any:
-        """The value of a field. Raises KeyError when the type has no such field."""
+        """The value of a field.
+
+        Raises:
+            KeyError: when the type has no such field. MalformedFile: when its text is no such value.
+        """
         at = self.type.positions[name]
         value = self._raw[at]
         if type(value) is not str or not self._text:
             return value
+        try:
+            return self._decoded(at, value)
+        except ValueError:
+            shown = value if len(value) <= _SHOWN else f"{value[:_SHOWN]}..."
+            text = f"field {name} holds {shown!r}, which is no such value"
+            raise MalformedFile(text, where=repr(self)) from None
+
+    def _decoded(self, at: int, value: str) -> Any:
+        """The value of a field from its text, which is kept. Raises ValueError."""
+        made: Any = value
         field_ = self.type.fields[at]
         if field_.letter in "dnupw" and not field_.count and value != "?":
-            value = self._raw[at] = int(value)
+            made = self._raw[at] = int(value)
         elif field_.letter not in "cl":
             found = _values(value, field_.letter)
-            value = self._raw[at] = found if field_.count else found[0]
+            made = self._raw[at] = found if field_.count else found[0]
         elif field_.letter == "l" and field_.count:
-            value = self._raw[at] = list(value)
-        return value
+            made = self._raw[at] = list(value)
+        return made
 
     def __contains__(self, name: str) -> bool:
         return name in self.type.positions
