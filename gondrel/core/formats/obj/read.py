@@ -68,6 +68,7 @@ class _Read:
     passed: Counter[str]
     vertices: int
     census: Census
+    is_cut: bool
 
 
 def _parse(path: str) -> _Read:
@@ -122,11 +123,18 @@ def _parse(path: str) -> _Read:
     if len(wrong):
         raise MalformedFile("a vertex is not finite", file=path, where=f"vertex {int(wrong[0]) + 1}")
     pieces = [_piece(each, place, colours) for each in objects if each.corners]
-    return _Read(pieces, missing, passed, len(points), _census(lines, colours, missing))
+    used = {index for each in objects for corner in each.corners for index in corner}
+    unused = len(points) - len(used)
+    census = _census(lines, colours, missing, unused)
+    is_cut = not text.endswith(("\n", "\r"))
+    return _Read(pieces, missing, passed, len(points), census, is_cut)
 
 
 def _census(
-    lines: Mapping[tuple[str, str], int], colours: Mapping[str, Rgba], missing: tuple[str, ...]
+    lines: Mapping[tuple[str, str], int],
+    colours: Mapping[str, Rgba],
+    missing: tuple[str, ...],
+    unused: int,
 ) -> Census:
     """Account for every statement of a file."""
     carried = serving = 0
@@ -139,6 +147,9 @@ def _census(
             serving += count
         else:
             rest[_KINDS.get(key, "statements of other kinds"), key] += count
+    if unused:
+        serving -= unused
+        rest["points that no face uses", "v"] += unused
     told = tuple(Remainder(*key, count) for key, count in sorted(rest.items()))
     return Census(sum(lines.values()), carried, serving, told, "statements")
 
@@ -215,6 +226,8 @@ def _card(path: str, found: _Read, settings: ReceiveSettings) -> FileFacts:
     if found.passed:
         told = ", ".join(f"{count} {key}" for key, count in sorted(found.passed.items()))
         notes.append(Note("entities-not-taken-over", f"records of which nothing is made: {told}"))
+    if found.is_cut:
+        notes.append(Note("last-line-open", "its last line has no end; the file may be cut off"))
     triangles = sum(len(p.facets.triangles) for p in found.pieces)
     return FileFacts(
         path=str(Path(path).resolve()), bytes=Path(path).stat().st_size, format="obj", variant="text",
