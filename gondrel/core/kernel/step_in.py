@@ -177,6 +177,8 @@ def _parsed(path: str) -> STEPCAFControl_Reader:
     reader.SetColorMode(True)
     reader.SetLayerMode(True)
     reader.SetNameMode(True)
+    for leave_out in (reader.SetPropsMode, reader.SetGDTMode, reader.SetMatMode, reader.SetViewMode):
+        leave_out(False)  # known from the records, and the kernel dies of some that make no sense
     with kernel_call("parsing", file=path):
         status = reader.ReadFile(path)
     if status != IFSelect_ReturnStatus.IFSelect_RetDone:

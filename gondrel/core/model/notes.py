@@ -19,7 +19,7 @@ GRAVE = frozenset(
         "occurrence-without-place", "file-missing", "file-not-read", "mesh-not-closed", "faces-elsewhere",
         "reading-differs", "placement-differs", "body-not-listed", "item-not-made", "record-twice",
         "reference-wrong", "coordinate-senseless", "loop-torn", "shell-open", "reference-circular",
-        "placement-senseless", "record-senseless", "edges-elsewhere", "edges-differ",
+        "placement-senseless", "record-senseless", "edges-elsewhere", "edges-differ", "unit-senseless",
     )
 )  # fmt: skip
 """Codes of notes that say that something is missing or is not what the file meant."""

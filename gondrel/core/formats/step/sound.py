@@ -25,7 +25,7 @@ from gondrel.core.formats.step.links import Flags, Links
 from gondrel.core.formats.step.outline import Topology
 from gondrel.core.formats.step.placed import Geometry
 from gondrel.core.formats.step.records import Records
-from gondrel.core.formats.step.tokens import Parameter, Typed
+from gondrel.core.formats.step.tokens import Enumeration, Parameter, Typed
 from gondrel.core.model.provenance import Note
 
 __all__ = ["Soundness", "soundness_of"]
@@ -291,6 +291,7 @@ class _Looking:
                 )
                 yield Note("record-senseless", text, f"#{self.records.number_at(fresh[0])}")
         yield from self._misused()
+        yield from self._units()
         yield from self._unparsed()
         for keyword in _PAIRS:
             code = self.names.index(keyword) if keyword in self.names else -1
@@ -314,8 +315,21 @@ class _Looking:
         for keyword, wanted in _STYLES.items():
             for record in self.records.of(keyword):
                 found = self.records.get(record.ref(1))
-                if found is not None and found.keyword and wanted not in found.keyword:
+                if found is None or (found.keyword and wanted not in found.keyword):
                     self.senseless.add(self.records.ordinal(record.number) - 1)
+
+    def _units(self) -> Iterator[Note]:
+        """Units of the international system whose prefix or name is no word, so that sizes are in doubt."""
+        lost = []
+        for record in self.records.of("SI_UNIT"):
+            said = record.parts["SI_UNIT"][-2:]  # alone it says its dimensions first
+            if len(said) < 2 or not all(value is None or isinstance(value, Enumeration) for value in said):
+                lost.append(record.number)
+        if lost:
+            text = "a unit has a prefix or a name that makes no sense; sizes may be wrong" + _more(
+                len(lost)
+            )
+            yield Note("unit-senseless", text, f"#{lost[0]}")
 
     def _unparsed(self) -> Iterator[Note]:
         """Records whose text makes no sense: all of a small file's are parsed, of a large one's those that
