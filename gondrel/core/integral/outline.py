@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from gondrel.core.integral.beside import besides_of
 from gondrel.core.integral.figures import FaceFigures, figures_of
 from gondrel.core.integral.nodes import Nodes, nodes_of
-from gondrel.core.integral.tables import FaceTable
+from gondrel.core.integral.tables import CONE, CYLINDER, PLANE, SPHERE, TORUS, FaceTable
 from gondrel.core.integral.turned import seams_outside, with_loops_turned, with_normals_turned
 
 __all__ = ["BodyOutline", "Outline", "make_outline"]
@@ -33,6 +33,7 @@ class BodyOutline:
             mended: (n,) whether they do, and the seam says what is meant: the figures are of that.
         face, point, along, normal: columns of points on edges, with the way the loop runs and the normal
             of the face there, which is not a number where only the kernel knows it.
+        off: (n,) how far from its surface an edge of the face ends, mm; 0 where that is not elementary.
     """
 
     numbers: Ints
@@ -47,6 +48,7 @@ class BodyOutline:
     point: Floats
     along: Floats
     normal: Floats
+    off: Floats
 
     def only(self, places: list[int]) -> BodyOutline:
         """The same of some of the faces, in this order."""
@@ -56,7 +58,7 @@ class BodyOutline:
         return BodyOutline(
             self.numbers[places], self.kind[places], self.area[places], self.flux[places],
             self.perimeter[places], self.coedges[places], self.wrong[places], self.mended[places],
-            at[self.face[rows]], self.point[rows], self.along[rows], self.normal[rows],
+            at[self.face[rows]], self.point[rows], self.along[rows], self.normal[rows], self.off[places],
         )  # fmt: skip
 
     @property
@@ -92,6 +94,7 @@ class Outline:
     point: Floats
     along: Floats
     normal: Floats
+    off: Floats
 
     def body(self, name: int) -> BodyOutline | None:
         """What is said of a body, None when nothing is."""
@@ -110,7 +113,7 @@ class Outline:
             self.flux[rows] * turns * scale**3, self.perimeter[rows] * scale, self.coedges[rows],
             self.wrong[rows], self.mended[rows], face,
             self.point[chosen] * scale, self.along[chosen] * turns[face][:, None],
-            self.normal[chosen] * turns[face][:, None],
+            self.normal[chosen] * turns[face][:, None], self.off[rows] * scale,
         )  # fmt: skip
 
     def to_bytes(self) -> bytes:
@@ -157,8 +160,27 @@ def make_outline(
         numbers=table.numbers, kind=table.kind, area=figures.area, flux=figures.flux, perimeter=length,
         coedges=np.bincount(table.face, minlength=len(table)), wrong=wrong, mended=outside,
         face=besides.face, point=besides.point, along=besides.along,
-        normal=besides.normal,
+        normal=besides.normal, off=_off(table),
     )  # fmt: skip
+
+
+def _off(table: FaceTable) -> Floats:
+    """How far the ends of each face's edges lie from its surface, where that is elementary."""
+    points = table.edges.ends[table.edge].reshape(-1, 3)
+    face = np.repeat(table.face, 2)
+    frame, kind = table.frame[face], table.kind[face]
+    x, y, z = np.einsum("nij,nj->ni", frame[:, 1:], points - frame[:, 0]).T
+    first, second = table.sizes[face].T
+    rho = np.hypot(x, y)
+    cosine = np.sqrt(np.maximum(1 - second**2, 0.0))
+    away = np.select(
+        [kind == PLANE, kind == CYLINDER, kind == CONE, kind == SPHERE, kind == TORUS],
+        [z, rho - first, rho * cosine - np.abs(z) * second, np.hypot(rho, z) - first,
+         np.hypot(rho - first, z) - second], 0.0,
+    )  # fmt: skip
+    worst = np.zeros(len(table))
+    np.maximum.at(worst, face, np.nan_to_num(np.abs(away), nan=0.0, posinf=0.0))
+    return worst
 
 
 def _meant(

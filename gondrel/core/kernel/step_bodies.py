@@ -36,6 +36,7 @@ class ReadBody:
         elsewhere: record numbers of faces that do not lie where the records say, however they were read.
         again: those that lay elsewhere at first and were read another way; wrong: those whose loops run the
             wrong way round in the file; mended: those where the seam says what is meant.
+        loose: those from whose surfaces their edges end far off in the file.
         is_coarse: whether the completion cut an edge beside a seam, so that curves on a face lie off.
         whole: area and volume by the records, mm2 and mm3; not a number where they do not say.
     """
@@ -47,8 +48,12 @@ class ReadBody:
     wrong: tuple[int, ...] = ()
     mended: tuple[int, ...] = ()
     is_coarse: bool = False
+    loose: tuple[int, ...] = ()
     whole: tuple[float, float] = field(default=(float("nan"), float("nan")))
 
+
+_LOOSE = 0.1
+"""From which distance, mm, of its edges on a face is told: writers leave gaps of a hundredth of that."""
 
 Outlined = Callable[[int], BodyOutline | None]
 
@@ -101,6 +106,7 @@ class BodyMaking:
         body.again = tuple(numbers[place] for place in first if place not in astray)
         body.wrong = tuple(numbers[place] for place in wrong)
         body.mended = tuple(numbers[place] for place in outline.mended.nonzero()[0].tolist())
+        body.loose = tuple(numbers[place] for place in (outline.off > _LOOSE).nonzero()[0].tolist())
         body.whole = outline.whole
         return body
 

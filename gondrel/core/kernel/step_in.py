@@ -86,7 +86,7 @@ class ReadingFacts:
         elsewhere: faces that do not lie where the records say, however they were read.
         again: faces that were read another way than usual, and then lie where the records say.
         wrong: faces whose loops run the wrong way round in the file; mended: those where a seam shows what
-            is meant, and that were read so.
+            is meant, and that were read so; loose: those from whose surfaces their edges end far off.
         area, volume: of the body by the records, mm2 and mm3; None where they do not say.
     """
 
@@ -96,6 +96,7 @@ class ReadingFacts:
     mended: tuple[int, ...] = ()
     area: float | None = None
     volume: float | None = None
+    loose: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -448,4 +449,4 @@ def _face_colours(
 
 def _reading(body: ReadBody) -> ReadingFacts:
     area, volume = (None if math.isnan(figure) else figure for figure in body.whole)
-    return ReadingFacts(body.elsewhere, body.again, body.wrong, body.mended, area, volume)
+    return ReadingFacts(body.elsewhere, body.again, body.wrong, body.mended, area, volume, body.loose)

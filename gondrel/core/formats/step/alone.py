@@ -6,6 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+from gondrel.core.errors import KernelRefused
 from gondrel.core.formats.step.excerpt import excerpt
 from gondrel.core.formats.step.join import ItemMaking
 from gondrel.core.formats.step.listed import ListedItem, Matrix, is_rigid
@@ -57,6 +58,11 @@ def item_making(records: Records, store: BlobStore, hearing: Hearing, progress: 
 def _exact(records: Records, item: ListedItem, keep: Any, hearing: Hearing) -> TransferredBody | None:
     """The body of an item from a file of its own; its first, where it makes several."""
     data, numbers = excerpt(records, [item.number], item.context)
+    sound = hearing.soundness()
+    senseless = set(sound.senseless) if sound is not None else set()
+    lost = next((n for n in numbers if records.ordinal(n) - 1 in senseless), 0)
+    if lost:  # the kernel may die of it
+        raise KernelRefused(f"it rests on #{lost}, which makes no sense")
     wanted = {place: records.ordinal(number) for place, number in enumerate(numbers, 1)}
     with private_folder() as folder:
         path = Path(folder) / "item.stp"

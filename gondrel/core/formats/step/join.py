@@ -37,6 +37,7 @@ _READINGS = {
     "faces-read-again": "was read another way: read as usual it lay elsewhere",
     "loops-turned": f"{_TURNED}; it was read as sent",
     "loops-mended": f"{_TURNED}; its seam shows what is meant, and so it was read",
+    "edges-elsewhere": "has edges that end far off its surface in the file; one of them is wrong",
 }
 """What is told of faces that do not simply lie where the records say."""
 
@@ -208,7 +209,7 @@ class Builder:
         facts = source.reading
         for code, faces, text in zip(
             _READINGS,
-            (facts.elsewhere, facts.again, facts.wrong, facts.mended),
+            (facts.elsewhere, facts.again, facts.wrong, facts.mended, facts.loose),
             _READINGS.values(),
             strict=True,
         ):

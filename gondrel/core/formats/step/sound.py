@@ -128,6 +128,21 @@ _PAIRS = ("PROPERTY_DEFINITION_REPRESENTATION", "SHAPE_DEFINITION_REPRESENTATION
 _IN_SPACE = {"AXIS2_PLACEMENT_3D": 1, "AXIS1_PLACEMENT": 1, "VERTEX_POINT": 1}
 """Records that need a point with three coordinates, and the attribute that it is."""
 
+_ATTRIBUTES = {
+    "CARTESIAN_POINT": 2, "DIRECTION": 2, "VECTOR": 3, "LINE": 3, "CIRCLE": 3, "ELLIPSE": 4,
+    "HYPERBOLA": 4, "PARABOLA": 3, "POLYLINE": 2, "B_SPLINE_CURVE_WITH_KNOTS": 9, "TRIMMED_CURVE": 6,
+    "AXIS1_PLACEMENT": 3, "AXIS2_PLACEMENT_2D": 3, "AXIS2_PLACEMENT_3D": 4, "PLANE": 2,
+    "CYLINDRICAL_SURFACE": 3, "CONICAL_SURFACE": 4, "SPHERICAL_SURFACE": 3, "TOROIDAL_SURFACE": 4,
+    "DEGENERATE_TOROIDAL_SURFACE": 5, "SURFACE_OF_LINEAR_EXTRUSION": 3, "SURFACE_OF_REVOLUTION": 3,
+    "B_SPLINE_SURFACE_WITH_KNOTS": 13, "OFFSET_SURFACE": 4, "PCURVE": 3, "SURFACE_CURVE": 4,
+    "SEAM_CURVE": 4, "INTERSECTION_CURVE": 4, "VERTEX_POINT": 2, "EDGE_CURVE": 5, "ORIENTED_EDGE": 5,
+    "EDGE_LOOP": 2, "VERTEX_LOOP": 2, "FACE_BOUND": 3, "FACE_OUTER_BOUND": 3, "ADVANCED_FACE": 4,
+    "FACE_SURFACE": 4, "CLOSED_SHELL": 2, "OPEN_SHELL": 2, "ORIENTED_CLOSED_SHELL": 4,
+    "MANIFOLD_SOLID_BREP": 2, "BREP_WITH_VOIDS": 3, "SHELL_BASED_SURFACE_MODEL": 2,
+    "ITEM_DEFINED_TRANSFORMATION": 4, "MAPPED_ITEM": 3, "REPRESENTATION_MAP": 2,
+}  # fmt: skip
+"""How many attributes the records of a kind have, supertypes' included."""
+
 _STYLES = {
     "SURFACE_STYLE_USAGE": "SIDE_STYLE", "PROPERTY_DEFINITION_REPRESENTATION": "REPRESENTATION",
 }  # fmt: skip
@@ -351,6 +366,9 @@ class _Looking:
         try:
             record = self.records.at(row + 1)
         except MalformedFile:
+            return False
+        wanted = _ATTRIBUTES.get(record.keyword)
+        if wanted is not None and len(record.parameters) != wanted:
             return False
         return all(_is_finite(value) for part in record.parts.values() for value in part)
 
