@@ -53,7 +53,7 @@ def _run(job: Job, connection: Connection, words: LastWords) -> Done | Failed | 
     module, _, name = job.function.partition(":")
     try:
         function = getattr(import_module(module), name)
-        progress = Progress(reporter.report, reporter.emit)
+        progress = Progress(reporter.report, reporter.emit, deadly=job.deadly)
         return Done(function(*job.args, **job.kwargs, progress=progress))
     except Cancelled:
         return Stopped()

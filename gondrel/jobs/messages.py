@@ -18,6 +18,7 @@ class Job:
         function: "module:name"; it must take a keyword ``progress``.
         doing: what is being done to what, for messages ("reading gear.stp").
         seconds, megabytes: limits; 0 for none.
+        deadly: texts of steps that ended the process when the job was run before; they are left out.
     """
 
     function: str
@@ -26,6 +27,7 @@ class Job:
     doing: str = "working"
     seconds: float = 3600.0
     megabytes: int = 12_000
+    deadly: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)

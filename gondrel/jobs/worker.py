@@ -11,6 +11,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from multiprocessing.connection import Connection
 from typing import Any
 
@@ -29,6 +30,9 @@ STOPPED_GRACE = 20.0
 
 _OWN_FAULTS = (signal.SIGSEGV, signal.SIGABRT, signal.SIGFPE, signal.SIGILL, signal.SIGBUS)
 """Signals that a process gets for what it does itself."""
+
+_MOST_DEATHS = 25
+"""How many steps of a job may end the process before it is given up."""
 
 _WATCH = 0.1
 _START_LIMIT = 120.0
@@ -59,6 +63,7 @@ class Worker:
         self._stopped_at: float | None = None
         self._words = LastWords.new()
         self._closed = False
+        self._by_itself = False
         self._thread = threading.Thread(target=self._serve, name=f"gondrel-{name}", daemon=True)
         self._thread.start()
 
@@ -123,9 +128,21 @@ class Worker:
                     self._start()
                 continue
             last = self._run(job, listener)
+            while (again := self._without_deadly(job, last)) is not None:
+                job = again
+                last = self._run(job, listener)
             with self._lock:
                 self._current, self._cancel_at = None, None
             listener(last)
+
+    def _without_deadly(self, job: Job, last: Done | Failed | Stopped) -> Job | None:
+        """The job without the step that just ended the process by the kernel's own fault; None where
+        nothing is to be tried again."""
+        died = isinstance(last, Failed) and isinstance(last.error, KernelCrashed) and self._by_itself
+        said = self._words.text
+        if not died or not said or said in job.deadly or len(job.deadly) >= _MOST_DEATHS:
+            return None
+        return replace(job, deadly=job.deadly | {said})
 
     def _start(self) -> None:
         ours, theirs = socket.socketpair()
@@ -231,14 +248,8 @@ class Worker:
             return Stopped()
         how = f"signal {-code}" if code < 0 else f"exit code {code}"
         text = f"the worker process died ({how}) while {self._doing(job)}"
-        by_itself = code in (
-            -signal.SIGSEGV,
-            -signal.SIGABRT,
-            -signal.SIGFPE,
-            -signal.SIGILL,
-            -signal.SIGBUS,
-        )
-        again = "it would end the same way again" if by_itself else "try again"
+        self._by_itself = -code in _OWN_FAULTS
+        again = "it would end the same way again" if self._by_itself else "try again"
         return Failed(KernelCrashed(text, hint=f"nothing that was open is lost; {again}"))
 
     def _end_process(self) -> None:

@@ -153,3 +153,28 @@ def test_a_worker_ends_with_its_parent_whatever_it_does(number, tmp_path) -> Non
     while os.path.exists(f"/proc/{pid}") and time.monotonic() < deadline:
         time.sleep(0.05)
     assert not os.path.exists(f"/proc/{pid}")
+
+
+def stumble(*, progress: Progress = SILENT) -> list[int]:
+    """Die of the second and the fourth step, unless they are known to be deadly."""
+    done = []
+    for number in range(5):
+        step = f"Making body {number}"
+        progress.part(0.2, 0.9).at(number / 5, step)
+        if progress.part(0.0, 0.5).is_deadly(step):
+            continue
+        if number in (1, 3):
+            os.kill(os.getpid(), signal.SIGSEGV)
+        done.append(number)
+    return done
+
+
+def test_steps_that_end_the_process_are_left_out_when_it_is_tried_again(worker: Worker) -> None:
+    last, _, _ = finish(worker, Job(f"{HERE}:stumble"))
+    assert last == Done([0, 2, 4])
+
+
+def test_a_step_that_is_not_left_out_ends_the_job(worker: Worker) -> None:
+    last, _, _ = finish(worker, Job(f"{HERE}:crash", doing="reading gear.stp"))
+    assert isinstance(last, Failed) and isinstance(last.error, KernelCrashed)
+    assert "making body 4 of 7" in str(last.error) and "same way again" in str(last.error)

@@ -51,8 +51,12 @@ from gondrel.core.model.product import Placement
 from gondrel.core.work import SILENT, Progress
 
 __all__ = [
-    "ReadingFacts", "TransferredBody", "TransferredProduct", "TransferredUse", "read_items", "read_step",
+    "MAKING", "ReadingFacts", "TransferredBody", "TransferredProduct", "TransferredUse",
+    "read_items", "read_step",
 ]  # fmt: skip
+
+MAKING = "Making shapes"
+"""The step in which the kernel makes all shapes of a file."""
 
 Keep = Callable[[TopoDS_Shape], str]
 
@@ -160,7 +164,7 @@ def read_step(
         *_all_of(reader, StepRepr_NextAssemblyUsageOccurrence),
     ]
     put_tokens(named)
-    progress.at(0.35, "Making shapes")
+    progress.at(0.35, MAKING)
     document = _new_document()
     reader.SetShapeFixParameters(all_off())
     with kernel_call("making shapes", file=path):

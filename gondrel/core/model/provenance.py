@@ -6,7 +6,11 @@ from dataclasses import dataclass, field
 
 from gondrel.core.model.census import Census
 
-__all__ = ["FileFacts", "Note", "Provenance", "Writer"]
+__all__ = ["DEADLY", "FileFacts", "Note", "Provenance", "Writer"]
+
+
+DEADLY = "the kernel died of it; the file was read again without it"
+"""What is told of something that could not be made, however often it was tried."""
 
 
 @dataclass(frozen=True, slots=True)

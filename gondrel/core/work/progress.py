@@ -34,6 +34,7 @@ class Progress:
         report: called with a share (0 to 1) and a text; raises Cancelled to end the work.
         emit: called with each partial result.
         start, end: the part of the whole that this object stands for.
+        deadly: texts of steps that ended the process when this work was tried before.
     """
 
     def __init__(
@@ -43,11 +44,17 @@ class Progress:
         *,
         start: float = 0.0,
         end: float = 1.0,
+        deadly: frozenset[str] = frozenset(),
     ) -> None:
         self._report = report
         self._emit = emit
         self._start = start
         self._end = end
+        self._deadly = deadly
+
+    def is_deadly(self, text: str) -> bool:
+        """Whether the step with this text ended the process when this was tried before: leave it out."""
+        return text in self._deadly
 
     def at(self, share: float, text: str) -> None:
         """Report a share (0 to 1) of this piece of work. Raises Cancelled when asked to end."""
@@ -58,8 +65,9 @@ class Progress:
         """A progress for the piece of this work between two shares."""
         span = self._end - self._start
         return Progress(
-            self._report, self._emit, start=self._start + start * span, end=self._start + end * span
-        )
+            self._report, self._emit, start=self._start + start * span, end=self._start + end * span,
+            deadly=self._deadly,
+        )  # fmt: skip
 
     def each(self, items: Iterable[T], text: str) -> Iterator[T]:
         """Yield the items one by one, reporting before each. Raises Cancelled when asked to end."""

@@ -51,7 +51,7 @@ from gondrel.core.model.looks import Look
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.places import split_placement
 from gondrel.core.model.product import Occurrence, Placement, Product
-from gondrel.core.model.provenance import Note, Provenance
+from gondrel.core.model.provenance import DEADLY, Note, Provenance
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
@@ -224,8 +224,13 @@ class _Reader:
     def _shapes_of(self, body: PlannedBody) -> list[Made]:
         if body.entities not in self.made:
             total = max(sum(1 for _ in self.plan.bodies()), 1)
-            self.progress.at(min(self.done / total, 0.99), f"Making body {self.done + 1} of {total}")
+            step = f"Making D{body.entities[0]}, body {self.done + 1} of {total}"
+            self.progress.at(min(self.done / total, 0.99), step)
             self.done += 1
+            if self.progress.is_deadly(step):
+                self.notes.append(Note("body-not-made", DEADLY, f"D{body.entities[0]}"))
+                self.made[body.entities] = []
+                return []
             make = {
                 "faces": self._joined, "curves": self._curves, "plane": self._plane,
             }.get(body.what, self._whole)  # fmt: skip

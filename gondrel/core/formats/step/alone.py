@@ -17,6 +17,7 @@ from gondrel.core.formats.step.witness import Hearing
 from gondrel.core.kernel.shape import moved_blob, shape_to_blob
 from gondrel.core.kernel.step_in import ReadingFacts, TransferredBody, read_items
 from gondrel.core.model.body import BodyKind
+from gondrel.core.model.provenance import DEADLY
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import Progress
 from gondrel.core.work.files import private_folder
@@ -39,6 +40,10 @@ def item_making(records: Records, store: BlobStore, hearing: Hearing, progress: 
         return put(moved_blob(store.get(blob), tuple(matrix.ravel().tolist())))
 
     def made(item: ListedItem) -> TransferredBody | None:
+        step = f"Making {item.keyword} #{item.number}"
+        progress.at(0.87, step)
+        if progress.is_deadly(step):
+            raise KernelRefused(DEADLY)
         mesh = facets_of(records, item.number, context_unit(records, item.context) or 1.0)
         if mesh is not None:
             blob = put(mesh.to_bytes())

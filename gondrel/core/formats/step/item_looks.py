@@ -142,13 +142,16 @@ class _Looks:
     def _faces(self, body: Body) -> Body:
         looks: list[tuple[int, Look]] = []
         colours = dict(body.face_colours)
+        is_alone = body.id in self.builder.alone
         for face, place in self.builder.face_places(body).items():
             styled = self.everywhere.get(face, [])
             looks += [(place, look) for look in self._further(styled)]
             front = self._front(styled)
+            if front is None and is_alone:
+                front = next((part.colour for _, part in styled if part.colour is not None), None)
             if front is not None and front != body.colour:
                 colours[place] = front
-        if not looks:
+        if not looks and not is_alone:
             return body
         return replace(body, face_looks=tuple(sorted(looks, key=lambda each: each[0])),
                        face_colours=tuple(sorted(colours.items(), key=lambda each: each[0])))  # fmt: skip
@@ -188,7 +191,7 @@ class _Places:
                     found.setdefault((body.id, face), colour)
                     self.looks.take(each)
         colours = list(found.values())
-        is_all = {body for body, face in found if face < 0} == beneath
+        is_all = bool(found) and {body for body, face in found if face < 0} == beneath
         if is_all and len(beneath) == len(found) and all(same_colour(c, colours[0]) for c in colours):
             return replace(use, colour=use.colour or colours[0])
         own = {key: colour for key, colour in found.items() if key[1] >= 0 or use.colour is None}

@@ -88,6 +88,8 @@ class Builder:
         """Records of the faces whose names are in the model."""
         self.styled_edges: dict[str, list[tuple[int, int]]] = {}
         """Record and place of the edges with styles of their own of each body."""
+        self.alone: set[str] = set()
+        """Bodies that were made by themselves, of whose looks the kernel says nothing."""
         self.serving: set[int] = set()
         """Records that serve looks which the model has."""
 
@@ -327,6 +329,7 @@ class Builder:
         if like is not None:
             body = replace(body, colour=like.colour, face_colours=like.face_colours, layers=like.layers)
         else:
+            self.alone.add(body.id)
             body = replace(body, colour=self.colours.get(item.number))
         if like is None and not is_bent and source.kind is not BodyKind.MESH:
             text = f"the kernel passed over this {item.keyword}; it was made by itself"

@@ -19,7 +19,7 @@ from gondrel.core.formats.step.external import external_files, find_file, leads_
 from gondrel.core.formats.step.graph import read_graph
 from gondrel.core.formats.step.item_facts import with_item_facts
 from gondrel.core.formats.step.item_looks import with_item_looks
-from gondrel.core.formats.step.join import Builder, unmade_notes
+from gondrel.core.formats.step.join import BODIES, Builder, unmade_notes
 from gondrel.core.formats.step.links import links_of
 from gondrel.core.formats.step.outline import Topology
 from gondrel.core.formats.step.placed import Geometry
@@ -28,10 +28,7 @@ from gondrel.core.formats.step.sound import Soundness, soundness_of
 from gondrel.core.formats.step.units import length_units
 from gondrel.core.formats.step.witness import Hearing
 from gondrel.core.kernel.shape import shape_to_blob
-from gondrel.core.kernel.step_in import (
-    Transferred,
-    read_step,
-)
+from gondrel.core.kernel.step_in import MAKING, Transferred, read_step
 from gondrel.core.model.census import Census, merged
 from gondrel.core.model.graft import graft
 from gondrel.core.model.provenance import Note, Provenance
@@ -125,6 +122,10 @@ def _read(
         census = census_of(records, links, builder, model)
         sound = sound or soundness_of(records, links, Topology(records), Geometry(records))
         notes = [n for n in card.notes if n.code not in _IN_THE_REMAINDER]
+        if progress.is_deadly(MAKING):
+            text = "the kernel died over the file as a whole; its bodies were made one by one"
+            notes.append(Note("read-carefully", text))
+            builder.notes = [note for note in builder.notes if note.code != "body-made-alone"]
         notes += [*sound.notes, *builder.notes]
         notes += unmade_notes(records, builder)
         if not any(True for _ in model.bodies()) and not builder.has_structure:
@@ -263,10 +264,11 @@ def _transfer(path: str, store: BlobStore, witness: Hearing, progress: Progress)
         progress.give(("body", blob))
         return blob
 
+    careful = progress.is_deadly(MAKING)
     try:
-        with _alone(path) as alone, _cleansing(path, witness) as clean:
+        with _alone(path) as alone, _cleansing(path, witness, careful=careful) as clean:
             # A small file is looked at before the kernel sees any of it, a large one meanwhile.
-            first = clean() if not witness.is_aside else ""
+            first = clean() if careful or not witness.is_aside else ""
             if first:
                 return read_step(first, keep, witness.body, progress)
             return read_step(alone, keep, witness.body, progress, clean)
@@ -282,8 +284,11 @@ def _transfer(path: str, store: BlobStore, witness: Hearing, progress: Progress)
 
 
 @contextmanager
-def _cleansing(path: str, witness: Hearing) -> Iterator[Callable[[], str]]:
+def _cleansing(path: str, witness: Hearing, *, careful: bool) -> Iterator[Callable[[], str]]:
     """Gives what the kernel is to be given instead of the file, empty where the file itself will do.
+
+    Args:
+        careful: whether the kernel died over the whole: it gets the structure alone, no body.
 
     Raises:
         MalformedFile: when assemblies contain each other in a ring.
@@ -298,12 +303,14 @@ def _cleansing(path: str, witness: Hearing) -> Iterator[Callable[[], str]]:
             if sound.circle:
                 ring = " > ".join(sound.circle[:_MOST_NAMED])
                 raise MalformedFile(f"an assembly contains itself: {ring}", file=path, where="structure")
-            if not (sound.senseless or sound.doubles or sound.respelt):
+            if not (sound.senseless or sound.doubles or sound.respelt or careful):
                 return ""
             copy = Path(folder) / Path(path).name
             with open_records(path) as records:
                 links = links_of(records)
-                copy.write_bytes(cleansed(records, links, sound.senseless, sound.doubles, sound.respelt))
+                bodies = [records.ordinal(r.number) - 1 for r in records.of(*BODIES)] if careful else []
+                left_out = (*sound.senseless, *bodies)
+                copy.write_bytes(cleansed(records, links, left_out, sound.doubles, sound.respelt))
             return str(copy)
 
         yield clean

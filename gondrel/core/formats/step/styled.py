@@ -7,7 +7,7 @@ pre_defined_colour and its names).
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.tokens import Enumeration, Reference, Typed, numbers_in
@@ -75,7 +75,8 @@ def styled_colours(records: Records) -> dict[int, Rgba]:
     """The first colour of the style of every item that has one, by the item's number."""
     found: dict[int, Rgba] = {}
     for item in records.of("STYLED_ITEM", "OVER_RIDING_STYLED_ITEM"):
-        colour = next((c for n in item.refs(1) if (c := _colour(records, n, 0)) is not None), None)
+        parts = (part for part in parts_of_style(records, item.refs(1)) if not part.context)
+        colour = next((part.colour for part in parts if part.colour is not None), None)
         if colour is not None and item.ref(2):
             found.setdefault(item.ref(2), colour)
     return found
@@ -100,11 +101,13 @@ def parts_of_style(records: Records, styles: list[int]) -> Iterator[StylePart]:
                     curves.append(StylePart(colour, (style, number), context))
                 continue
             side = records.get(usage.ref(1))
+            alpha = _alpha(records, side)
             for element in side.refs(1) if side is not None else ():
                 record = records.get(element)
                 colour = _colour(records, element, 0) if record is not None else None
                 if record is None or record.keyword not in _COLOURED or colour is None:
                     continue
+                colour = replace(colour, alpha=alpha)
                 is_surface = True
                 above = (style, number, usage.ref(1), element)
                 if is_sided and _side(usage) == "NEGATIVE":
@@ -115,6 +118,19 @@ def parts_of_style(records: Records, styles: list[int]) -> Iterator[StylePart]:
                     yield StylePart(None, (*above, found), context, Look(REFLECTANCE, text))
     if not is_surface:
         yield from curves
+
+
+def _alpha(records: Records, side: Record | None) -> float:
+    """How opaque a side is, by the transparency of its rendering."""
+    for element in side.refs(1) if side is not None else ():
+        rendering = records.get(element)
+        if rendering is None or rendering.keyword != _RENDERING:
+            continue
+        for record in map(records.get, rendering.refs(2)):
+            if record is not None and record.keyword == "SURFACE_STYLE_TRANSPARENT" and record.parameters:
+                share = measure_value(record.parameters[0])
+                return 1.0 if share is None else round(min(max(1.0 - share, 0.0), 1.0), 6)
+    return 1.0
 
 
 def _side(usage: Record) -> str:

@@ -50,7 +50,7 @@ from gondrel.core.model.looks import Look
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.places import Change, split_placement
 from gondrel.core.model.product import IDENTITY, Occurrence, Product
-from gondrel.core.model.provenance import Note, Provenance
+from gondrel.core.model.provenance import DEADLY, Note, Provenance
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.model.units import METRE
@@ -274,7 +274,12 @@ class _Reader:
     def _made(self, node: Node) -> list[tuple[MadeBody, ReadBody]]:
         if node.index not in self.bodies:
             self.done += 1
-            self.progress.at(min(self.done / self.total, 0.99), f"Making body {self.done} of {self.total}")
+            step = f"Making {node.kind} {node.index}, body {self.done} of {self.total}"
+            self.progress.at(min(self.done / self.total, 0.99), step)
+            if self.progress.is_deadly(step):
+                self.notes.append(Note("body-not-made", DEADLY, f"{node.kind} {node.index}"))
+                self.bodies[node.index] = []
+                return []
             try:
                 found = read_body(self.document, node, GeometryReader(self.document))
                 maker = BodyMaker(found.boundary)
