@@ -164,6 +164,7 @@ def make_outline(
     )  # fmt: skip
 
 
+@np.errstate(invalid="ignore", over="ignore")
 def _off(table: FaceTable) -> Floats:
     """How far the ends of each face's edges lie from its surface, where that is elementary."""
     points = table.edges.ends[table.edge].reshape(-1, 3)

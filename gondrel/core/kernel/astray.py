@@ -7,6 +7,8 @@ from OCP.BRep import BRep_Tool
 from OCP.Geom import Geom_Curve, Geom_Plane, Geom_Surface
 from OCP.gp import gp_Pnt
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
+from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.calls import kernel_call
@@ -20,12 +22,26 @@ _ACCURACY = 1e-7
 
 
 def edges_not_laid(shape: TopoDS_Shape) -> int:
-    """How many edges of curved faces have no curve in the parameters of their face."""
+    """How many edges of curved faces have no curve in the parameters of their face, or as the face's seam
+    only one."""
     count = 0
     for face in faces_of(shape):
-        if not isinstance(BRep_Tool.Surface_s(face), Geom_Plane):
-            count += sum(BRep_Tool.CurveOnSurface_s(e, face, 0.0, 0.0) is None for e in edges_of(face))
+        if isinstance(BRep_Tool.Surface_s(face), Geom_Plane):
+            continue
+        edges = edges_of(face)
+        count += sum(BRep_Tool.CurveOnSurface_s(e, face, 0.0, 0.0) is None for e in edges)
+        count += sum(_is_met_twice(face, e) and not BRep_Tool.IsClosed_s(e, face) for e in edges)
     return count
+
+
+def _is_met_twice(face: TopoDS_Face, edge: TopoDS_Edge) -> bool:
+    """Whether a face's loops run along an edge there and back."""
+    explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
+    met = 0
+    while explorer.More():
+        met += explorer.Current().IsSame(edge)
+        explorer.Next()
+    return met > 1
 
 
 def faces_inside_out(shape: TopoDS_Shape) -> int:

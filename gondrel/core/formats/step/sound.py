@@ -25,89 +25,14 @@ from gondrel.core.formats.step.links import Flags, Links
 from gondrel.core.formats.step.outline import Topology
 from gondrel.core.formats.step.placed import Geometry
 from gondrel.core.formats.step.records import Records
+from gondrel.core.formats.step.rules import ATTRIBUTES, CLASSES, IN_SPACE, RULES, STYLES
 from gondrel.core.formats.step.tokens import Enumeration, Parameter, Typed
 from gondrel.core.model.provenance import Note
 
 __all__ = ["Soundness", "soundness_of"]
 
-_CURVES = (
-    "LINE", "CIRCLE", "ELLIPSE", "HYPERBOLA", "PARABOLA", "POLYLINE", "TRIMMED_CURVE", "COMPOSITE_CURVE",
-    "B_SPLINE_CURVE", "B_SPLINE_CURVE_WITH_KNOTS", "BEZIER_CURVE", "QUASI_UNIFORM_CURVE", "UNIFORM_CURVE",
-    "RATIONAL_B_SPLINE_CURVE", "OFFSET_CURVE_3D", "SURFACE_CURVE", "SEAM_CURVE", "INTERSECTION_CURVE",
-    "BOUNDED_SURFACE_CURVE", "PCURVE", "BOUNDED_PCURVE", "CURVE_REPLICA", "BOUNDED_CURVE", "CURVE",
-    "CONIC", "CLOTHOID", "COMPOSITE_CURVE_ON_SURFACE", "OUTER_BOUNDARY_CURVE", "BOUNDARY_CURVE",
-)  # fmt: skip
-_SURFACES = (
-    "PLANE", "CYLINDRICAL_SURFACE", "CONICAL_SURFACE", "SPHERICAL_SURFACE", "TOROIDAL_SURFACE",
-    "DEGENERATE_TOROIDAL_SURFACE", "SURFACE_OF_LINEAR_EXTRUSION", "SURFACE_OF_REVOLUTION",
-    "B_SPLINE_SURFACE", "B_SPLINE_SURFACE_WITH_KNOTS", "BEZIER_SURFACE", "QUASI_UNIFORM_SURFACE",
-    "UNIFORM_SURFACE", "RATIONAL_B_SPLINE_SURFACE", "OFFSET_SURFACE", "RECTANGULAR_TRIMMED_SURFACE",
-    "CURVE_BOUNDED_SURFACE", "RECTANGULAR_COMPOSITE_SURFACE", "SURFACE_REPLICA", "ORIENTED_SURFACE",
-    "BOUNDED_SURFACE", "ELEMENTARY_SURFACE", "SWEPT_SURFACE", "SURFACE", "DUPIN_CYCLIDE_SURFACE",
-)  # fmt: skip
-_POINTS = ("CARTESIAN_POINT", "POINT_ON_CURVE", "POINT_ON_SURFACE", "POINT_REPLICA", "DEGENERATE_PCURVE")
-_PLACES = ("AXIS2_PLACEMENT_3D", "AXIS2_PLACEMENT_2D")
-_EDGES = ("EDGE_CURVE", "SUBEDGE", "EDGE")
-_LOOPS = ("EDGE_LOOP", "VERTEX_LOOP", "POLY_LOOP", "LOOP")
-_BOUNDS = ("FACE_BOUND", "FACE_OUTER_BOUND")
-_FACES = ("ADVANCED_FACE", "FACE_SURFACE", "ORIENTED_FACE", "FACE", "SUBFACE")
-_SHELLS = ("CLOSED_SHELL", "OPEN_SHELL", "ORIENTED_CLOSED_SHELL", "ORIENTED_OPEN_SHELL",
-           "CONNECTED_FACE_SET", "SURFACED_OPEN_SHELL")  # fmt: skip
-
 _PLACING = ("ITEM_DEFINED_TRANSFORMATION", "CONTEXT_DEPENDENT_SHAPE_REPRESENTATION", "MAPPED_ITEM",
             "NEXT_ASSEMBLY_USAGE_OCCURRENCE")  # fmt: skip
-
-_CLASSES: dict[str, tuple[str, ...]] = {
-    "shape": (),  # representations of any kind
-    "point": _POINTS, "direction": ("DIRECTION",), "vector": ("VECTOR",), "placement": _PLACES,
-    "axis": ("AXIS1_PLACEMENT",), "curve": _CURVES, "surface": _SURFACES,
-    "vertex": ("VERTEX_POINT", "VERTEX"), "edge": _EDGES, "oriented edge": ("ORIENTED_EDGE",),
-    "loop": _LOOPS, "bound": _BOUNDS, "face": _FACES, "shell": _SHELLS,
-    "definition": ("PRODUCT_DEFINITION", "PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS"),
-    "definition of a shape": ("PRODUCT_DEFINITION_SHAPE",),
-    "transformation": ("ITEM_DEFINED_TRANSFORMATION", "CARTESIAN_TRANSFORMATION_OPERATOR_3D"),
-    "relation": ("REPRESENTATION_RELATIONSHIP", "SHAPE_REPRESENTATION_RELATIONSHIP",
-                 "REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION"),
-    "other": ("MEASURE_WITH_UNIT", "MEASURE_REPRESENTATION_ITEM"),
-}  # fmt: skip
-
-_MANY = 1 << 40
-Needs = dict[str, tuple[int, int]]
-
-_ELEMENTARY: Needs = {"placement": (1, 1)}
-_RULES: dict[tuple[str, ...], Needs] = {
-    ("MANIFOLD_SOLID_BREP", "FACETED_BREP"): {"shell": (1, 1)},
-    ("BREP_WITH_VOIDS",): {"shell": (1, _MANY)},
-    ("SHELL_BASED_SURFACE_MODEL",): {"shell": (1, _MANY)},
-    ("FACE_BASED_SURFACE_MODEL",): {"shell": (1, _MANY)},
-    ("CLOSED_SHELL", "OPEN_SHELL"): {"face": (1, _MANY)},
-    ("ORIENTED_CLOSED_SHELL", "ORIENTED_OPEN_SHELL"): {"shell": (1, 1)},
-    ("ADVANCED_FACE", "FACE_SURFACE"): {"bound": (1, _MANY), "surface": (1, 1)},
-    _BOUNDS: {"loop": (1, 1)},
-    ("EDGE_LOOP",): {"oriented edge": (1, _MANY)},
-    ("VERTEX_LOOP",): {"vertex": (1, 1)},
-    ("POLY_LOOP",): {"point": (3, _MANY)},
-    ("ORIENTED_EDGE",): {"edge": (1, 1), "vertex": (0, 2)},
-    ("EDGE_CURVE",): {"vertex": (2, 2), "curve": (1, 1)},
-    ("VERTEX_POINT",): {"point": (1, 1)},
-    ("PLANE", "CYLINDRICAL_SURFACE", "CONICAL_SURFACE", "SPHERICAL_SURFACE", "TOROIDAL_SURFACE",
-     "DEGENERATE_TOROIDAL_SURFACE", "CIRCLE", "ELLIPSE", "HYPERBOLA", "PARABOLA"): _ELEMENTARY,
-    ("SURFACE_OF_LINEAR_EXTRUSION",): {"curve": (1, 1), "vector": (1, 1)},
-    ("SURFACE_OF_REVOLUTION",): {"curve": (1, 1), "axis": (1, 1)},
-    ("LINE",): {"point": (1, 1), "vector": (1, 1)},
-    ("VECTOR",): {"direction": (1, 1)},
-    ("AXIS2_PLACEMENT_3D",): {"point": (1, 1), "direction": (0, 2)},
-    ("AXIS2_PLACEMENT_2D",): {"point": (1, 1), "direction": (0, 1)},
-    ("AXIS1_PLACEMENT",): {"point": (1, 1), "direction": (0, 1)},
-    ("B_SPLINE_CURVE_WITH_KNOTS", "POLYLINE"): {"point": (2, _MANY)},
-    ("B_SPLINE_SURFACE_WITH_KNOTS",): {"point": (4, _MANY)},
-    ("OFFSET_SURFACE", "RECTANGULAR_TRIMMED_SURFACE"): {"surface": (1, 1)},
-    ("ITEM_DEFINED_TRANSFORMATION",): {"placement": (2, 2)},
-    ("REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION",): {"shape": (2, 2), "transformation": (1, 1)},
-    ("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION",): {"relation": (1, 1), "definition of a shape": (1, 1)},
-    ("NEXT_ASSEMBLY_USAGE_OCCURRENCE",): {"definition": (2, 2), "other": (0, 1)},
-}  # fmt: skip
-"""What the records of some kinds refer to, by class, with the least and the most of each; nothing else."""
 
 _WORDS = {
     "CLOSED_SHELL": "a closed shell", "ADVANCED_FACE": "a face", "FACE_SURFACE": "a face",
@@ -124,29 +49,6 @@ _FLAT = re.compile(rb"CARTESIAN_POINT\s*\(\s*'[^']*'\s*,\s*\(\s*[^,()]+,\s*[^,()
 _PAIRS = ("PROPERTY_DEFINITION_REPRESENTATION", "SHAPE_DEFINITION_REPRESENTATION",
           "CONTEXT_DEPENDENT_SHAPE_REPRESENTATION")  # fmt: skip
 """Records that say nothing, and that the kernel dies of, where one of their two references is none."""
-
-_IN_SPACE = {"AXIS2_PLACEMENT_3D": 1, "AXIS1_PLACEMENT": 1, "VERTEX_POINT": 1}
-"""Records that need a point with three coordinates, and the attribute that it is."""
-
-_ATTRIBUTES = {
-    "CARTESIAN_POINT": 2, "DIRECTION": 2, "VECTOR": 3, "LINE": 3, "CIRCLE": 3, "ELLIPSE": 4,
-    "HYPERBOLA": 4, "PARABOLA": 3, "POLYLINE": 2, "B_SPLINE_CURVE_WITH_KNOTS": 9, "TRIMMED_CURVE": 6,
-    "AXIS1_PLACEMENT": 3, "AXIS2_PLACEMENT_2D": 3, "AXIS2_PLACEMENT_3D": 4, "PLANE": 2,
-    "CYLINDRICAL_SURFACE": 3, "CONICAL_SURFACE": 4, "SPHERICAL_SURFACE": 3, "TOROIDAL_SURFACE": 4,
-    "DEGENERATE_TOROIDAL_SURFACE": 5, "SURFACE_OF_LINEAR_EXTRUSION": 3, "SURFACE_OF_REVOLUTION": 3,
-    "B_SPLINE_SURFACE_WITH_KNOTS": 13, "OFFSET_SURFACE": 4, "PCURVE": 3, "SURFACE_CURVE": 4,
-    "SEAM_CURVE": 4, "INTERSECTION_CURVE": 4, "VERTEX_POINT": 2, "EDGE_CURVE": 5, "ORIENTED_EDGE": 5,
-    "EDGE_LOOP": 2, "VERTEX_LOOP": 2, "FACE_BOUND": 3, "FACE_OUTER_BOUND": 3, "ADVANCED_FACE": 4,
-    "FACE_SURFACE": 4, "CLOSED_SHELL": 2, "OPEN_SHELL": 2, "ORIENTED_CLOSED_SHELL": 4,
-    "MANIFOLD_SOLID_BREP": 2, "BREP_WITH_VOIDS": 3, "SHELL_BASED_SURFACE_MODEL": 2,
-    "ITEM_DEFINED_TRANSFORMATION": 4, "MAPPED_ITEM": 3, "REPRESENTATION_MAP": 2,
-}  # fmt: skip
-"""How many attributes the records of a kind have, supertypes' included."""
-
-_STYLES = {
-    "SURFACE_STYLE_USAGE": "SIDE_STYLE", "PROPERTY_DEFINITION_REPRESENTATION": "REPRESENTATION",
-}  # fmt: skip
-"""Records whose second attribute must be of a kind, by a part of its keyword; complex ones are let pass."""
 
 _MISSING = "what depends on it is missing"
 _REACH = 1e9
@@ -318,7 +220,7 @@ class _Looking:
         """Flat points where a place in space is wanted, and styles that lead to none: the kernel dies of
         both."""
         flat = set()
-        for keyword, at in _IN_SPACE.items():
+        for keyword, at in IN_SPACE.items():
             for record in self.records.of(keyword):
                 point = self.records.ordinal(record.ref(at))
                 if point and record.ref(at) not in self.geometry.points and point - 1 not in self.senseless:
@@ -327,7 +229,7 @@ class _Looking:
             self.senseless.update(flat)
             where = f"#{self.records.number_at(min(flat))}"
             yield Note("record-senseless", "a point in space has other than three coordinates", where)
-        for keyword, wanted in _STYLES.items():
+        for keyword, wanted in STYLES.items():
             for record in self.records.of(keyword):
                 found = self.records.get(record.ref(1))
                 if found is None or (found.keyword and wanted not in found.keyword):
@@ -367,7 +269,7 @@ class _Looking:
             record = self.records.at(row + 1)
         except MalformedFile:
             return False
-        wanted = _ATTRIBUTES.get(record.keyword)
+        wanted = ATTRIBUTES.get(record.keyword)
         if wanted is not None and len(record.parameters) != wanted:
             return False
         return all(_is_finite(value) for part in record.parts.values() for value in part)
@@ -392,13 +294,13 @@ class _Looking:
 
     def references(self) -> Iterator[Note]:
         """Records that refer to what their kind does not refer to, or to too few or too many."""
-        classes = {name: code for code, name in enumerate(_CLASSES)}
+        classes = {name: code for code, name in enumerate(CLASSES)}
         of_name = np.array([self._class(name) for name in self.names] or [-1])
         targets = self.links.targets
         class_of = np.where(targets >= 0, of_name[self.which[targets]], -1)
         owners = self.links.owners
         wrong: dict[str, list[int]] = {}
-        for keywords, needs in _RULES.items():
+        for keywords, needs in RULES.items():
             codes = [
                 i for i, name in enumerate(self.names) if not set(keywords).isdisjoint(name.split("+"))
             ]
@@ -424,8 +326,8 @@ class _Looking:
     def _class(name: str) -> int:
         parts = set(name.split("+"))
         if any(part.endswith("REPRESENTATION") for part in parts):
-            return list(_CLASSES).index("shape")
-        found = (code for code, words in enumerate(_CLASSES.values()) if not parts.isdisjoint(words))
+            return list(CLASSES).index("shape")
+        found = (code for code, words in enumerate(CLASSES.values()) if not parts.isdisjoint(words))
         return next(found, -1)
 
     def numbers(self) -> Iterator[Note]:

@@ -15,7 +15,7 @@ from gondrel.core.formats.step.outline import Topology
 from gondrel.core.formats.step.placed import Geometry
 from gondrel.core.formats.step.records import open_records
 from gondrel.core.formats.step.sound import soundness_of
-from gondrel.core.model import Model
+from gondrel.core.model import Model, Product
 from gondrel.core.model.notes import GRAVE
 from gondrel.core.service.receive import receive
 from tests.builders import written
@@ -130,6 +130,12 @@ TOLD: tuple[tuple[str, Edit, str], ...] = (
     ("place beyond all numbers", swap(r"(CARTESIAN_POINT\('',\()0\.,0\.,0\.", r"\g<1>1.E999,0.,0."),
      "placement-senseless"),
     ("point beyond all numbers", swap(r"(CARTESIAN_POINT\('',\()60\.", r"\g<1>6.E999"), "coordinate-senseless"),
+    ("flat point of an axis", swap(r"(CARTESIAN_POINT\('',\()0\.,0\.,0\.", r"\g<1>0.,0."), "record-senseless"),
+    ("vector of four", swap(r"(=VECTOR\('')", r"\1,''"), "record-senseless"),
+    ("plane of one", swap(r"(=PLANE\(''),#\d+", r"\1"), "reference-wrong"),
+    ("plane moved away from its edges", swap(r"(=CARTESIAN_POINT\('',\()70\.(,0\.,0\.\)\);\n#\d+=DIRECTION)", r"\g<1>21.\2"), "edges-elsewhere"),
+    ("prefix of a unit that is none", swap(r"SI_UNIT\(\.MILLI\.,\.METRE", "SI_UNIT(9813007,.METRE"), "unit-senseless"),
+    ("record behind the end", lambda t: swap(r"(#\d+=DIRECTION\('',\(-?0\.,1\.,0\.\)\);\n)((?:.|\n)*)", r"\2\1")(t), "dangling-reference"),
     ("point out of reach", swap(r"(CARTESIAN_POINT\('',\()60\.", r"\g<1>6.E15"), "coordinate-senseless"),
 )  # fmt: skip
 
@@ -156,6 +162,34 @@ def test_damage_is_a_grave_note_with_its_record(name, edit, code, plain, tmp_pat
     assert code in told
     if code != "placement-senseless":
         assert re.fullmatch(r"#\d+", told[code])
+
+
+ASIDE: tuple[tuple[str, Edit], ...] = (
+    ("side of a style is none", swap(r"(=SURFACE_STYLE_USAGE\(\.BOTH\.,)#\d+", r"\1CARTESIAN_POINT")),
+    ("style without its kind", swap(r"=SURFACE_SIDE_STYLE\(", "=SURFACE_SIDE_STYlE(")),
+    ("figure that is a unit", swap(r"=REPRESENTATION\('volume'", "=NAMED_UNIT('volume'")),
+    ("reading of a property that is none", swap(r"(=REPRESENTATION\('volume',\()#\d+", r"\g<1>8556")),
+    ("unit of a unit", swap(r"(=DERIVED_UNIT\(\(#\d+,)#\d+", r"\g<1>#20")),
+)
+
+
+@pytest.mark.parametrize(("name", "edit"), ASIDE, ids=[t[0] for t in ASIDE])
+def test_damage_beside_the_shapes_leaves_them_and_is_told(name, edit, plain, tmp_path) -> None:
+    damaged = edit(plain)
+    assert damaged != plain
+    model = _read(damaged, tmp_path)
+    sound = _read(plain, tmp_path)
+    assert [(b.name, b.blob) for _, b in model.bodies()] == [(b.name, b.blob) for _, b in sound.bodies()]
+    assert model.provenance is not None and model.provenance.census is not None
+    fresh = {n.code for n in model.notes} - {n.code for n in sound.notes}
+    is_told = model.provenance.census.remainder or fresh
+    is_all_there = [_said(p) for p in sound.products] == [_said(p) for p in model.products]
+    assert is_told or is_all_there
+
+
+def _said(product: Product) -> tuple[object, ...]:
+    looks = tuple((b.colour, b.face_colours) for b in product.bodies)
+    return product.name, product.validation, product.metadata, product.material, looks
 
 
 REFUSED: tuple[tuple[str, Edit, type[Exception], str], ...] = (
