@@ -17,7 +17,7 @@ class Job:
     Args:
         function: "module:name"; it must take a keyword ``progress``.
         doing: what is being done to what, for messages ("reading gear.stp").
-        seconds, megabytes: limits; 0 for none.
+        seconds, megabytes: limits; 0 for none. A single body may take a third of the seconds.
         deadly: texts of steps that ended the process when the job was run before; they are left out.
     """
 

@@ -34,6 +34,9 @@ _OWN_FAULTS = (signal.SIGSEGV, signal.SIGABRT, signal.SIGFPE, signal.SIGILL, sig
 _MOST_DEATHS = 25
 """How many steps of a job may end the process before it is given up."""
 
+_CAN_GO, _STEP_SHARE = "Making ", 1 / 3
+"""How steps begin that a reader can leave out, and the share of a job's time that one may take."""
+
 _WATCH = 0.1
 _START_LIMIT = 120.0
 
@@ -64,6 +67,7 @@ class Worker:
         self._words = LastWords.new()
         self._closed = False
         self._by_itself = False
+        self._step, self._step_at = "", 0.0
         self._thread = threading.Thread(target=self._serve, name=f"gondrel-{name}", daemon=True)
         self._thread.start()
 
@@ -182,6 +186,7 @@ class Worker:
         if not _send(connection, job):
             return self._died(job)
         began = time.monotonic()
+        self._step, self._step_at = "", began
         while True:
             try:
                 if connection.poll(_WATCH):
@@ -204,6 +209,13 @@ class Worker:
             return Failed(LimitExceeded(text, hint="nothing that was open is lost; try again"))
         if self._cancel_at is not None and now - self._cancel_at > CANCEL_GRACE:
             return Stopped()
+        said = self._words.text
+        if said != self._step:
+            self._step, self._step_at = said, now
+        elif self._is_stuck(job, now):
+            self._by_itself = True
+            text = f"{self._doing(job)} did not end within {now - self._step_at:.0f} s and was ended"
+            return Failed(KernelCrashed(text, hint="nothing that was open is lost"))
         if job.seconds and now - began > job.seconds:
             text = f"{self._doing(job)} took longer than the {job.seconds:g} s allowed and was ended"
             return Failed(LimitExceeded(text, hint="nothing that was open is lost"))
@@ -211,6 +223,11 @@ class Worker:
             text = f"{self._doing(job)} needed more than the {job.megabytes} MB allowed and was ended"
             return Failed(LimitExceeded(text, hint="nothing that was open is lost"))
         return None
+
+    def _is_stuck(self, job: Job, now: float) -> bool:
+        """Whether one step that can be left out takes a share of the time of the job that none should."""
+        can_go = self._step.startswith(_CAN_GO) and self._step not in job.deadly
+        return can_go and job.seconds > 0 and now - self._step_at > job.seconds * _STEP_SHARE
 
     def _doing(self, job: Job) -> str:
         """What a job is doing, with the step it said last."""

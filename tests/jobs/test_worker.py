@@ -178,3 +178,28 @@ def test_a_step_that_is_not_left_out_ends_the_job(worker: Worker) -> None:
     last, _, _ = finish(worker, Job(f"{HERE}:crash", doing="reading gear.stp"))
     assert isinstance(last, Failed) and isinstance(last.error, KernelCrashed)
     assert "making body 4 of 7" in str(last.error) and "same way again" in str(last.error)
+
+
+def linger(*, progress: Progress = SILENT) -> list[int]:
+    """Never end the second step, unless it is known to be deadly."""
+    done = []
+    for number in range(3):
+        step = f"Making body {number}"
+        progress.at(number / 3, step)
+        if progress.is_deadly(step):
+            continue
+        if number == 1:
+            time.sleep(60)
+        done.append(number)
+    return done
+
+
+def test_a_step_that_does_not_end_is_left_out_and_the_rest_goes_on(worker: Worker) -> None:
+    last, seconds, _ = finish(worker, Job(f"{HERE}:linger", seconds=6.0))
+    assert last == Done([0, 2])
+    assert seconds < 15
+
+
+def test_a_step_that_can_not_be_left_out_meets_the_limit_of_the_job(worker: Worker) -> None:
+    last, _, _ = finish(worker, Job(f"{HERE}:hang", seconds=1.5))
+    assert isinstance(last, Failed) and isinstance(last.error, LimitExceeded)

@@ -3,9 +3,13 @@ belong elsewhere, or the face does."""
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Iterator
+
 from OCP.BRep import BRep_Tool
 from OCP.Geom import Geom_Curve, Geom_Plane, Geom_Surface
 from OCP.gp import gp_Pnt
+from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
@@ -30,18 +34,17 @@ def edges_not_laid(shape: TopoDS_Shape) -> int:
             continue
         edges = edges_of(face)
         count += sum(BRep_Tool.CurveOnSurface_s(e, face, 0.0, 0.0) is None for e in edges)
-        count += sum(_is_met_twice(face, e) and not BRep_Tool.IsClosed_s(e, face) for e in edges)
+        count += sum(not BRep_Tool.IsClosed_s(edge, face) for edge in _met_twice(face))
     return count
 
 
-def _is_met_twice(face: TopoDS_Face, edge: TopoDS_Edge) -> bool:
-    """Whether a face's loops run along an edge there and back."""
-    explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
-    met = 0
+def _met_twice(face: TopoDS_Face) -> Iterator[TopoDS_Edge]:
+    """The edges that a face's loops run along there and back."""
+    explorer, known, met = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE), ShapeMap(), Counter[int]()
     while explorer.More():
-        met += explorer.Current().IsSame(edge)
+        met[known.Add(explorer.Current())] += 1
         explorer.Next()
-    return met > 1
+    yield from (TopoDS.Edge(known.FindKey(place)) for place, count in met.items() if count > 1)
 
 
 def faces_inside_out(shape: TopoDS_Shape) -> int:

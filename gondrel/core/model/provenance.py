@@ -9,7 +9,7 @@ from gondrel.core.model.census import Census
 __all__ = ["DEADLY", "FileFacts", "Note", "Provenance", "Writer"]
 
 
-DEADLY = "the kernel died of it; the file was read again without it"
+DEADLY = "the kernel died of it or did not end; the file was read again without it"
 """What is told of something that could not be made, however often it was tried."""
 
 
