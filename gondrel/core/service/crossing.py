@@ -20,14 +20,14 @@ from gondrel.core.model.provenance import Provenance
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore, write_whole
 from gondrel.core.service.messages import Sent
+from gondrel.core.service.saved.schema import VERSION
 
 __all__ = [
-    "BLOBS", "FORMAT", "HEAD", "SUFFIX", "VERSION", "Crossing", "Source", "autosaves", "models_of",
+    "BLOBS", "FORMAT", "HEAD", "SUFFIX", "Crossing", "Source", "autosaves", "models_of",
     "save_crossing",
 ]  # fmt: skip
 
 SUFFIX = ".crossing"
-VERSION = 1
 FORMAT = "gondrel-crossing"
 HEAD, BLOBS = "crossing.json", "blobs/"
 """Names of the members of a crossing file."""

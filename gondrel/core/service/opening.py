@@ -17,7 +17,9 @@ from gondrel.core.model.body import BodyKind
 from gondrel.core.model.codec import from_plain
 from gondrel.core.model.facets import Facets
 from gondrel.core.model.store import BlobStore
-from gondrel.core.service.crossing import BLOBS, FORMAT, HEAD, VERSION, Crossing, models_of
+from gondrel.core.service.crossing import BLOBS, FORMAT, HEAD, Crossing, models_of
+from gondrel.core.service.saved.schema import VERSION
+from gondrel.core.service.saved.upgrade import upgraded
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.archives import check_size
 from gondrel.core.work.files import checked_file
@@ -97,8 +99,9 @@ def _read(archive: zipfile.ZipFile, path: Path) -> Crossing:
     if version > VERSION:
         text = f"made by a newer Gondrel (file version {version}, ours {VERSION})"
         raise UnsupportedContent(text, file=str(path))
+    plain = upgraded(head["crossing"], version)
     try:
-        crossing = from_plain(head["crossing"], Crossing)
+        crossing = from_plain(plain, Crossing)
     except ExceptionGroup as error:
         reason = "its content has another shape than expected"
         raise MalformedFile(f"not a whole crossing file: {reason}", file=str(path)) from error

@@ -1,0 +1,47 @@
+"""How the content of a crossing of one version becomes that of the next."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from gondrel.core.service.saved.schema import VERSION, check_shape
+
+__all__ = ["upgraded"]
+
+Plain = dict[str, Any]
+
+
+def upgraded(plain: Plain, version: int) -> Plain:
+    """The content of a crossing as of today's version, held against the schema of each on the way.
+
+    Raises:
+        MalformedFile: when it has another shape than its version.
+    """
+    check_shape(plain, version)
+    for step in range(version, VERSION):
+        _STEPS[step](plain)
+        check_shape(plain, step + 1)
+    return plain
+
+
+def _to_2(plain: Plain) -> None:
+    """Further looks of bodies, colours of edges, colours in one place alone."""
+    for product in _products(plain):
+        for body in product.get("bodies", ()):
+            body |= {"looks": [], "face_looks": [], "edge_colours": []}
+        for use in product.get("occurrences", ()):
+            use["own_colours"] = []
+
+
+_STEPS: dict[int, Callable[[Plain], None]] = {1: _to_2}
+
+
+def _products(plain: Plain) -> Iterator[Plain]:
+    """Every product of every model of a crossing."""
+    models = [step["model"] for step in plain.get("history", {}).get("steps", ())]
+    models += [source["model"] for source in plain.get("sources", ())]
+    if sent := plain.get("sent"):
+        models.append(sent["returned"])
+    for model in models:
+        yield from model.get("products", ())
