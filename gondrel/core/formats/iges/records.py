@@ -339,6 +339,9 @@ def _entities(
             raise MalformedFile(
                 "a directory entry holds no number where it should", where=f"line {line_number}"
             ) from None
+        if more[0] and more[0] != fields[0]:
+            text = f"the lines of a directory entry name two types, {fields[0]} and {more[0]}"
+            raise MalformedFile(text, where=f"line {line_number}")
         if kind and first:
             if first < 1 or first > len(parameters):
                 raise MalformedFile(
