@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import signal
 import sys
 from collections.abc import Callable, Sequence
@@ -88,7 +89,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     as_json = "--json" in given
     sweep()
     try:
-        return _command(_parser().parse_args(given))
+        status = _command(_parser().parse_args(given))
+        sys.stdout.flush()
+        return status
     except GondrelError as error:
         if as_json:
             print(json.dumps({"error": error.as_dict()}))
@@ -97,6 +100,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except Cancelled:
         print("gondrel: cancelled; nothing was written", file=sys.stderr)
         return 2
+    except BrokenPipeError:  # whoever read it has read enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 128 + signal.SIGPIPE
 
 
 def _command(options: argparse.Namespace) -> int:

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import json
+import signal
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -84,3 +87,12 @@ def test_wrong_calls_and_files_exit_with_2_and_one_line(
     assert said in error["message"]
     assert err.startswith("gondrel: ")
     assert err.count("\n") == 1
+
+
+def test_a_reader_that_has_read_enough_ends_it_quietly(as1: str) -> None:
+    command = [sys.executable, "-m", "gondrel.cli.main", "inspect", as1]
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE)
+    assert process.stdout is not None and process.stderr is not None
+    process.stdout.close()
+    assert process.wait(120) == 128 + signal.SIGPIPE
+    assert process.stderr.read() == b""

@@ -190,13 +190,15 @@ class _Places:
                 if colour is not None and body.id in beneath:
                     found.setdefault((body.id, face), colour)
                     self.looks.take(each)
-        colours = list(found.values())
-        is_all = bool(found) and {body for body, face in found if face < 0} == beneath
-        if is_all and len(beneath) == len(found) and all(same_colour(c, colours[0]) for c in colours):
-            return replace(use, colour=use.colour or colours[0])
-        own = {key: colour for key, colour in found.items() if key[1] >= 0 or use.colour is None}
-        return replace(use, own_colours=tuple((body, face, c) for (body, face), c in sorted(
-            own.items(), key=lambda each: each[0])))  # fmt: skip
+        whole = {body: colour for (body, face), colour in found.items() if face < 0}
+        first = next(iter(whole.values()), None)
+        is_all = first is not None and set(whole) == beneath
+        is_all = is_all and all(first is not None and same_colour(c, first) for c in whole.values())
+        own = [(*key, c) for key, c in sorted(found.items(), key=lambda each: each[0])
+               if key[1] >= 0 or not is_all]  # fmt: skip
+        # The kernel takes the style of a face in one place for that of all that stands there.
+        colour = first if is_all else None if found else use.colour
+        return replace(use, colour=colour, own_colours=tuple(own))
 
     def _targets(self, number: int) -> Iterator[tuple[Body, int]]:
         if number in self.faces:

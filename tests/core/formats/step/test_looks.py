@@ -141,3 +141,24 @@ def test_a_mended_body_keeps_the_colours_of_edges_that_lie_where_they_lay(tmp_pa
     at_the_bottom = {place for place, spot in enumerate(edge_spots(shape)) if spot[2] == 0.0}
     assert {place for place, _ in body.edge_colours} & at_the_bottom != {2, 5}
     assert len(other.edge_colours) == len({2, 5} & at_the_bottom)
+
+
+def test_colours_of_faces_in_one_place_are_not_those_of_all_that_stands_there(tmp_path) -> None:
+    """The kernel's reader takes them for that."""
+    store = BlobStore(tmp_path / "store")
+    model = small_assembly(store)
+    top = model.product("top")
+    one, two, three = top.occurrences
+    three = replace(three, own_colours=(("b-pin", 0, GREEN), ("b-pin", 1, BLUE)))
+    whole = replace(one, own_colours=(("b-plate", -1, GREEN), ("b-plate", 2, BLUE)))
+    model = model.with_product(replace(top, occurrences=(whole, two, three)))
+    out = tmp_path / "out.stp"
+    sent = send(model, str(out), "step-ap242", SendSettings(), str(tmp_path / "store"))
+    assert not sent.proof.unannounced
+    back = {use.name: use for _, use in receive(str(out), str(tmp_path / "store")).occurrences()}
+    assert back["pin right"].colour is None
+    assert [(face, c.label) for _, face, c in back["pin right"].own_colours] == [
+        (0, GREEN.label), (1, BLUE.label),
+    ]  # fmt: skip
+    assert back["plate"].colour == GREEN
+    assert [(face, c.label) for _, face, c in back["plate"].own_colours] == [(2, BLUE.label)]
