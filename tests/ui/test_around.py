@@ -8,6 +8,7 @@ import signal
 import subprocess
 import sys
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -65,6 +66,18 @@ def test_the_history_names_edits_and_goes_to_any_of_them(window, as1: str) -> No
     settle(window.session)
 
 
+def _damaged_crossings(folder: Path) -> Iterator[tuple[str, bytes]]:
+    """A crossing damaged in every way that opening one is tried with, by name."""
+    from tests.core.service.test_opening import DAMAGES, made_members, put
+
+    members = made_members(folder / "made")
+    for name, damage, _ in DAMAGES:
+        changed = dict(members)
+        damage(changed)
+        put(folder / "made" / "damaged.crossing", changed)
+        yield name, (folder / "made" / "damaged.crossing").read_bytes()
+
+
 def test_a_damaged_crossing_leaves_what_is_open_and_autosave_goes_on(window, as1: str, tmp_path) -> None:
     receive(window, as1)
     session, keeping = window.session, window.session.keeping
@@ -77,6 +90,7 @@ def test_a_damaged_crossing_leaves_what_is_open_and_autosave_goes_on(window, as1
         ("none", b"this is no crossing"),
         ("junk", whole.replace(b"crossing.json", b"crossing.jsom")),
         ("flipped", whole[:3000] + bytes(64) + whole[3064:]),
+        *((name.replace(" ", "-"), data) for name, data in _damaged_crossings(tmp_path)),
     ):
         damaged = tmp_path / f"{name}.crossing"
         damaged.write_bytes(data)

@@ -26,7 +26,11 @@ Damage = Callable[[Members], None]
 @pytest.fixture(scope="module")
 def sound(tmp_path_factory) -> Members:
     """The members of a crossing file."""
-    folder = tmp_path_factory.mktemp("crossing")
+    return made_members(tmp_path_factory.mktemp("crossing"))
+
+
+def made_members(folder: Path) -> Members:
+    """The members of a crossing file that is made in a folder."""
     store = BlobStore(folder / "store")
     model = rich_assembly(store)
     history = History.begin(model, "Receive").did("Rename", replace(model, notes=()))
