@@ -18,7 +18,7 @@ __all__ = ["FaceSpots", "Spots", "compare_edges", "compare_face_colours", "compa
 
 FaceSpots = NDArray[np.float64]
 """(faces, 4): the centroid of each face, mm, and its area, mm2, in the order of the body; of edges
-the point half way along, mm, and the length, mm."""
+the centroid, mm, and the length, mm."""
 
 Spots = Callable[[str], FaceSpots]
 """The spots of a body by its hash."""

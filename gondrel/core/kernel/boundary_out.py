@@ -245,9 +245,9 @@ class _Describer:
         start, end = (None, None) if is_ring else (self._vertex(keys[0]), self._vertex(keys[1]))
         self.edge_numbers[key] = len(self.made_edges)
         if gap > EXACT and self._take_fin_curves(key, edge, work, made):
-            self.made_edges.append(Edge(None, start, end, gap))
+            self.made_edges.append(Edge(None, start, end, gap, key - 1))
         else:
-            self.made_edges.append(Edge(made, start, end, gap if gap > EXACT else None))
+            self.made_edges.append(Edge(made, start, end, gap if gap > EXACT else None, key - 1))
 
     def _gap(self, edge: TopoDS_Edge, work: _EdgeWork) -> float:
         """How far the edge's curve lies off its faces' surfaces, by their curves on them, mm."""

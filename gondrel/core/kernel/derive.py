@@ -74,16 +74,16 @@ def spots_of(store: BlobStore, key: str) -> NDArray[np.float64]:
 
 
 def edge_spots_of(store: BlobStore, key: str) -> NDArray[np.float64]:
-    """Middle and length of each edge of a stored body, (n, 4), taken once; of a mesh none.
+    """Centroid and length of each edge of a stored body, (n, 4), taken once; of a mesh none.
 
     Raises:
         KeyError: when the body is not in the store. KernelRefused: when the kernel fails over it.
     """
-    if not store.has(key, "edge-spots"):
+    if not store.has(key, "edge-centres"):
         blob = store.get(key)
         rows = np.empty((0, 4)) if is_facets(blob) else edge_spots(shape_from_blob(blob))
-        store.put_as(key, "edge-spots", rows.astype("<f8").tobytes())
-    return np.frombuffer(store.get_as(key, "edge-spots"), "<f8").reshape(-1, 4)
+        store.put_as(key, "edge-centres", rows.astype("<f8").tobytes())
+    return np.frombuffer(store.get_as(key, "edge-centres"), "<f8").reshape(-1, 4)
 
 
 def detail_of(store: BlobStore, key: str) -> BodyDetail:

@@ -126,7 +126,7 @@ def face_spots(shape: TopoDS_Shape) -> NDArray[np.float64]:
 
 
 def edge_spots(shape: TopoDS_Shape) -> NDArray[np.float64]:
-    """Point half way along and length of each edge, mm, (n, 4), in the order of edges_of; not a number
+    """Centroid and length of each edge, mm, (n, 4), in the order of edges_of; not a number
     for an edge without a curve. Raises KernelRefused."""
     with kernel_call("looking where edges lie"):
         rows = [spot_on(edge) for edge in edges_of(shape)]
@@ -134,15 +134,14 @@ def edge_spots(shape: TopoDS_Shape) -> NDArray[np.float64]:
 
 
 def spot_on(edge: TopoDS_Edge) -> tuple[float, float, float, float]:
-    """Point half way along an edge, and its length, mm. Call it inside kernel_call."""
+    """Centroid of an edge as a line, and its length, mm: wherever a closed one begins, they stay. Call it
+    inside kernel_call."""
     if BRep_Tool.Degenerated_s(edge) or not BRep_Tool.IsGeometric_s(edge):
         return (float("nan"),) * 4
-    curve = BRepAdaptor_Curve(edge)
-    length = GCPnts_AbscissaPoint.Length_s(curve)
-    first = curve.FirstParameter()
-    at = GCPnts_AbscissaPoint(curve, length / 2, first).Parameter() if length > 0 else first
-    point = curve.Value(at)
-    return (point.X(), point.Y(), point.Z(), length)
+    figures = GProp_GProps()
+    BRepGProp.LinearProperties_s(edge, figures)
+    centre = figures.CentreOfMass()
+    return (centre.X(), centre.Y(), centre.Z(), figures.Mass())
 
 
 def measure(shape: TopoDS_Shape) -> BodyFacts:

@@ -27,12 +27,16 @@ class Edge:
     """A stretch of a curve between two vertices (indices); without any it is a whole closed curve.
 
     A tolerant edge may have no curve; then its fins have curves on their faces.
+
+    Args:
+        source: index of the edge it was made from, where it was made from another body's.
     """
 
     curve: Curve | None
     start: int | None = None
     end: int | None = None
     tolerance: float | None = None
+    source: int = -1
 
 
 @dataclass(frozen=True, slots=True)

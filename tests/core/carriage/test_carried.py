@@ -55,8 +55,8 @@ def test_all_goes_as_forecast(kind, sent) -> None:
         ("step-ap242", {"on layer A"}),
         ("step-ap214", {"on layer A", "face properties", "property finish#1", "property note#1", "axis A#1",
                         "plane PL#1", "point PT#1", "Checked#1"}),
-        ("xt-text", {"length unit", "edge colours", "colours in this place of b-plate"}),
-        ("xt-binary", {"length unit", "edge colours", "colours in this place of b-plate"}),
+        ("xt-text", {"length unit", "colours in this place of b-plate"}),
+        ("xt-binary", {"length unit", "colours in this place of b-plate"}),
     ],
 )  # fmt: skip
 def test_what_does_not_go_is_all_there_is(kind, left, sent) -> None:

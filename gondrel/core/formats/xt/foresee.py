@@ -29,7 +29,7 @@ from gondrel.core.work import SILENT, Progress
 
 __all__ = ["Plan", "foresee", "plan_of"]
 
-_KIND = "xtplan5"
+_KIND = "xtplan6"
 _VALUES = kinds_of(boundary, geometry)
 
 

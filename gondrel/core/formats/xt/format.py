@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gondrel.core.formats.base import Format, Target
-from gondrel.core.model.carries import EDGE_COLOURS, FILE_DESCRIPTION, OWN_COLOURS, READ, Carries
+from gondrel.core.model.carries import FILE_DESCRIPTION, OWN_COLOURS, READ, Carries
 
 __all__ = ["FORMAT"]
 
@@ -14,7 +14,6 @@ _CARRIES = Carries(
     occurrence_metadata=True,
     measures=True,
     without=(
-        (EDGE_COLOURS, "XT files get colours of bodies and faces, not of single edges"),
         (FILE_DESCRIPTION, "the head of an XT file has no place for it"),
         (OWN_COLOURS, "XT has no colours of faces in one place alone"),
     ),

@@ -36,6 +36,7 @@ from gondrel.core.integral.outline import BodyOutline
 from gondrel.core.integral.plain import boundary_outline
 from gondrel.core.kernel.anew import made_obeying
 from gondrel.core.kernel.boundary_in import BodyMaker, MadeBody
+from gondrel.core.kernel.edge_places import edge_places
 from gondrel.core.kernel.incidence import find_incidence
 from gondrel.core.kernel.shape import changed, shape_to_blob
 from gondrel.core.model.body import Body, Rgba, Witness
@@ -238,12 +239,24 @@ class _Reader:
             suffix = "".join(f",{v:.9g}" for v in change)
             alone = len(made) == 1 and not change
             witness = Witness(blob, read_.area, read_.volume, read_.agrees) if alone else None
-            of_faces = self._said_of_faces(body, read_)
+            of_parts = self._said_of_faces(body, read_) | self._edge_colours(body, read_)
             found = Body(
                 f"body{node.index}.{place}{suffix}", body.kind, shown, blob, colour, looks,
                 layers_of(said), witness,
             )  # fmt: skip
-            yield replace(with_body_extra(found, more_of(said, named.BODY_MORE)), **of_faces)
+            yield replace(with_body_extra(found, more_of(said, named.BODY_MORE)), **of_parts)
+
+    def _edge_colours(self, body: MadeBody, read_: ReadBody) -> dict[str, Any]:
+        """Colours of single edges, by the field of the body they belong into."""
+        reader = AttributeReader(self.document)
+        nodes = ((number, self.document.nodes[index]) for number, index in enumerate(read_.edges))
+        said = ((number, colour_of(reader.of(n))) for number, n in nodes if n.get("attributes_groups", 0))
+        colours = {number: colour for number, colour in said if colour is not None}
+        if not colours:
+            return {}
+        places = edge_places(read_.boundary, body.shape, list(colours))
+        found = ((place, colours[number]) for number, place in places.items())
+        return {"edge_colours": tuple(sorted(found, key=itemgetter(0)))}
 
     def _said_of_faces(self, body: MadeBody, read_: ReadBody) -> dict[str, Any]:
         """What is said of single faces by their places, by the field of the body it belongs into."""

@@ -146,12 +146,17 @@ class _Writer:
         return index
 
     def _body(self, product: Product, body: Body) -> tuple[int, list[tuple[int, int]]]:
-        """The body's node, and the node of each face with the place of the face it is part of."""
+        """The body's node, and the node of each face with the place of the face it is part of; its edges
+        have their colours."""
         self.progress.at(self.done / self.count, f"Writing {product.label}")
         self.done += 1
         boundary = self._boundary(product, body)
         written = add_body(self.make, boundary)
         faces = [(node, face.source) for node, face in zip(written.faces, boundary.faces, strict=True)]
+        colours = dict(body.edge_colours)
+        for node, edge in zip(written.edges, boundary.edges, strict=True):
+            if edge.source in colours:
+                self._colour(node, colours[edge.source])
         return written.body, faces
 
     def _boundary(self, product: Product, body: Body) -> Boundary:

@@ -11,8 +11,9 @@ from gondrel.core.errors import CannotExpress, MalformedFile
 from gondrel.core.formats.registry import by_content, target
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.formats.xt import attributes as named
-from gondrel.core.formats.xt.attributes import AttributeWriter
-from gondrel.core.formats.xt.document import read_card
+from gondrel.core.formats.xt.attributes import AttributeReader, AttributeWriter
+from gondrel.core.formats.xt.document import open_document, read_card
+from gondrel.core.formats.xt.looks import colour_of
 from gondrel.core.formats.xt.nodes import Document
 from gondrel.core.formats.xt.read import read
 from gondrel.core.formats.xt.text import write_text
@@ -23,6 +24,7 @@ from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.product import Material, Metadatum, Occurrence, Product
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
+from tests.builders import BLUE, RED, rich_assembly, written
 from tests.core.formats.xt import referee
 from tests.core.formats.xt.edited import add, of, set_values
 from tests.core.formats.xt.shapes import document_of
@@ -203,3 +205,14 @@ def test_a_file_without_header_lines_is_known_by_its_content(kind: str, tmp_path
     assert by_content(str(path)).key == "parasolid"
     model = read(str(path), store)
     assert len(list(model.bodies())) == 4 and model.provenance.file.written_by.system == ""
+
+
+def test_colours_of_edges_hang_on_edges(tmp_path) -> None:
+    """The standard colour attribute, on the nodes of the edges themselves."""
+    path = tmp_path / "a.x_t"
+    path.write_bytes(written("xt-text", tmp_path / "made", rich_assembly))
+    document = open_document(str(path))
+    reader = AttributeReader(document)
+    edges = [node for node in document.nodes.values() if node.kind == "EDGE"]
+    shown = [colour.hex for node in edges if (colour := colour_of(reader.of(node))) is not None]
+    assert sorted(shown) == sorted((BLUE.hex, RED.hex))
