@@ -24,7 +24,7 @@ from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.product import Material, Metadatum, Occurrence, Product
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
-from tests.builders import BLUE, RED, rich_assembly, written
+from tests import builders
 from tests.core.formats.xt import referee
 from tests.core.formats.xt.edited import add, of, set_values
 from tests.core.formats.xt.shapes import document_of
@@ -210,9 +210,9 @@ def test_a_file_without_header_lines_is_known_by_its_content(kind: str, tmp_path
 def test_colours_of_edges_hang_on_edges(tmp_path) -> None:
     """The standard colour attribute, on the nodes of the edges themselves."""
     path = tmp_path / "a.x_t"
-    path.write_bytes(written("xt-text", tmp_path / "made", rich_assembly))
+    path.write_bytes(builders.written("xt-text", tmp_path / "made", builders.rich_assembly))
     document = open_document(str(path))
     reader = AttributeReader(document)
     edges = [node for node in document.nodes.values() if node.kind == "EDGE"]
     shown = [colour.hex for node in edges if (colour := colour_of(reader.of(node))) is not None]
-    assert sorted(shown) == sorted((BLUE.hex, RED.hex))
+    assert sorted(shown) == sorted((builders.BLUE.hex, builders.RED.hex))
