@@ -91,9 +91,14 @@ class Trial:
             "XDG_STATE_HOME": str(self.folder / "state"), "PYTHONPATH": str(ROOT),
             "XDG_CONFIG_HOME": str(self.folder / "state"),
         }  # fmt: skip
+
+        def begin() -> None:
+            signal.signal(signal.SIGINT, signal.SIG_DFL)  # what a shell starts behind itself ignores it
+            prepare()
+
         return subprocess.Popen(
             self.command, env=surroundings, cwd=ROOT, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE,
-            start_new_session=True, preexec_fn=prepare,
+            start_new_session=True, preexec_fn=begin,
         )  # fmt: skip
 
     def processes(self) -> list[int]:

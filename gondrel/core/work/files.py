@@ -106,12 +106,15 @@ def _mark(folder: Path) -> Path | None:
 
 
 def _began(pid: int) -> str:
-    """When a process began, in the kernel's ticks; empty when there is none.
+    """When a process began, in the kernel's ticks; empty when there is none, or one that has ended and
+    nobody has asked how.
 
-    Source: proc(5), field 22 of /proc/PID/stat; the name in brackets may hold blanks.
+    Source: proc(5), fields 3 (the state, Z or X of those that ended) and 22 of /proc/PID/stat; the name in
+    brackets may hold blanks.
     """
     with suppress(OSError, IndexError):
-        return Path(f"/proc/{pid}/stat").read_text("utf-8", "replace").rpartition(")")[2].split()[19]
+        said = Path(f"/proc/{pid}/stat").read_text("utf-8", "replace").rpartition(")")[2].split()
+        return "" if said[0] in ("Z", "X") else said[19]
     return ""
 
 

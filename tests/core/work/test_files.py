@@ -116,3 +116,18 @@ def test_a_bomb_is_refused_from_its_declared_size(tmp_path) -> None:
         archive.writestr("a", b"\0" * 250_000_000)
     with zipfile.ZipFile(path) as archive, pytest.raises(LimitExceeded):
         check_size(archive, str(path))
+
+
+def test_what_a_process_left_that_nobody_has_asked_about_is_swept_too(tmp_path) -> None:
+    """It stays in the table of processes, ended, until its parent asks how."""
+    code = (
+        "import os, signal; from pathlib import Path; from gondrel.core.work.files import private_folder\n"
+        f"with private_folder(Path({str(tmp_path)!r})) as f:\n"
+        "    os.kill(os.getpid(), signal.SIGKILL)\n"
+    )
+    process = subprocess.Popen([sys.executable, "-c", code])
+    os.waitid(os.P_PID, process.pid, os.WEXITED | os.WNOWAIT)
+    assert Path(f"/proc/{process.pid}").exists() and list(tmp_path.glob(".gondrel-*"))
+    assert sweep() == 1
+    assert not list(tmp_path.glob(".gondrel-*"))
+    process.wait()
