@@ -140,8 +140,8 @@ def test_the_whole_journey(window, tmp_path: Path, monkeypatch: pytest.MonkeyPat
     assert "LAYERS" in window.send_sheet.forecast_head.text()
     send(window, "step-ap203", tmp_path / "gear-203.stp")
     proved = {c.thing: c.verdict for c in window.ledger.cells}
-    # what was announced is quiet; the remainder has what AP203 demands of its own
-    as_said = {thing: weighed(fate, True) for thing, fate in foreseen.items()} | {"remainder": "added"}
+    # what was announced is quiet; what AP203 demands of its own is read, and nothing remains
+    as_said = {thing: weighed(fate, True) for thing, fate in foreseen.items()} | {"remainder": "unproved"}
     assert {thing: proved[thing] for thing in as_said} == as_said
     assert session.sent.proof.unannounced == ()
 
