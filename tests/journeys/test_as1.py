@@ -61,8 +61,7 @@ def test_every_protocol_without_an_unannounced_loss(
     assert (proof["unannounced_losses"], proof["false_alarms"]) == (0, 0)
     assert proof["max_volume_error"] <= 1e-7
     verdicts = {e["thing"]: e["verdict"] for e in proof["ledger"] if e["items"]}
-    demanded = "added" if kind == "step-ap203" else ""  # people, dates and approvals
-    assert verdicts.get("remainder", "") == demanded
+    assert "remainder" not in verdicts  # what AP203 demands of its own, as people and dates, is read
     assert found["census"]["remainder"] == 0 and found["remainder"] == []
     if kind == "step-ap242":
         assert set(verdicts.values()) == {"carried"}
