@@ -5,6 +5,7 @@ from PySide6.QtTest import QTest
 
 from gondrel.ui.application import make_application
 from gondrel.ui.turns import Turns
+from tests.conftest import wait_until
 
 pytestmark = pytest.mark.window
 
@@ -28,6 +29,7 @@ def test_each_act_runs_once_and_in_its_own_turn() -> None:
     assert ran == []
     turns._run()
     assert ran == ["first"]
+    wait_until(lambda: ran == ["first", "second"], 10)
     QTest.qWait(60)
     assert ran == ["first", "second"]
 
@@ -35,5 +37,4 @@ def test_each_act_runs_once_and_in_its_own_turn() -> None:
 def test_an_act_may_ask_for_another() -> None:
     turns, ran = Turns(), []
     turns.ask(lambda: turns.ask(lambda: ran.append("later")))
-    QTest.qWait(80)
-    assert ran == ["later"]
+    wait_until(lambda: ran == ["later"], 10)
