@@ -40,7 +40,8 @@ MARK = "GONDREL_TRIAL"
 _LONGEST = 120.0
 
 WINDOW = """
-import sys
+import signal, sys
+signal.signal(signal.SIGINT, signal.SIG_DFL)  # as the command does before it loads the window
 from pathlib import Path
 from gondrel.ui.application import end_on_signals, make_application, open_window
 app = make_application()

@@ -83,6 +83,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Run the program; returns the exit status of the contract."""
     given = list(sys.argv[1:] if arguments is None else arguments)
     if not given or given[0] not in (*SUBCOMMANDS, "--version", "--help", "-h"):
+        if signal.getsignal(signal.SIGINT) is signal.default_int_handler:
+            signal.signal(signal.SIGINT, signal.SIG_DFL)  # as an exception it would be lost amid imports
         from gondrel.ui.application import run
 
         return run(given)
