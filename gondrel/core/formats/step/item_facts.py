@@ -82,6 +82,7 @@ class _Facts:
 
     def _body(self, product: Product, body: Body) -> Body:
         number = self.builder.numbers.get(body.id, 0)
+        raw, _ = self.builder.sources.get(body.id, (number, ()))
         places = self.builder.face_places(body)
         names = sorted((place, self.names[f]) for f, place in places.items() if f in self.names)
         layers = sorted((place, name) for f, place in places.items() for name in self.on_layers.get(f, ()))
@@ -94,7 +95,7 @@ class _Facts:
         self.builder.named_faces.update(f for f in places if f in self.names)
         return replace(
             body,
-            hidden=number in self.hidden,
+            hidden=not self.hidden.isdisjoint((number, raw)),
             layers=tuple(dict.fromkeys((*body.layers, *self.on_layers.get(number, ())))),
             metadata=own,
             face_names=tuple(names),
@@ -129,7 +130,8 @@ class _Facts:
                 self.particulars.append(Particular("layer description", (name, text)))
 
     def _invisible(self) -> None:
-        known = set(self.builder.numbers.values())
+        # The style of a curve or point is that of the element, its body that of the set it is in.
+        known = {*self.builder.numbers.values(), *(raw for raw, _ in self.builder.sources.values())}
         for record in self.records.of("INVISIBILITY"):
             items = [n for part in record.parts.values() for n in numbers_in(part)]
             understood = [self._hide(item, known) for item in items]

@@ -162,3 +162,21 @@ def test_colours_of_faces_in_one_place_are_not_those_of_all_that_stands_there(tm
     ]  # fmt: skip
     assert back["plate"].colour == GREEN
     assert [(face, c.label) for _, face, c in back["plate"].own_colours] == [(2, BLUE.label)]
+
+
+@pytest.mark.parametrize("colour", [RED, None])
+@pytest.mark.parametrize(
+    ("kind", "suffix"),
+    [("step-ap242", ".stp"), ("step-ap214", ".stp"), ("xt-text", ".x_t"), ("iges-solid", ".igs")],
+)
+def test_curves_that_are_hidden_come_back_hidden(kind, suffix, colour, tmp_path) -> None:
+    store = BlobStore(tmp_path / "store")
+    model = _wires(store, RED, BLUE)
+    (product,) = model.products
+    one, two = product.bodies
+    model = model.with_product(replace(product, bodies=(replace(one, colour=colour, hidden=True), two)))
+    out = tmp_path / f"out{suffix}"
+    sent = send(model, str(out), kind, SendSettings(), str(tmp_path / "store"))
+    assert not sent.proof.unannounced
+    back = receive(str(out), str(tmp_path / "store"))
+    assert [body.hidden for _, body in back.bodies()] == [True, False]
