@@ -319,12 +319,11 @@ def _compare_body(sides: Sides, item: Item) -> Compared:
         return compare_colour(item, ours.colour, theirs.colour, ids)
     if item.aspect == "face colours":
         return compare_face_colours(item, ours, theirs, sides.spots, ids)
-    if item.aspect == EDGE_COLOURS:
-        before, after_ = (of_faces(body).get(item.aspect, {}) for body in (ours, theirs))
-        return compare_edges(item, (ours.blob, theirs.blob), before, after_, sides.edge_spots, ids)
     if item.aspect in FACEWISE:
         before, after_ = (of_faces(body).get(item.aspect, {}) for body in (ours, theirs))
-        return compare_faces(item, (ours.blob, theirs.blob), before, after_, sides.spots, ids)
+        of_edges = item.aspect == EDGE_COLOURS
+        compare, spots = (compare_edges, sides.edge_spots) if of_edges else (compare_faces, sides.spots)
+        return compare(item, (ours.blob, theirs.blob), before, after_, spots, ids)
     if is_said(item, of_body(ours)):
         return compare_said(item, of_body(theirs), ids)
     fresh = ", ".join(layer for layer in theirs.layers if layer not in ours.layers)

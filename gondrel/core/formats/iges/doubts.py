@@ -18,7 +18,7 @@ from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.iges.entities import NAMES, links_of
 from gondrel.core.formats.iges.properties import matrix_of
 from gondrel.core.formats.iges.records import Entity, IgesFile
-from gondrel.core.formats.iges.structure import faces_of_solid
+from gondrel.core.formats.iges.structure import edge_uses, edges_of_solid
 from gondrel.core.model.provenance import Note
 
 __all__ = ["doubts_of"]
@@ -112,21 +112,12 @@ def _torn_loops(file: IgesFile) -> Iterator[Entity]:
     """Loops in which an edge does not begin at the vertex where the one before it ends."""
     for loop in file.of(_LOOP):
         try:
-            ends = [_edge_ends(file, loop, at) for at in _uses(loop)]
+            ends = [_edge_ends(file, loop, at) for at in edge_uses(loop)]
         except MalformedFile:
             continue
         pairs = zip(ends, ends[1:] + ends[:1], strict=True)
         if any(one and other and one[1] != other[0] for one, other in pairs):
             yield loop
-
-
-def _uses(loop: Entity) -> Iterator[int]:
-    """Places of the edges that a loop uses, among its parameters."""
-    at = 1
-    for _ in range(loop.integer(0)):
-        if loop.integer(at) == 0:
-            yield at
-        at += 5 + 2 * max(loop.integer(at + 4), 0)
 
 
 def _edge_ends(file: IgesFile, loop: Entity, at: int) -> tuple[object, object] | None:
@@ -143,12 +134,7 @@ def _open_shells(file: IgesFile) -> Iterator[Entity]:
     """Shells of solids with an edge that only one face uses, once."""
     for solid in file.of(186):
         try:
-            counts: Counter[tuple[int, int]] = Counter()
-            for face in faces_of_solid(file, solid.number):
-                for place in range(face.integer(1)):
-                    loop = file.at(face.pointer(3 + place))
-                    if loop is not None and loop.kind == _LOOP:
-                        counts.update((loop.pointer(at + 1), loop.integer(at + 2)) for at in _uses(loop))
+            counts = Counter(edges_of_solid(file, solid.number))
         except MalformedFile:
             continue
         if 1 in counts.values():

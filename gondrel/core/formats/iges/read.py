@@ -240,7 +240,7 @@ class _Reader:
     def _shape(self, number: int, *, is_solid: bool) -> Shape | None:
         """The shape of an entity; a note where none is made."""
         entity = self.file.entities[number]
-        reason = flaw_of(self.file, number, ()) or flaw_of(self.file, number, self.shapes.refused)
+        reason = flaw_of(self.file, number, self.shapes.refused)
         shape = None
         if not reason:
             try:
@@ -314,8 +314,8 @@ class _Reader:
         if 0 < expected.faces != made:
             text = f"the file gives it {expected.faces} faces, {made} were made"
             self.notes.append(Note("faces-differ", text, where))
-        if len(edges_of(shape)) < expected.edges:
-            text = f"the file gives it {expected.edges} edges, {len(edges_of(shape))} were made"
+        if (edges := len(edges_of(shape))) < expected.edges:
+            text = f"the file gives it {expected.edges} edges, {edges} were made"
             self.notes.append(Note("edges-differ", text, where))
         if turned := faces_inside_out(shape):
             text = f"{turned} faces have their loops the wrong way round for their normals"

@@ -37,7 +37,8 @@ _OPTIONAL = frozenset((108, 116, 142, 144, 190, 192, 194, 196, 198))
 
 
 def flaw_of(file: IgesFile, number: int, refused: Collection[int]) -> str:
-    """The first thing wrong with what an entity is built of, in words; empty when all is well.
+    """The first thing wrong with what an entity is built of, in words; empty when all is well. What the
+    parser refused is told where nothing else is wrong.
 
     Args:
         refused: numbers of entities that could not be parsed.
@@ -46,7 +47,7 @@ def flaw_of(file: IgesFile, number: int, refused: Collection[int]) -> str:
         MalformedFile: when a count among its parameters is no count.
     """
     seen: set[int] = set()
-    stack = [number]
+    stack, unparsed = [number], ""
     while stack:
         at = stack.pop()
         if at in seen:
@@ -55,8 +56,8 @@ def flaw_of(file: IgesFile, number: int, refused: Collection[int]) -> str:
         entity = file.at(at)
         if entity is None:
             return f"D{at} is not in the file"
-        if at in refused:
-            return f"the parameters of {entity.place} make no sense"
+        if at in refused and not unparsed:
+            unparsed = f"the parameters of {entity.place} make no sense"
         for pointed in _built_of(entity):
             found = file.at(pointed)
             if not pointed and entity.kind in _OPTIONAL:
@@ -69,7 +70,7 @@ def flaw_of(file: IgesFile, number: int, refused: Collection[int]) -> str:
         flaw = _numbered(entity) or _counted(file, entity)
         if flaw:
             return flaw
-    return ""
+    return unparsed
 
 
 def _built_of(entity: Entity) -> Iterator[int]:

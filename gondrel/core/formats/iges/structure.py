@@ -34,7 +34,7 @@ from gondrel.core.model.product import Placement
 
 __all__ = [
     "Counted", "Plan", "PlannedBody", "PlannedProduct", "PlannedUse", "Planner", "counted",
-    "faces_of_solid",
+    "edge_uses", "edges_of_solid", "faces_of_solid",
 ]  # fmt: skip
 
 SOLIDS = frozenset((186, 430))
@@ -384,13 +384,17 @@ class Counted:
 
 def counted(file: IgesFile, number: int) -> Counted:
     """The faces and edges of a solid or a shell; nothing of anything else. Raises MalformedFile."""
-    faces = list(faces_of_solid(file, number))
-    edges: set[tuple[int, int]] = set()
-    for face in faces:
+    faces = sum(1 for _ in faces_of_solid(file, number))
+    return Counted(faces, len(set(edges_of_solid(file, number))))
+
+
+def edges_of_solid(file: IgesFile, number: int) -> Iterator[tuple[int, int]]:
+    """The edges of a solid or a shell as places in their lists, once for each use. Raises MalformedFile."""
+    for face in faces_of_solid(file, number):
         for place in range(face.integer(1)):
             loop = file.at(face.pointer(3 + place))
-            edges.update(_edges_of(loop) if loop is not None and loop.kind == 508 else ())
-    return Counted(len(faces), len(edges))
+            if loop is not None and loop.kind == 508:
+                yield from ((loop.pointer(at + 1), loop.integer(at + 2)) for at in edge_uses(loop))
 
 
 def faces_of_solid(file: IgesFile, number: int) -> Iterator[Entity]:
@@ -413,10 +417,10 @@ def faces_of_solid(file: IgesFile, number: int) -> Iterator[Entity]:
                 yield face
 
 
-def _edges_of(loop: Entity) -> Iterator[tuple[int, int]]:
-    """The edges that a loop uses, as places in their lists."""
+def edge_uses(loop: Entity) -> Iterator[int]:
+    """Places, among a loop's parameters, of the edges that it uses. Raises MalformedFile."""
     at = 1
     for _ in range(loop.integer(0)):
         if loop.integer(at) == 0:
-            yield loop.pointer(at + 1), loop.integer(at + 2)
+            yield at
         at += 5 + 2 * max(loop.integer(at + 4), 0)

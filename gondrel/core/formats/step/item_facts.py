@@ -165,17 +165,8 @@ class _Facts:
         for number in styles:
             style = self.records.get(number)
             if style is not None and style.keyword == "PRESENTATION_STYLE_BY_CONTEXT":
-                return self._uses_of_contexts.get(style.ref(1), 0)
+                return self.builder.uses_of_places.get(style.ref(1), 0)
         return 0
-
-    @cached_property
-    def _uses_of_contexts(self) -> dict[int, int]:
-        found = {}
-        for link in self.records.of("SHAPE_DEFINITION_REPRESENTATION"):
-            shape = self.records.get(link.ref(0))
-            if shape is not None and shape.ref(2) in self.graph.uses:
-                found[link.ref(1)] = shape.ref(2)
-        return found
 
     def _use(self, use: Occurrence) -> Occurrence:
         number = self.builder.numbers.get(use.id, 0)

@@ -11,7 +11,6 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import replace
-from functools import cached_property
 
 from gondrel.core.formats.step.join import Builder
 from gondrel.core.formats.step.records import Record
@@ -76,25 +75,11 @@ class _Looks:
         """The usage in whose place alone a style is given, 0 where it is given everywhere, None where that
         place is not a single component."""
         if part.context:
-            return self._uses_of_contexts.get(part.context)
+            return self.builder.uses_of_places.get(part.context)
         if item.keyword != "CONTEXT_DEPENDENT_OVER_RIDING_STYLED_ITEM":
             return 0
         steps = item.refs(4)
-        return self._uses_of_contexts.get(steps[0]) if len(steps) == 1 else None
-
-    @cached_property
-    def _uses_of_contexts(self) -> dict[int, int]:
-        """Usages by what stands for their places: a representation of their shape, or its link."""
-        found = {}
-        for link in self.records.of("SHAPE_DEFINITION_REPRESENTATION"):
-            shape = self.records.get(link.ref(0))
-            if shape is not None and shape.ref(2) in self.builder.graph.uses:
-                found[link.ref(1)] = shape.ref(2)
-        for link in self.records.of("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION"):
-            shape = self.records.get(link.ref(1))
-            if shape is not None and shape.ref(2) in self.builder.graph.uses:
-                found[link.number] = shape.ref(2)
-        return found
+        return self.builder.uses_of_places.get(steps[0]) if len(steps) == 1 else None
 
     # --- bodies --------------------------------------------------------------------------------------
 
