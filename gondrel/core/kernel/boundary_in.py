@@ -14,7 +14,6 @@ from dataclasses import dataclass, field
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace
 from OCP.BRepCheck import BRepCheck_Analyzer
-from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepLib import BRepLib
 from OCP.Geom import (
     Geom_BSplineCurve,
@@ -31,7 +30,7 @@ from OCP.GeomProjLib import GeomProjLib
 from OCP.gp import gp_Pnt
 from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.ShapeFix import ShapeFix_Shape
-from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum, TopAbs_State
+from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopExp import TopExp
 from OCP.TopoDS import (
     TopoDS,
@@ -48,6 +47,7 @@ from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.complete import Completion
 from gondrel.core.kernel.geometry_in import CurveMaker
+from gondrel.core.kernel.orientation import is_inside_out
 from gondrel.core.kernel.shape import faces_of, split_bodies
 from gondrel.core.kernel.splines import flat_spline_in
 from gondrel.core.kernel.tolerances import gap_between
@@ -66,7 +66,7 @@ from gondrel.core.model.geometry import (
     Trimmed,
 )
 
-__all__ = ["BodyMaker", "BoundaryEdges", "MadeBody", "Making", "is_inside_out"]
+__all__ = ["BodyMaker", "BoundaryEdges", "MadeBody", "Making"]
 
 _TOLERANCE = 1e-7
 _LARGEST = 1e-3
@@ -390,13 +390,6 @@ def _is_sound(shape: TopoDS_Shape) -> bool:
         if not BRepCheck_Analyzer(face).IsValid():
             return False
     return True
-
-
-def is_inside_out(solid: TopoDS_Shape) -> bool:
-    """Whether the material of a solid lies outside its skin. Call it inside kernel_call."""
-    classifier = BRepClass3d_SolidClassifier(TopoDS.Solid(solid))
-    classifier.PerformInfinitePoint(_TOLERANCE)
-    return bool(classifier.State() == TopAbs_State.TopAbs_IN)
 
 
 def _basis(curve: Curve | None) -> Curve | None:

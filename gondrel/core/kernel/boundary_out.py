@@ -17,10 +17,11 @@ from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Vertex
 
 from gondrel.core.errors import KernelRefused
+from gondrel.core.kernel.basis import basis_of
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.geometry_out import Described, curve_of, plane_curve_of, point_of, surface_of
 from gondrel.core.kernel.rings import HalfEdge, Rings, rings_of
-from gondrel.core.kernel.split import basis_of, prepare
+from gondrel.core.kernel.split import prepare
 from gondrel.core.kernel.tolerances import gap_between
 from gondrel.core.model.boundary import Boundary, Edge, Face, Fin, Vertex, connected
 from gondrel.core.model.geometry import Circle, Cone, Curve, Ellipse, OnSurface, Torus

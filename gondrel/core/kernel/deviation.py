@@ -22,8 +22,8 @@ from scipy.spatial import cKDTree
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.calls import kernel_call
-from gondrel.core.kernel.inspection import points_along
 from gondrel.core.kernel.measure import box_of, diagonal_of
+from gondrel.core.kernel.sampling import points_along
 from gondrel.core.kernel.shape import compound_of, edges_of, faces_of
 
 __all__ = ["ACCURACY", "METHOD", "Deviation", "away_from", "measure_deviation", "one_way_deviation"]

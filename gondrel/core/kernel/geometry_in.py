@@ -30,9 +30,9 @@ from OCP.GeomFill import GeomFill_Pipe
 from OCP.gp import gp_Ax1, gp_Ax2, gp_Ax3, gp_Dir, gp_Pnt
 
 from gondrel.core.errors import KernelRefused
+from gondrel.core.kernel.basis import basis_of
 from gondrel.core.kernel.intersection import contact_curve, intersection_curve
 from gondrel.core.kernel.splines import bsurface_in, spline_in
-from gondrel.core.kernel.split import basis_of
 from gondrel.core.model.geometry import (
     BCurve,
     Blend,

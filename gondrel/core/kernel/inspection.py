@@ -32,7 +32,7 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
-from gondrel.core.kernel.boundary_in import is_inside_out
+from gondrel.core.kernel.basis import basis_of
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.forms import KINDS, Forms, forms_of
 from gondrel.core.kernel.gaps import feet_beyond
@@ -40,16 +40,16 @@ from gondrel.core.kernel.kinks import curve_kink, surface_kink
 from gondrel.core.kernel.looks import EdgeLook, FaceLook, Gap, Point, SplineLook
 from gondrel.core.kernel.loops import Uses, uses_of
 from gondrel.core.kernel.measure import measure, surface_kind
+from gondrel.core.kernel.orientation import is_inside_out
+from gondrel.core.kernel.sampling import along_circles, points_along
 from gondrel.core.kernel.shape import compound_of, edges_of, faces_of, kind_of, vertices_of
 from gondrel.core.kernel.sound import Soundness, look_for_sound
-from gondrel.core.kernel.split import basis_of
 from gondrel.core.kernel.tolerances import gap_between
 from gondrel.core.model.body import BodyFacts, BodyKind
 
 __all__ = [
     "Inspection",
     "inspect_shape",
-    "points_along",
 ]
 
 _CURVES = {
@@ -324,7 +324,7 @@ class Inspection:
         with kernel_call("looking along edges"):
             rows = [edge.index for edge in self.edges if edge.kind == "circle"]
             if rows:
-                found[rows] = _along_circles([self.edge_shapes[row] for row in rows], shares[0, :, 0])
+                found[rows] = along_circles([self.edge_shapes[row] for row in rows], shares[0, :, 0])
             for edge in self.edges:
                 if edge.kind not in ("line", "point", "circle"):
                     found[edge.index] = points_along(self.edge_shapes[edge.index], _SAMPLES)
@@ -368,33 +368,6 @@ class Inspection:
         odd = (e.index for e in self.edges if e.kind not in ("line", "circle", "ellipse", "point"))
         curves = {place: BRep_Tool.Curve_s(self.edge_shapes[place], 0.0, 0.0) for place in odd}
         return {place: curve for place, curve in curves.items() if isinstance(curve, Geom_BSplineCurve)}
-
-
-def points_along(edge: TopoDS_Edge, count: int) -> NDArray[np.float64]:
-    """Points along an edge, evenly by its parameter, (count, 3), mm. Call it inside kernel_call."""
-    curve = BRepAdaptor_Curve(edge)
-    shares = np.linspace(0.0, 1.0, count)
-    if curve.GetType() == GeomAbs_CurveType.GeomAbs_Circle:
-        found: NDArray[np.float64] = _along_circles([edge], shares)[0]
-        return found
-    first, last = curve.FirstParameter(), curve.LastParameter()
-    return np.array([curve.Value(t).Coord() for t in (first + shares * (last - first)).tolist()])
-
-
-def _along_circles(edges: list[TopoDS_Edge], shares: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Points along circular edges at shares of their parameter ranges, (edges, shares, 3), mm."""
-    frames, ranges, radii = np.zeros((len(edges), 3, 3)), np.zeros((len(edges), 2)), np.zeros(len(edges))
-    for row, edge in enumerate(edges):
-        curve = BRepAdaptor_Curve(edge)
-        circle = curve.Circle()
-        frame = circle.Position()
-        ranges[row], radii[row] = (curve.FirstParameter(), curve.LastParameter()), circle.Radius()
-        ways = frame.Location(), frame.XDirection(), frame.YDirection()
-        frames[row] = [way.Coord() for way in ways]
-    angles = ranges[:, :1] + shares * (ranges[:, 1:] - ranges[:, :1])
-    flat = np.stack([np.cos(angles), np.sin(angles)], axis=2) * radii[:, None, None]
-    found: NDArray[np.float64] = frames[:, None, 0] + np.einsum("npk,nkd->npd", flat, frames[:, 1:])
-    return found
 
 
 def inspect_shape(shape: TopoDS_Shape, facts: BodyFacts | None = None) -> Inspection:

@@ -22,9 +22,10 @@ from gondrel.core.kernel.boundary_out import boundary_of
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.geometry_in import CurveMaker
 from gondrel.core.kernel.geometry_out import curve_of, surface_of
-from gondrel.core.kernel.inspection import inspect_shape, points_along
+from gondrel.core.kernel.inspection import inspect_shape
 from gondrel.core.kernel.intersection import Foot, intersection_curve, onto_both
 from gondrel.core.kernel.mending import Made
+from gondrel.core.kernel.sampling import points_along
 from gondrel.core.model.boundary import Boundary, Edge, Face, Fin, Vertex
 from gondrel.core.model.geometry import Curve, OnSurface
 

@@ -16,12 +16,12 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Shape
 
 from gondrel.core.errors import KernelRefused
+from gondrel.core.kernel.basis import basis_of
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.geometry_out import curve_of
 from gondrel.core.kernel.mending import Made, copied
 from gondrel.core.kernel.shape import edges_of, faces_of, split_bodies
 from gondrel.core.kernel.splines import spline_in
-from gondrel.core.kernel.split import basis_of
 from gondrel.core.model.geometry import BCurve
 
 __all__ = ["lighten_splines", "merge_faces", "split_at_kinks"]

@@ -8,7 +8,7 @@ from collections import Counter
 from dataclasses import dataclass
 
 from OCP.BRep import BRep_Tool
-from OCP.Geom import Geom_BSplineCurve, Geom_BSplineSurface, Geom_RectangularTrimmedSurface, Geom_Surface
+from OCP.Geom import Geom_BSplineCurve, Geom_BSplineSurface, Geom_Surface
 from OCP.GeomAbs import GeomAbs_Shape
 from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.ShapeBuild import ShapeBuild_ReShape
@@ -18,11 +18,12 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
+from gondrel.core.kernel.basis import basis_of
 from gondrel.core.kernel.calls import kernel_call
 from gondrel.core.kernel.kinks import curve_kink, surface_kink
 from gondrel.core.kernel.shape import edges_of, faces_of
 
-__all__ = ["Prepared", "basis_of", "prepare"]
+__all__ = ["Prepared", "prepare"]
 
 _ELEMENTARY = frozenset(
     ("Geom_Plane", "Geom_CylindricalSurface", "Geom_ConicalSurface", "Geom_SphericalSurface",
@@ -48,13 +49,6 @@ class Prepared:
     shape: TopoDS_Shape
     sources: tuple[int, ...]
     changes: tuple[str, ...]
-
-
-def basis_of(surface: Geom_Surface) -> Geom_Surface:
-    """A surface without trimming wrappers."""
-    while isinstance(surface, Geom_RectangularTrimmedSurface):
-        surface = surface.BasisSurface()
-    return surface
 
 
 def prepare(shape: TopoDS_Shape) -> Prepared:

@@ -27,9 +27,9 @@ from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 from gondrel.core.errors import GondrelError
 from gondrel.core.integral.plain import boundary_outline
 from gondrel.core.kernel.anew import made_obeying
+from gondrel.core.kernel.basis import basis_of
 from gondrel.core.kernel.boundary_out import boundary_of
 from gondrel.core.kernel.shape import edges_of, faces_of
-from gondrel.core.kernel.split import basis_of
 
 __all__ = ["ready_for_step"]
 

@@ -13,7 +13,8 @@ from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Face
 
 from gondrel.core.kernel.calls import kernel_call
-from gondrel.core.kernel.inspection import Inspection, points_along
+from gondrel.core.kernel.inspection import Inspection
+from gondrel.core.kernel.sampling import points_along
 
 __all__ = ["Helix", "RoundFace", "helices_of", "point_on", "round_faces_of"]
 
