@@ -16,7 +16,7 @@ from pathlib import Path
 from parts import make_heavy_part
 
 from gondrel.core.checks import runner
-from gondrel.core.kernel.shape import moved_blob
+from gondrel.core.kernel.base.shape import moved_blob
 from gondrel.core.model import Model, Product
 from gondrel.core.model.findings import CheckLimits
 from gondrel.core.model.store import BlobStore

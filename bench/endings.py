@@ -43,7 +43,7 @@ WINDOW = """
 import signal, sys
 signal.signal(signal.SIGINT, signal.SIG_DFL)  # as the command does before it loads the window
 from pathlib import Path
-from gondrel.ui.application import end_on_signals, make_application, open_window
+from gondrel.ui.shell.application import end_on_signals, make_application, open_window
 app = make_application()
 end_on_signals(app)
 window = open_window()

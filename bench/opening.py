@@ -21,13 +21,13 @@ from parts import make_heavy_part
 from gondrel.demo.make import make_demo
 from gondrel.jobs.messages import Done, Failed, Job, Partial
 from gondrel.jobs.worker import Worker
-from gondrel.ui.tasks import MESHER_NICENESS, READER_NICENESS
+from gondrel.ui.session.tasks import MESHER_NICENESS, READER_NICENESS
 
 BARE = """
 import sys, time
 from OCP.STEPControl import STEPControl_Reader
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
-from gondrel.core.kernel.calls import quiet
+from gondrel.core.kernel.base.calls import quiet
 from gondrel.core.kernel.derive import chord_for
 quiet()
 start = time.perf_counter()

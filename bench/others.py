@@ -18,7 +18,7 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 from gondrel.core.carriage.other import OTHERWISE
-from gondrel.core.kernel.shape import shape_to_blob, split_bodies
+from gondrel.core.kernel.base.shape import shape_to_blob, split_bodies
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product, Rgba
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.send import send, settings_from

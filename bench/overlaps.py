@@ -15,8 +15,8 @@ sys.path.insert(0, str(Path(__file__).parent.parent))
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
 
 from gondrel.core.checks.overlap import find_overlaps
-from gondrel.core.kernel.build import block, cut, cylinder, moved
-from gondrel.core.kernel.shape import shape_to_blob
+from gondrel.core.kernel.base.shape import shape_to_blob
+from gondrel.core.kernel.modelling.build import block, cut, cylinder, moved
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
 from gondrel.core.model.store import BlobStore
 

@@ -23,9 +23,9 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Shell, TopoDS_Wire
 
-from gondrel.core.kernel.build import block, cut, cylinder
-from gondrel.core.kernel.shape import shape_to_blob
-from gondrel.core.kernel.step_out import write_body
+from gondrel.core.kernel.base.shape import shape_to_blob
+from gondrel.core.kernel.exchange.step_out import write_body
+from gondrel.core.kernel.modelling.build import block, cut, cylinder
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product, Rgba
 from gondrel.core.model.store import BlobStore
 

@@ -13,7 +13,7 @@ from parts import make_heavy_part
 from PySide6.QtCore import QTimer
 from PySide6.QtTest import QTest
 
-from gondrel.ui.application import make_application, open_window
+from gondrel.ui.shell.application import make_application, open_window
 
 
 def main() -> None:

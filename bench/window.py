@@ -24,12 +24,12 @@ from parts import make_assembly  # noqa: E402
 from PySide6.QtCore import QTimer  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
-from gondrel.ui.application import open_window  # noqa: E402
+from gondrel.ui.shell.application import open_window  # noqa: E402
 
 FIRST_PAINT = """
 import time; begun = time.time()
 import sys
-from gondrel.ui.application import make_application, open_window
+from gondrel.ui.shell.application import make_application, open_window
 application = make_application()
 window = open_window()
 application.processEvents()

@@ -26,10 +26,10 @@ from gondrel.core.formats.xt.document import open_document
 from gondrel.core.formats.xt.nodes import Header
 from gondrel.core.formats.xt.text import write_text
 from gondrel.core.formats.xt.write import VERSION
-from gondrel.core.kernel.boundary_out import boundary_of
-from gondrel.core.kernel.build import moved
-from gondrel.core.kernel.calls import quiet
-from gondrel.core.kernel.step_out import write_body
+from gondrel.core.kernel.base.calls import quiet
+from gondrel.core.kernel.convert.boundary_out import boundary_of
+from gondrel.core.kernel.exchange.step_out import write_body
+from gondrel.core.kernel.modelling.build import moved
 from gondrel.demo.parts import side_frame
 
 ROUNDS = 3

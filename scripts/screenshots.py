@@ -19,12 +19,13 @@ from typing import Any
 STATE = tempfile.mkdtemp(prefix="gondrel-pictures-")
 os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = STATE
 
+from gondrel.core.kernel.measure.mass.mass import surface_kind  # noqa: E402
+from gondrel.ui.session.session.session import STATIONS  # noqa: E402
 from PySide6.QtCore import Qt  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
-from gondrel.core.kernel.build import block, common, cut, cylinder, sphere  # noqa: E402
-from gondrel.core.kernel.measure import surface_kind  # noqa: E402
-from gondrel.core.kernel.shape import faces_of, shape_from_blob, shape_to_blob  # noqa: E402
+from gondrel.core.kernel.base.shape import faces_of, shape_from_blob, shape_to_blob  # noqa: E402
+from gondrel.core.kernel.modelling.build import block, common, cut, cylinder, sphere  # noqa: E402
 from gondrel.core.model import (  # noqa: E402
     Body,
     BodyKind,
@@ -37,8 +38,7 @@ from gondrel.core.model import (  # noqa: E402
 from gondrel.core.model.findings import MendWish  # noqa: E402
 from gondrel.core.service.crossing import Crossing  # noqa: E402
 from gondrel.core.service.send import send, settings_from  # noqa: E402
-from gondrel.ui.application import open_window  # noqa: E402
-from gondrel.ui.session import STATIONS  # noqa: E402
+from gondrel.ui.shell.application import open_window  # noqa: E402
 
 FOLDER = Path(sys.argv[1] if len(sys.argv) > 1 else Path(__file__).parent.parent / "docs" / "screenshots")
 WIDTH, HEIGHT = (int(n) for n in (sys.argv[2] if len(sys.argv) > 2 else "1280x800").split("x"))

@@ -7,8 +7,8 @@ from dataclasses import replace
 from pathlib import Path
 
 from gondrel.core.formats.settings import SendSettings
-from gondrel.core.kernel.build import block, cut, cylinder
-from gondrel.core.kernel.shape import shape_to_blob
+from gondrel.core.kernel.base.shape import shape_to_blob
+from gondrel.core.kernel.modelling.build import block, cut, cylinder
 from gondrel.core.model import (
     Body,
     BodyKind,
@@ -19,7 +19,7 @@ from gondrel.core.model import (
     Product,
     Rgba,
 )
-from gondrel.core.model.looks import BACK, REFLECTANCE, Look
+from gondrel.core.model.appearance import BACK, REFLECTANCE, Look
 from gondrel.core.model.particulars import KINDS, Particular
 from gondrel.core.model.product import Reference
 from gondrel.core.model.store import BlobStore

@@ -86,7 +86,7 @@ def window() -> Iterator[Any]:
     """A shown window with warm workers, closed afterwards."""
     if not os.environ.get("DISPLAY"):
         pytest.fail("tests of the window need a display; run ./test, which brings Xvfb")
-    from gondrel.ui.application import make_application, open_window
+    from gondrel.ui.shell.application import make_application, open_window
 
     make_application()
     opened = open_window()

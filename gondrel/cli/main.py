@@ -85,7 +85,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     if not given or given[0] not in (*SUBCOMMANDS, "--version", "--help", "-h"):
         if signal.getsignal(signal.SIGINT) is signal.default_int_handler:
             signal.signal(signal.SIGINT, signal.SIG_DFL)  # as an exception it would be lost amid imports
-        from gondrel.ui.application import run
+        from gondrel.ui.shell.application import run
 
         return run(given)
     as_json = "--json" in given

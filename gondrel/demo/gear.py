@@ -9,8 +9,8 @@ from typing import Any
 
 import numpy as np
 
-from gondrel.core.kernel.build import faces_where
-from gondrel.core.kernel.shape import shape_to_blob
+from gondrel.core.kernel.base.shape import shape_to_blob
+from gondrel.core.kernel.modelling.build import faces_where
 from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.product import Material, Metadatum, Occurrence, Placement, Product
 from gondrel.core.model.snapshot import Model

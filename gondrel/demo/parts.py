@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from gondrel.core.kernel.build import (
+from gondrel.core.kernel.modelling.build import (
     Arc,
     Line,
     block,

@@ -14,9 +14,9 @@ from math import cos, pi, sin
 from pathlib import Path
 
 from gondrel.core.formats.settings import SendSettings
-from gondrel.core.kernel import broken, flawed
-from gondrel.core.kernel.build import block, cut, cylinder, sphere
-from gondrel.core.kernel.shape import Shape, faces_of, kind_of, shape_to_blob, shell_of
+from gondrel.core.kernel.base.shape import Shape, faces_of, kind_of, shape_to_blob, shell_of
+from gondrel.core.kernel.examples import broken, flawed
+from gondrel.core.kernel.modelling.build import block, cut, cylinder, sphere
 from gondrel.core.model import Body, Model, Occurrence, Product
 from gondrel.core.model.store import BlobStore, write_whole
 from gondrel.core.service.receive import measure_all

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from gondrel.core.kernel.build import Arc, Line, Piece, Spline, prism
+from gondrel.core.kernel.modelling.build import Arc, Line, Piece, Spline, prism
 
 __all__ = ["pitch_radius", "rack_bar", "ratchet", "spur_gear"]
 

@@ -14,10 +14,10 @@ from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepTools import BRepTools
 from OCP.TopoDS import TopoDS_Shape
 
+from gondrel.core.kernel.base.shape import shape_from_blob, shape_to_blob, split_bodies
 from gondrel.core.kernel.derive import facts_of
-from gondrel.core.kernel.deviation import measure_deviation
-from gondrel.core.kernel.measure import measure
-from gondrel.core.kernel.shape import shape_from_blob, shape_to_blob, split_bodies
+from gondrel.core.kernel.measure.deviation import measure_deviation
+from gondrel.core.kernel.measure.mass import measure
 from gondrel.core.model import Body, BodyKind, Model, Product
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import receive

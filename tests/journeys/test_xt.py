@@ -13,8 +13,8 @@ from OCP.TopoDS import TopoDS_Shape
 from gondrel.core.errors import UsageError
 from gondrel.core.formats.xt.audit import audit
 from gondrel.core.formats.xt.text import read_text
-from gondrel.core.kernel.measure import measure
-from gondrel.core.kernel.shape import shape_from_blob, split_bodies
+from gondrel.core.kernel.base.shape import shape_from_blob, split_bodies
+from gondrel.core.kernel.measure.mass import measure
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import measure_all, receive

@@ -30,11 +30,11 @@ ALLOWED: dict[str, set[str]] = {
         f"{CORE}.arrange", f"{CORE}.mends", f"{CORE}.checks",
     },
     "gondrel.jobs": {*BASE},
-    "gondrel.cli": {"gondrel.jobs", f"{CORE}.service", f"{CORE}.reports", *BASE, "gondrel.ui.application"},
+    "gondrel.cli": {"gondrel.jobs", f"{CORE}.service", f"{CORE}.reports", *BASE, "gondrel.ui.shell.application"},
     "gondrel.ui": {
         *BASE, "gondrel.jobs", f"{CORE}.reports", f"{CORE}.service.messages", f"{CORE}.service.crossing",
         f"{CORE}.service.recipes", f"{CORE}.arrange.properties", f"{CORE}.arrange.components",
-        f"{CORE}.arrange.beside",
+        f"{CORE}.arrange.insertion",
     },
     "gondrel.demo": {*BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.service"},
 }  # fmt: skip
@@ -92,9 +92,9 @@ def test_every_module_keeps_to_its_layer() -> None:
 @pytest.mark.parametrize(
     ("module", "source"),
     [
-        ("gondrel.ui.stage", "def f():\n    from OCP.gp import gp_Pnt"),
+        ("gondrel.ui.stage.view", "def f():\n    from OCP.gp import gp_Pnt"),
         ("gondrel.core.model.body", "import PySide6.QtCore"),
-        ("gondrel.ui.ledger", "import vtkmodules.vtkCommonCore"),
+        ("gondrel.ui.shell.ledger", "import vtkmodules.vtkCommonCore"),
         ("gondrel.core.carriage.proof", "from gondrel.core.formats.step.read import read"),
     ],
 )
@@ -103,7 +103,9 @@ def test_the_rule_can_fail(module: str, source: str) -> None:
 
 
 def test_the_window_loads_no_kernel() -> None:
-    code = "import gondrel.ui.window, sys; sys.exit(any(m.split('.')[0] == 'OCP' for m in sys.modules))"
+    code = (
+        "import gondrel.ui.shell.window, sys; sys.exit(any(m.split('.')[0] == 'OCP' for m in sys.modules))"
+    )
     assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
 
 

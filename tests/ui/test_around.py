@@ -17,8 +17,8 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QApplication
 
 from gondrel.core.arrange.properties import set_text
-from gondrel.ui import application
-from gondrel.ui.reporting import save_report
+from gondrel.ui.shell import application
+from gondrel.ui.shell.reporting import save_report
 from tests.conftest import settle, wait_until
 
 pytestmark = [pytest.mark.slow, pytest.mark.window]
@@ -249,7 +249,7 @@ def test_a_crossing_is_offered_again_after_the_application_was_killed(as1: str, 
     process.wait()
     time.sleep(0.1)
 
-    from gondrel.ui.keeping import lost_crossings
+    from gondrel.ui.session.persistence import lost_crossings
 
     assert [lost.name for lost in lost_crossings()] == ["as1-tu-203"]
 

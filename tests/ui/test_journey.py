@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit
 
 from gondrel.ui.presenters.cells import weighed
-from gondrel.ui.session import RECEIVED, RETURNED
+from gondrel.ui.session.session import RECEIVED, RETURNED
 from tests.conftest import settle, wait_until
 
 pytestmark = [pytest.mark.slow, pytest.mark.window]
@@ -291,7 +291,7 @@ def test_views_turn_the_picture_and_parallel_holds_its_size(window, as1: str) ->
 
 
 def test_settings_are_kept_and_shown(window, as1: str) -> None:
-    from gondrel.ui.settings import SettingsStore
+    from gondrel.ui.session.settings import SettingsStore
 
     session = window.session
     session.open_file(as1)
@@ -352,7 +352,7 @@ def test_columns_are_chosen_and_kept(window, demo_file: str) -> None:
 
 
 def test_what_was_left_unsaved_is_offered_and_recovered(window, as1: str, tmp_path: Path) -> None:
-    from gondrel.ui.keeping import state_folder
+    from gondrel.ui.session.persistence import state_folder
 
     session = window.session
     session.open_file(as1)
@@ -365,7 +365,7 @@ def test_what_was_left_unsaved_is_offered_and_recovered(window, as1: str, tmp_pa
     lost = state_folder() / "autosave" / "bridge-1-999999999.crossing"
     lost.write_bytes(ours.read_bytes())
 
-    from gondrel.ui.application import open_window
+    from gondrel.ui.shell.application import open_window
 
     other = open_window(settings=window.settings)
     wait_until(lambda: other.stage is not None)
@@ -382,8 +382,8 @@ def test_what_was_left_unsaved_is_offered_and_recovered(window, as1: str, tmp_pa
 
 def test_closing_keeps_unsaved_work_and_nothing_else(window, as1: str) -> None:
     from gondrel.core.arrange.properties import set_text
-    from gondrel.ui.application import open_window
-    from gondrel.ui.keeping import state_folder
+    from gondrel.ui.session.persistence import state_folder
+    from gondrel.ui.shell.application import open_window
 
     def kept() -> list[str]:
         return sorted(p.name.rsplit("-", 2)[0] for p in (state_folder() / "autosave").glob("*.crossing"))

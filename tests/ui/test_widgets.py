@@ -13,18 +13,18 @@ from PySide6.QtWidgets import QLabel, QWidget
 from gondrel.core.errors import MalformedFile
 from gondrel.core.reports.figures import Figures
 from gondrel.jobs.messages import Job
-from gondrel.ui.application import make_application
-from gondrel.ui.bar import Bar
-from gondrel.ui.ledger import LedgerView
-from gondrel.ui.legend import Legend
-from gondrel.ui.manifest_model import ManifestModel
-from gondrel.ui.notices import ErrorNotice, WorkStrip, error_text
+from gondrel.ui.manifest.item_model import ManifestModel
 from gondrel.ui.presenters.cells import empty_cells, proof_cells
 from gondrel.ui.presenters.scale import scale_for
 from gondrel.ui.presenters.states import State
-from gondrel.ui.route_band import RouteBand
-from gondrel.ui.tasks import Tasks
-from gondrel.ui.view_picker import ViewPicker
+from gondrel.ui.session.tasks import Tasks
+from gondrel.ui.shell.application import make_application
+from gondrel.ui.shell.ledger import LedgerView
+from gondrel.ui.shell.notices import ErrorNotice, WorkStrip, error_text
+from gondrel.ui.shell.route_band import RouteBand
+from gondrel.ui.stage.legend import Legend
+from gondrel.ui.stage.view_picker import ViewPicker
+from gondrel.ui.widgets.bar import Bar
 from tests.conftest import wait_until
 from tests.ui.presenters.models import gate, many, proof_of
 

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from gondrel.core.arrange.placed import place_bodies
 from gondrel.core.arrange.solids import solids_of_meshes
-from gondrel.core.kernel.shape import moved_blob
+from gondrel.core.kernel.base.shape import moved_blob
 from gondrel.core.model.body import Body, BodyKind
 from gondrel.core.model.product import Occurrence, Product, Validation
 from gondrel.core.model.provenance import Note

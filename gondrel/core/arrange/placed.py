@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
-from gondrel.core.kernel.shape import moved_blob
+from gondrel.core.kernel.base.shape import moved_blob
 from gondrel.core.model.body import Body
 from gondrel.core.model.product import IDENTITY, Placement, Product
 from gondrel.core.model.snapshot import Model, compose

@@ -7,8 +7,8 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from gondrel.core.errors import KernelRefused
-from gondrel.core.kernel.shape import shape_to_blob
-from gondrel.core.kernel.solidify import make_solids
+from gondrel.core.kernel.base.shape import shape_to_blob
+from gondrel.core.kernel.mesh.solidify import make_solids
 from gondrel.core.model.body import Body, BodyKind
 from gondrel.core.model.facets import Facets
 from gondrel.core.model.provenance import Note

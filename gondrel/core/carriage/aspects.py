@@ -12,9 +12,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from gondrel.core.model.appearance import BACK, REFLECTANCE
 from gondrel.core.model.body import Body
 from gondrel.core.model.carries import EDGE_COLOURS, FILE_DESCRIPTION
-from gondrel.core.model.looks import BACK, REFLECTANCE
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.particulars import ADMINISTRATIVE, KINDS, Particular
 from gondrel.core.model.product import Occurrence, Product, Reference

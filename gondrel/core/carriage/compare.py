@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from gondrel.core.carriage.appearance import same_look
 from gondrel.core.carriage.aspects import datum_text
 from gondrel.core.carriage.inventory import Item, material_text
 from gondrel.core.carriage.ledger import Compared
-from gondrel.core.carriage.looks import same_look
 from gondrel.core.model.body import BodyFacts, Rgba
 from gondrel.core.model.product import Material, Metadatum
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from gondrel.core.carriage.added import RETURNED
+from gondrel.core.carriage.appearance import compare_faces
 from gondrel.core.carriage.aspects import of_use
 from gondrel.core.carriage.compare import compare_colour, compare_metadata, compare_text
 from gondrel.core.carriage.inventory import Item
 from gondrel.core.carriage.ledger import Compared
-from gondrel.core.carriage.looks import compare_faces
 from gondrel.core.carriage.sides import Sides, compare_said, is_said, lost
 from gondrel.core.model.carries import OWN_COLOURS
 from gondrel.core.model.figures import ASTRAY, placed_centroid

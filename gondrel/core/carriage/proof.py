@@ -9,6 +9,7 @@ from dataclasses import replace
 import numpy as np
 
 from gondrel.core.carriage.added import RETURNED, added_items
+from gondrel.core.carriage.appearance import Spots, compare_edges, compare_face_colours, compare_faces
 from gondrel.core.carriage.aspects import (
     FACEWISE,
     is_of_its_own,
@@ -28,11 +29,10 @@ from gondrel.core.carriage.compare_uses import compare_use
 from gondrel.core.carriage.forecast import Forecast
 from gondrel.core.carriage.inventory import NO_UNIT, Item, Key, inventory
 from gondrel.core.carriage.ledger import Compared, Ledger, Proof, make_ledger
-from gondrel.core.carriage.looks import Spots, compare_edges, compare_face_colours, compare_faces
 from gondrel.core.carriage.matching import match_models
 from gondrel.core.carriage.sides import Measure, Sides, compare_said, is_said, lost
 from gondrel.core.errors import InputError
-from gondrel.core.kernel.deviation import ACCURACY, METHOD
+from gondrel.core.kernel.measure.deviation import ACCURACY, METHOD
 from gondrel.core.model.body import Body, BodyFacts
 from gondrel.core.model.carries import EDGE_COLOURS
 from gondrel.core.model.changed import shape_changes

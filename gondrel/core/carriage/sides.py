@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 
+from gondrel.core.carriage.appearance import Spots
 from gondrel.core.carriage.aspects import Said
 from gondrel.core.carriage.compare import compare_text
 from gondrel.core.carriage.inventory import Item
 from gondrel.core.carriage.ledger import Compared
-from gondrel.core.carriage.looks import Spots
 from gondrel.core.carriage.matching import Matching
-from gondrel.core.kernel.deviation import Deviation
+from gondrel.core.kernel.measure.deviation import Deviation
 from gondrel.core.model.body import Body, BodyFacts
 from gondrel.core.model.limits import Limits
 from gondrel.core.model.mass import Totals

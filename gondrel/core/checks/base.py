@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from gondrel.core.kernel.inspection import Inspection
+from gondrel.core.kernel.inspect.inspection import Inspection
 from gondrel.core.model.findings import CheckLimits, Severity
 
 __all__ = ["Check", "Flaw", "connected_rims"]

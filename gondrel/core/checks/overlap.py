@@ -10,9 +10,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from gondrel.core.errors import GondrelError
+from gondrel.core.kernel.base.shape import shape_from_blob
 from gondrel.core.kernel.derive import facts_of
-from gondrel.core.kernel.overlap import Overlap, box_in_place, common_volume
-from gondrel.core.kernel.shape import shape_from_blob
+from gondrel.core.kernel.measure.overlap import Overlap, box_in_place, common_volume
 from gondrel.core.model.body import Body, BodyKind
 from gondrel.core.model.findings import Finding, Severity
 from gondrel.core.model.product import Placement

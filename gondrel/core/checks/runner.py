@@ -15,9 +15,9 @@ from gondrel.core.checks.base import Check, Flaw
 from gondrel.core.checks.overlap import find_overlaps
 from gondrel.core.checks.structure import find_in_structure
 from gondrel.core.errors import GondrelError
+from gondrel.core.kernel.base.shape import shape_from_blob
 from gondrel.core.kernel.derive import facts_of
-from gondrel.core.kernel.inspection import Inspection, inspect_shape
-from gondrel.core.kernel.shape import shape_from_blob
+from gondrel.core.kernel.inspect.inspection import Inspection, inspect_shape
 from gondrel.core.model.body import Body
 from gondrel.core.model.codec import from_plain, to_plain
 from gondrel.core.model.facets import Facets, is_facets

@@ -8,8 +8,8 @@ from dataclasses import dataclass, fields
 import numpy as np
 from numpy.typing import NDArray
 
-from gondrel.core.integral.beside import besides_of
 from gondrel.core.integral.figures import FaceFigures, figures_of
+from gondrel.core.integral.inner_points import besides_of
 from gondrel.core.integral.nodes import Nodes, nodes_of
 from gondrel.core.integral.tables import CONE, CYLINDER, PLANE, SPHERE, TORUS, FaceTable
 from gondrel.core.integral.turned import seams_outside, with_loops_turned, with_normals_turned

@@ -12,7 +12,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from gondrel.core.integral.beside import normals_at
+from gondrel.core.integral.inner_points import normals_at
 from gondrel.core.integral.patches import feet_on
 from gondrel.core.integral.splines import spline_points
 from gondrel.core.integral.tables import ARC, LINE, SPLINE, EdgeTable, FaceTable

@@ -11,13 +11,14 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.TopoDS import TopoDS_Shape
 
-from gondrel.core.kernel.detail import describe
-from gondrel.core.kernel.deviation import Away, Deviation, away_from, measure_deviation
-from gondrel.core.kernel.facets import describe_facets, mesh_of_facets
-from gondrel.core.kernel.measure import diagonal_of, edge_spots, face_spots, measure
-from gondrel.core.kernel.mesh import make_mesh
-from gondrel.core.kernel.shape import compound_of, shape_from_blob
-from gondrel.core.kernel.tessellate import tessellated
+from gondrel.core.kernel.base.shape import compound_of, shape_from_blob
+from gondrel.core.kernel.measure.detail import describe
+from gondrel.core.kernel.measure.deviation import Away, Deviation, away_from, measure_deviation
+from gondrel.core.kernel.measure.mass import diagonal_of, measure
+from gondrel.core.kernel.measure.spots import edge_spots, face_spots
+from gondrel.core.kernel.mesh.facets import describe_facets, mesh_of_facets
+from gondrel.core.kernel.mesh.meshing import tessellated
+from gondrel.core.kernel.mesh.triangulation import make_mesh
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.codec import from_plain, to_plain
 from gondrel.core.model.detail import BodyDetail, field_kind

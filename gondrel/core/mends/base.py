@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from gondrel.core.kernel.shape import Shape
+from gondrel.core.kernel.base.shape import Shape
 from gondrel.core.model.body import BodyKind, Rgba
 from gondrel.core.model.findings import CheckLimits, Finding
 from gondrel.core.model.snapshot import Model

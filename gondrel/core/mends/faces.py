@@ -7,10 +7,9 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 from typing import TypeVar
 
-from gondrel.core.kernel.measure import edge_spots
-from gondrel.core.kernel.shape import Shape, faces_of, shape_from_blob
-from gondrel.core.kernel.styled_edges import nearest_spot
-from gondrel.core.kernel.within import faces_beneath
+from gondrel.core.kernel.base.shape import Shape, faces_of, shape_from_blob
+from gondrel.core.kernel.measure.point_on_face import faces_beneath
+from gondrel.core.kernel.measure.spots import edge_spots, nearest_spot
 from gondrel.core.model.body import Body, Rgba
 from gondrel.core.model.store import BlobStore
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gondrel.core.kernel.polygon import triangles_of_polygon
+from gondrel.core.kernel.mesh.polygon import triangles_of_polygon
 from gondrel.core.model.facets import Facets, MeshFlaw
 
 __all__ = ["MendedMesh", "mend_mesh"]

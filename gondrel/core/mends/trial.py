@@ -7,10 +7,10 @@ from dataclasses import dataclass, replace
 
 from gondrel.core.checks.runner import check_model
 from gondrel.core.errors import GondrelError
+from gondrel.core.kernel.base.shape import Shape, shape_from_blob, shape_to_blob
 from gondrel.core.kernel.derive import facts_of
-from gondrel.core.kernel.deviation import one_way_deviation
-from gondrel.core.kernel.inspection import inspect_shape
-from gondrel.core.kernel.shape import Shape, shape_from_blob, shape_to_blob
+from gondrel.core.kernel.inspect.inspection import inspect_shape
+from gondrel.core.kernel.measure.deviation import one_way_deviation
 from gondrel.core.mends.base import BodyMend, BodyWork
 from gondrel.core.mends.faces import carried_over, dropped
 from gondrel.core.model.body import Body, BodyKind

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from enum import Enum
 
-from gondrel.core.model.looks import Look
+from gondrel.core.model.appearance import Look
 from gondrel.core.model.metadata import Metadatum
 
 __all__ = ["Body", "BodyFacts", "BodyKind", "Rgba", "Witness"]

@@ -11,9 +11,9 @@ from typing import Any
 
 import cattrs
 
+from gondrel.core.model.appearance import Look
 from gondrel.core.model.body import Body
 from gondrel.core.model.codec import from_plain, to_plain
-from gondrel.core.model.looks import Look
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.particulars import KINDS, Particular
 from gondrel.core.model.product import Material, Occurrence, Product, Reference

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Mapping
 
-from gondrel.core.arrange.beside import put_into
+from gondrel.core.arrange.insertion import put_into
 from gondrel.core.errors import UsageError
 from gondrel.core.model.receiving import KINDS, ReceiveSettings
 from gondrel.core.model.snapshot import Model

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from gondrel.core.errors import GondrelError, LimitExceeded, MalformedFile, UnsupportedContent
-from gondrel.core.kernel.shape import shape_from_blob
+from gondrel.core.kernel.base.shape import shape_from_blob
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.codec import from_plain
 from gondrel.core.model.facets import Facets

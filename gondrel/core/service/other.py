@@ -9,7 +9,7 @@ from pathlib import Path
 from gondrel.core.carriage.other import OtherLine, compare_nodes, compare_other, unread
 from gondrel.core.errors import GondrelError
 from gondrel.core.formats.registry import by_content
-from gondrel.core.kernel.stock import read_as_other
+from gondrel.core.kernel.exchange.stock import read_as_other
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.codec import from_plain, to_plain
 from gondrel.core.model.other import OtherReading

@@ -13,7 +13,7 @@ from gondrel.core.carriage.proof import prove_models
 from gondrel.core.carriage.sides import Measure
 from gondrel.core.carriage.witness import compare_witnesses
 from gondrel.core.kernel.derive import deviation_of, edge_spots_of, spots_of
-from gondrel.core.kernel.deviation import Deviation
+from gondrel.core.kernel.measure.deviation import Deviation
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore

@@ -17,7 +17,7 @@ from gondrel.core.errors import CannotExpress, WriteFailed
 from gondrel.core.formats.base import Format, Target
 from gondrel.core.formats.meshes import Piece
 from gondrel.core.formats.settings import ReceiveSettings, SendSettings
-from gondrel.core.kernel.tessellate import mesh_body
+from gondrel.core.kernel.mesh.meshing import mesh_body
 from gondrel.core.model.body import Body, BodyFacts, BodyKind, Rgba
 from gondrel.core.model.facets import Facets
 from gondrel.core.model.limits import unlike

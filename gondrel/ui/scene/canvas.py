@@ -15,7 +15,7 @@ from gondrel.ui.scene.batch import Batch
 from gondrel.ui.scene.bodies import Hit, PlacedBody, Scene, trial_actors
 from gondrel.ui.scene.crowd import CROWD, Crowd, near_of
 from gondrel.ui.scene.surface import Surface, make_renderer
-from gondrel.ui.turns import Turns
+from gondrel.ui.session.deferred import Turns
 
 __all__ = ["Canvas"]
 

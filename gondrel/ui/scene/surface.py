@@ -11,7 +11,7 @@ from vtkmodules.vtkRenderingCore import vtkLight, vtkRenderer
 from vtkmodules.vtkRenderingOpenGL2 import vtkGenericOpenGLRenderWindow
 
 from gondrel.ui.scene import camera as moves
-from gondrel.ui.turns import Turns
+from gondrel.ui.session.deferred import Turns
 
 __all__ = ["Surface", "make_renderer"]
 

@@ -37,7 +37,7 @@ from gondrel.core.arrange.properties import (
 from gondrel.core.errors import GondrelError
 from gondrel.core.model import Metadatum, Model, Occurrence, Product, Rgba
 from gondrel.ui.presenters.rows import uses_of
-from gondrel.ui.session import Session
+from gondrel.ui.session.session import Session
 from gondrel.ui.sheets.base import SheetView, head, plain, quiet, rule
 
 __all__ = ["ArrangeSheet"]

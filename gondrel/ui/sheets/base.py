@@ -18,12 +18,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gondrel.ui.bar import Bar
-from gondrel.ui.marks import draw_mark
 from gondrel.ui.presenters.cells import Finding
-from gondrel.ui.tasks import Tasks
-from gondrel.ui.theme import palette
-from gondrel.ui.turns import Turns
+from gondrel.ui.session.deferred import Turns
+from gondrel.ui.session.tasks import Tasks
+from gondrel.ui.widgets.bar import Bar
+from gondrel.ui.widgets.marks import draw_mark
+from gondrel.ui.widgets.theme import palette
 
 __all__ = ["FindingCard", "SheetView", "empty_layout", "head", "plain", "quiet", "rule"]
 

@@ -13,7 +13,7 @@ from gondrel.core.model.findings import Mended, MendWish, PlannedMend, Severity
 from gondrel.core.reports.figures import count_of
 from gondrel.ui.presenters.cells import Finding
 from gondrel.ui.presenters.mends import VERDICTS, figures_line, plan_line
-from gondrel.ui.session import Session
+from gondrel.ui.session.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, head, quiet, rule
 
 __all__ = ["MendSheet"]

@@ -11,12 +11,12 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 from gondrel.core.reports.figures import relative, size_of_file
 from gondrel.core.reports.other import other_sentences
 from gondrel.core.service.messages import Sent
-from gondrel.ui.marks import draw_mark
 from gondrel.ui.presenters.cells import TITLES, findings_of, never_line, summary, weighed
 from gondrel.ui.presenters.findings import known_line
-from gondrel.ui.session import Session
+from gondrel.ui.session.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, head, plain, quiet, rule
-from gondrel.ui.theme import verdict_colour
+from gondrel.ui.widgets.marks import draw_mark
+from gondrel.ui.widgets.theme import verdict_colour
 
 __all__ = ["ProveSheet"]
 

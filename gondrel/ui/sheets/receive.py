@@ -23,8 +23,8 @@ from gondrel.ui.presenters.outcome import (
 )
 from gondrel.ui.presenters.place import far_rows
 from gondrel.ui.presenters.text import card_lines
-from gondrel.ui.receiving import BESIDE, NEW
-from gondrel.ui.session import Session
+from gondrel.ui.session.receiving import BESIDE, NEW
+from gondrel.ui.session.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, head, quiet, rule
 from gondrel.ui.sheets.intake import IntakeForm
 

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 from gondrel.core.model import BodyKind
 from gondrel.core.service.messages import TargetChoice
 from gondrel.ui.presenters.cells import TITLES, findings_of
-from gondrel.ui.session import Session
+from gondrel.ui.session.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView, empty_layout, head, quiet, rule
 from gondrel.ui.sheets.mesh_options import MeshOptions
 

@@ -8,9 +8,9 @@ from pathlib import Path
 import pytest
 
 from gondrel.core.arrange.intake import take_in
-from gondrel.core.kernel.build import block, cylinder
+from gondrel.core.kernel.base.shape import shape_to_blob
 from gondrel.core.kernel.derive import facts_of
-from gondrel.core.kernel.shape import shape_to_blob
+from gondrel.core.kernel.modelling.build import block, cylinder
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product, Rgba
 from gondrel.core.model.product import Validation
 from gondrel.core.model.receiving import AS_SENT, KINDS

@@ -9,7 +9,8 @@ import pytest
 
 from gondrel.core.carriage.proof import finish_proof
 from gondrel.core.errors import GondrelError
-from gondrel.core.kernel.broken import (
+from gondrel.core.kernel.base.shape import faces_of, shape_to_blob
+from gondrel.core.kernel.examples.broken import (
     finned,
     inside_out,
     moved_vertex,
@@ -18,8 +19,7 @@ from gondrel.core.kernel.broken import (
     straight_wire,
     unsound_face,
 )
-from gondrel.core.kernel.build import block
-from gondrel.core.kernel.shape import faces_of, shape_to_blob
+from gondrel.core.kernel.modelling.build import block
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.send import send, settings_from

@@ -10,7 +10,7 @@ import pytest
 
 from gondrel.core.carriage.other import AGREED, OTHERWISE, compare_other
 from gondrel.core.formats.settings import Aid
-from gondrel.core.kernel.shape import shape_to_blob, split_bodies
+from gondrel.core.kernel.base.shape import shape_to_blob, split_bodies
 from gondrel.core.model import Body, BodyKind, Model, Product
 from gondrel.core.model.other import OtherProduct, OtherReading
 from gondrel.core.model.store import BlobStore
@@ -57,7 +57,7 @@ def sent(tmp_path: Path, store_folder: str) -> tuple[Model, str]:
 
 
 def reading_of(path: str) -> OtherReading:
-    from gondrel.core.kernel.stock import read_as_other
+    from gondrel.core.kernel.exchange.stock import read_as_other
 
     return read_as_other(path, "step")
 

@@ -8,8 +8,8 @@ from math import pi
 import pytest
 
 from gondrel.core.checks.overlap import find_overlaps
-from gondrel.core.kernel.build import block, cylinder, sphere
-from gondrel.core.kernel.shape import shape_to_blob
+from gondrel.core.kernel.base.shape import shape_to_blob
+from gondrel.core.kernel.modelling.build import block, cylinder, sphere
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
 from gondrel.core.model.store import BlobStore
 from tests.builders import shifted

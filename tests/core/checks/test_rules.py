@@ -10,10 +10,10 @@ import pytest
 
 from gondrel.cli.main import main
 from gondrel.core.checks.runner import all_checks, check_model
-from gondrel.core.kernel.broken import moved_vertex, shifted_plane, solid_of
-from gondrel.core.kernel.build import block
-from gondrel.core.kernel.inspection import inspect_shape
-from gondrel.core.kernel.shape import faces_of, shape_to_blob
+from gondrel.core.kernel.base.shape import faces_of, shape_to_blob
+from gondrel.core.kernel.examples.broken import moved_vertex, shifted_plane, solid_of
+from gondrel.core.kernel.inspect.inspection import inspect_shape
+from gondrel.core.kernel.modelling.build import block
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
 from gondrel.core.model.findings import CheckLimits, Severity
 from gondrel.core.model.store import BlobStore

@@ -7,8 +7,8 @@ from dataclasses import replace
 import pytest
 
 from gondrel.core.checks.structure import STRUCTURE_CODES, find_in_structure
-from gondrel.core.kernel.build import block, cut, cylinder
-from gondrel.core.kernel.shape import shape_to_blob
+from gondrel.core.kernel.base.shape import shape_to_blob
+from gondrel.core.kernel.modelling.build import block, cut, cylinder
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
 from gondrel.core.model.doubts import size_doubt, size_factor
 from gondrel.core.model.findings import Severity

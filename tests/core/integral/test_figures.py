@@ -12,8 +12,8 @@ from gondrel.core.integral.figures import figures_of
 from gondrel.core.integral.patches import SplinePatch, closed_ways, feet_on, has_poles
 from gondrel.core.integral.plain import boundary_outline, table_of
 from gondrel.core.integral.splines import Basis, SplinePath, spline_points, trimmed_spline
-from gondrel.core.kernel.boundary_out import boundary_of
-from gondrel.core.kernel.shape import split_bodies
+from gondrel.core.kernel.base.shape import split_bodies
+from gondrel.core.kernel.convert.boundary_out import boundary_of
 from tests.shapes import Made, all_made
 
 SHAPES = {made.name: made for made in all_made()}

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from gondrel.core.kernel.broken import solid_of
-from gondrel.core.kernel.build import block, cut, cylinder
+from gondrel.core.kernel.base.shape import faces_of, shape_to_blob
 from gondrel.core.kernel.derive import field_of, mesh_of
-from gondrel.core.kernel.shape import faces_of, shape_to_blob
+from gondrel.core.kernel.examples.broken import solid_of
+from gondrel.core.kernel.modelling.build import block, cut, cylinder
 from gondrel.core.model.detail import field_kind
 from gondrel.core.model.store import BlobStore
 
@@ -54,7 +54,7 @@ def test_a_face_that_closes_a_rim_is_told_though_its_corners_coincide(store) -> 
 
 
 def _top(shape) -> int:
-    from gondrel.core.kernel.inspection import inspect_shape
+    from gondrel.core.kernel.inspect.inspection import inspect_shape
 
     body = inspect_shape(shape)
     return max(range(6), key=lambda n: body.middle_of(n)[2])

@@ -14,12 +14,12 @@ from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
 from gondrel.cli.main import main
 from gondrel.core.checks.runner import check_model
-from gondrel.core.kernel.broken import finned, inside_out, solid_of
-from gondrel.core.kernel.build import block, cut, cylinder
+from gondrel.core.kernel.base.shape import faces_of, kind_of, shape_from_blob, shape_to_blob, shell_of
 from gondrel.core.kernel.derive import facts_of
-from gondrel.core.kernel.inspection import inspect_shape
-from gondrel.core.kernel.measure import surface_kind
-from gondrel.core.kernel.shape import faces_of, kind_of, shape_from_blob, shape_to_blob, shell_of
+from gondrel.core.kernel.examples.broken import finned, inside_out, solid_of
+from gondrel.core.kernel.inspect.inspection import inspect_shape
+from gondrel.core.kernel.measure.mass import surface_kind
+from gondrel.core.kernel.modelling.build import block, cut, cylinder
 from gondrel.core.mends.planner import mend_model
 from gondrel.core.model import Body, BodyKind, Model, Product, Rgba
 from gondrel.core.model.findings import MendWish, Severity

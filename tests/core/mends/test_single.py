@@ -9,12 +9,12 @@ import pytest
 from gondrel.cli.main import main
 from gondrel.core.checks.runner import check_model
 from gondrel.core.errors import UsageError
-from gondrel.core.kernel import flawed
-from gondrel.core.kernel.broken import cylinder_as_spline, shifted_plane, solid_of
-from gondrel.core.kernel.build import block
+from gondrel.core.kernel.base.shape import faces_of
 from gondrel.core.kernel.derive import facts_of
-from gondrel.core.kernel.inspection import inspect_shape
-from gondrel.core.kernel.shape import faces_of
+from gondrel.core.kernel.examples import flawed
+from gondrel.core.kernel.examples.broken import cylinder_as_spline, shifted_plane, solid_of
+from gondrel.core.kernel.inspect.inspection import inspect_shape
+from gondrel.core.kernel.modelling.build import block
 from gondrel.core.mends.planner import mend_model
 from gondrel.core.model import Model
 from gondrel.core.model.findings import CheckReport, Finding, MendWish

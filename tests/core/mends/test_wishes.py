@@ -13,12 +13,17 @@ from gondrel.cli.main import main
 from gondrel.core.checks.runner import all_checks, check_model
 from gondrel.core.checks.structure import STRUCTURE_CODES
 from gondrel.core.errors import UsageError
-from gondrel.core.kernel import flawed
-from gondrel.core.kernel.broken import cylinder_as_spline, kinked_wire, shifted_plane, straight_wire
-from gondrel.core.kernel.build import block, cut, cylinder
+from gondrel.core.kernel.base.shape import kind_of, shape_from_blob, shape_to_blob
 from gondrel.core.kernel.derive import facts_of
-from gondrel.core.kernel.inspection import inspect_shape
-from gondrel.core.kernel.shape import kind_of, shape_from_blob, shape_to_blob
+from gondrel.core.kernel.examples import flawed
+from gondrel.core.kernel.examples.broken import (
+    cylinder_as_spline,
+    kinked_wire,
+    shifted_plane,
+    straight_wire,
+)
+from gondrel.core.kernel.inspect.inspection import inspect_shape
+from gondrel.core.kernel.modelling.build import block, cut, cylinder
 from gondrel.core.mends.base import BodyMend
 from gondrel.core.mends.catalogue import all_mends
 from gondrel.core.mends.planner import mend_model, plan_mends

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from gondrel.core.kernel.build import block, cut, cylinder, moved
-from gondrel.core.kernel.step_out import write_body
+from gondrel.core.kernel.exchange.step_out import write_body
+from gondrel.core.kernel.modelling.build import block, cut, cylinder, moved
 from gondrel.core.model.doubts import card_doubts, size_doubt
 from gondrel.core.model.provenance import FileFacts, Writer
 from gondrel.core.service.receive import file_card

@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 import gondrel
-from gondrel.core.kernel.boundary_out import boundary_of
+from gondrel.core.kernel.convert.boundary_out import boundary_of
 from gondrel.core.model import boundary, geometry
 from gondrel.core.model.geometry import Line
 from gondrel.core.model.values import kinds_of, values_from_json, values_to_json

@@ -7,9 +7,9 @@ from pathlib import Path
 
 import pytest
 
-from gondrel.core.arrange.beside import put_beside, put_into, with_new_product
-from gondrel.core.kernel.build import block, cut, cylinder
-from gondrel.core.kernel.shape import shape_to_blob
+from gondrel.core.arrange.insertion import put_beside, put_into, with_new_product
+from gondrel.core.kernel.base.shape import shape_to_blob
+from gondrel.core.kernel.modelling.build import block, cut, cylinder
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
 from gondrel.core.model.graft import apart_from
 from gondrel.core.model.store import BlobStore

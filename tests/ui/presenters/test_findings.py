@@ -9,9 +9,9 @@ import pytest
 from gondrel.core.model import Body, BodyKind, Model, Product
 from gondrel.core.model.findings import CheckReport, Finding, Mended, PlannedMend, Severity
 from gondrel.core.service.messages import Sent
-from gondrel.ui.beside import partners_of, returned_beside, same_bodies
 from gondrel.ui.presenters.findings import kind_line, kinds_shown, known_line, line_of, parts_of, summary_of
 from gondrel.ui.presenters.mends import VERDICTS, figures_line, plan_line
+from gondrel.ui.session.comparison import partners_of, returned_beside, same_bodies
 from tests.ui.presenters.models import forecast_of, gate, proof_of
 
 ALL = frozenset(Severity)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import pytest
 
-from gondrel.ui.theme import DARK, LIGHT, Palette
+from gondrel.ui.widgets.theme import DARK, LIGHT, Palette
 
 TEXT, MARK = 4.5, 3.0
 THEMES = {"light": LIGHT, "dark": DARK}

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from gondrel.core.kernel.broken import solid_of
-from gondrel.core.kernel.build import block, cut, cylinder
-from gondrel.core.kernel.mesh import make_mesh
-from gondrel.core.kernel.shape import faces_of
+from gondrel.core.kernel.base.shape import faces_of
+from gondrel.core.kernel.examples.broken import solid_of
+from gondrel.core.kernel.mesh.triangulation import make_mesh
+from gondrel.core.kernel.modelling.build import block, cut, cylinder
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product, Rgba
 from gondrel.core.model.findings import Finding, Severity
 from gondrel.ui.presenters.scale import scale_for

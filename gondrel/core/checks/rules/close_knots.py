@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gondrel.core.checks.base import Check, Flaw
-from gondrel.core.kernel.broken import close_knots_wire, spline_sheet
-from gondrel.core.kernel.inspection import Inspection
+from gondrel.core.kernel.examples.broken import close_knots_wire, spline_sheet
+from gondrel.core.kernel.inspect.inspection import Inspection
 from gondrel.core.model.findings import CheckLimits, Severity
 
 __all__ = ["CHECK"]

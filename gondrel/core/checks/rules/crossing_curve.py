@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gondrel.core.checks.base import Check, Flaw
-from gondrel.core.kernel.flawed import crossing_curve, smooth_curve
-from gondrel.core.kernel.inspection import Inspection
-from gondrel.core.kernel.probing import crossings_of_curves
+from gondrel.core.kernel.examples.flawed import crossing_curve, smooth_curve
+from gondrel.core.kernel.inspect.inspection import Inspection
+from gondrel.core.kernel.inspect.self_intersection import crossings_of_curves
 from gondrel.core.model.findings import CheckLimits, Severity
 
 __all__ = ["CHECK"]

@@ -9,9 +9,9 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from gondrel.core.checks.base import Check, Flaw
-from gondrel.core.kernel.build import block
-from gondrel.core.kernel.inspection import Inspection
-from gondrel.core.kernel.shape import faces_of, shell_of
+from gondrel.core.kernel.base.shape import faces_of, shell_of
+from gondrel.core.kernel.inspect.inspection import Inspection
+from gondrel.core.kernel.modelling.build import block
 from gondrel.core.model.findings import CheckLimits, Severity
 
 __all__ = ["CHECK"]

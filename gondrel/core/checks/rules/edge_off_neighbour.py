@@ -7,9 +7,9 @@ from collections.abc import Iterator
 from itertools import combinations
 
 from gondrel.core.checks.base import Check, Flaw
-from gondrel.core.kernel.build import block
-from gondrel.core.kernel.flawed import edge_too_short_for_its_end
-from gondrel.core.kernel.inspection import Inspection
+from gondrel.core.kernel.examples.flawed import edge_too_short_for_its_end
+from gondrel.core.kernel.inspect.inspection import Inspection
+from gondrel.core.kernel.modelling.build import block
 from gondrel.core.model.findings import CheckLimits, Severity
 
 __all__ = ["CHECK"]

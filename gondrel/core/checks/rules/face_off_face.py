@@ -7,9 +7,9 @@ from collections.abc import Iterator
 import numpy as np
 
 from gondrel.core.checks.base import Check, Flaw
-from gondrel.core.kernel.broken import shifted_plane
-from gondrel.core.kernel.build import block
-from gondrel.core.kernel.inspection import Inspection
+from gondrel.core.kernel.examples.broken import shifted_plane
+from gondrel.core.kernel.inspect.inspection import Inspection
+from gondrel.core.kernel.modelling.build import block
 from gondrel.core.model.findings import CheckLimits, Severity
 
 __all__ = ["CHECK"]

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gondrel.core.checks.base import Check, Flaw
-from gondrel.core.kernel.build import cylinder
-from gondrel.core.kernel.flawed import helix_on
-from gondrel.core.kernel.inspection import Inspection
-from gondrel.core.kernel.threads import helices_of
+from gondrel.core.kernel.examples.flawed import helix_on
+from gondrel.core.kernel.inspect.inspection import Inspection
+from gondrel.core.kernel.inspect.threads import helices_of
+from gondrel.core.kernel.modelling.build import cylinder
 from gondrel.core.model.findings import CheckLimits, Severity
 
 __all__ = ["CHECK"]

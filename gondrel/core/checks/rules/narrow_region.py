@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gondrel.core.checks.base import Check, Flaw
-from gondrel.core.kernel.flawed import narrow_land
-from gondrel.core.kernel.inspection import Inspection
-from gondrel.core.kernel.narrow import necks_of
+from gondrel.core.kernel.examples.flawed import narrow_land
+from gondrel.core.kernel.inspect.inspection import Inspection
+from gondrel.core.kernel.inspect.narrow import necks_of
 from gondrel.core.model.findings import CheckLimits, Severity
 
 __all__ = ["CHECK"]

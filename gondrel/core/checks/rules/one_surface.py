@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gondrel.core.checks.base import Check, Flaw
-from gondrel.core.kernel.build import block
-from gondrel.core.kernel.flawed import split_block
-from gondrel.core.kernel.inspection import Inspection
-from gondrel.core.kernel.same_surface import pairs_on_one_surface
+from gondrel.core.kernel.examples.flawed import split_block
+from gondrel.core.kernel.inspect.inspection import Inspection
+from gondrel.core.kernel.inspect.same_surface import pairs_on_one_surface
+from gondrel.core.kernel.modelling.build import block
 from gondrel.core.model.findings import CheckLimits, Severity
 
 __all__ = ["CHECK"]

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gondrel.core.checks.base import Check, Flaw
-from gondrel.core.kernel.build import block
-from gondrel.core.kernel.flawed import pinched
-from gondrel.core.kernel.inspection import Inspection
+from gondrel.core.kernel.examples.flawed import pinched
+from gondrel.core.kernel.inspect.inspection import Inspection
+from gondrel.core.kernel.modelling.build import block
 from gondrel.core.model.findings import CheckLimits, Severity
 
 __all__ = ["CHECK"]

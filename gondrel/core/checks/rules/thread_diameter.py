@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gondrel.core.checks.base import Check, Flaw
-from gondrel.core.kernel.build import block, cut, cylinder
-from gondrel.core.kernel.inspection import Inspection
-from gondrel.core.kernel.threads import point_on, round_faces_of
+from gondrel.core.kernel.inspect.inspection import Inspection
+from gondrel.core.kernel.inspect.threads import point_on, round_faces_of
+from gondrel.core.kernel.modelling.build import block, cut, cylinder
 from gondrel.core.model.findings import CheckLimits, Severity
 
 __all__ = ["CHECK"]

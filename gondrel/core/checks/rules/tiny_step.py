@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gondrel.core.checks.base import Check, Flaw
-from gondrel.core.kernel.flawed import with_ledge
-from gondrel.core.kernel.inspection import Inspection
+from gondrel.core.kernel.examples.flawed import with_ledge
+from gondrel.core.kernel.inspect.inspection import Inspection
 from gondrel.core.model.findings import CheckLimits, Severity
 
 __all__ = ["CHECK"]

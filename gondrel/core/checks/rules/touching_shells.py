@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gondrel.core.checks.base import Check, Flaw
-from gondrel.core.kernel.distance import distance_between
-from gondrel.core.kernel.flawed import touching_cavity
-from gondrel.core.kernel.inspection import Inspection
-from gondrel.core.kernel.shape import shells_of
+from gondrel.core.kernel.base.shape import shells_of
+from gondrel.core.kernel.examples.flawed import touching_cavity
+from gondrel.core.kernel.geometry.distance import distance_between
+from gondrel.core.kernel.inspect.inspection import Inspection
 from gondrel.core.model.findings import CheckLimits, Severity
 
 __all__ = ["CHECK"]

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gondrel.core.checks.base import Check, Flaw
-from gondrel.core.kernel.broken import spline_sheet
-from gondrel.core.kernel.flawed import folded_surface
-from gondrel.core.kernel.inspection import Inspection
-from gondrel.core.kernel.probing import folds_of_surfaces
+from gondrel.core.kernel.examples.broken import spline_sheet
+from gondrel.core.kernel.examples.flawed import folded_surface
+from gondrel.core.kernel.inspect.inspection import Inspection
+from gondrel.core.kernel.inspect.self_intersection import folds_of_surfaces
 from gondrel.core.model.findings import CheckLimits, Severity
 
 __all__ = ["CHECK"]

@@ -12,8 +12,8 @@ from pathlib import Path
 
 from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.iges.entities import links_of
+from gondrel.core.formats.iges.integrity import flaw_of
 from gondrel.core.formats.iges.records import IgesFile, line_bounds
-from gondrel.core.formats.iges.sound import flaw_of
 
 __all__ = ["cleansed", "senseless_topology"]
 

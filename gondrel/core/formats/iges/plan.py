@@ -9,9 +9,9 @@ from pathlib import Path
 from gondrel.core.errors import GondrelError
 from gondrel.core.formats.iges.read import read
 from gondrel.core.formats.iges.records import IgesFile, parse_iges
+from gondrel.core.kernel.base.shape import shape_from_blob
 from gondrel.core.kernel.derive import deviation_of, facts_of
-from gondrel.core.kernel.iges_out import write_iges_body
-from gondrel.core.kernel.shape import shape_from_blob
+from gondrel.core.kernel.exchange.iges_out import write_iges_body
 from gondrel.core.model.body import Body
 from gondrel.core.model.changed import is_loose, shape_changes
 from gondrel.core.model.limits import Limits

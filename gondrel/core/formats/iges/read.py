@@ -14,6 +14,7 @@ from gondrel.core.formats.iges.census import census_of
 from gondrel.core.formats.iges.cleansed import cleansed, senseless_topology
 from gondrel.core.formats.iges.doubts import doubts_of
 from gondrel.core.formats.iges.entities import name_of
+from gondrel.core.formats.iges.integrity import flaw_of
 from gondrel.core.formats.iges.properties import (
     MODEL_MORE,
     MORE,
@@ -23,14 +24,10 @@ from gondrel.core.formats.iges.properties import (
     said_of,
 )
 from gondrel.core.formats.iges.records import IgesFile, open_iges
-from gondrel.core.formats.iges.sound import flaw_of
 from gondrel.core.formats.iges.structure import Counted, Plan, PlannedBody, PlannedProduct, Planner, counted
 from gondrel.core.formats.iges.units import unit_of
 from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
-from gondrel.core.kernel.astray import edges_astray, edges_not_laid, faces_inside_out
-from gondrel.core.kernel.iges_in import IgesShapes, plane_patch
-from gondrel.core.kernel.join import Joined, connect_edges, join_faces
-from gondrel.core.kernel.shape import (
+from gondrel.core.kernel.base.shape import (
     Shape,
     edges_of,
     faces_of,
@@ -38,7 +35,11 @@ from gondrel.core.kernel.shape import (
     shape_to_blob,
     split_bodies,
 )
-from gondrel.core.kernel.tolerances import widen_tolerances
+from gondrel.core.kernel.exchange.iges_in import IgesShapes, plane_patch
+from gondrel.core.kernel.inspect.edges_astray import edges_astray, edges_not_laid, faces_inside_out
+from gondrel.core.kernel.topology.sew import Joined, connect_edges, join_faces
+from gondrel.core.kernel.topology.tolerances import widen_tolerances
+from gondrel.core.model.appearance import Look
 from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.extras import (
     face_extra_in,
@@ -47,7 +48,6 @@ from gondrel.core.model.extras import (
     with_product_extra,
     with_use_extra,
 )
-from gondrel.core.model.looks import Look
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.places import split_placement
 from gondrel.core.model.product import Occurrence, Placement, Product

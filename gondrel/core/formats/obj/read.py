@@ -16,7 +16,7 @@ import numpy as np
 from gondrel.core.errors import InputError, MalformedFile
 from gondrel.core.formats.meshes import Piece, bounds, chosen_unit, model_of_pieces, unit_note
 from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
-from gondrel.core.kernel.polygon import triangles_of_polygon
+from gondrel.core.kernel.mesh.polygon import triangles_of_polygon
 from gondrel.core.model.body import Rgba
 from gondrel.core.model.census import Census, Remainder
 from gondrel.core.model.facets import welded

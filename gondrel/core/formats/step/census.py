@@ -14,7 +14,6 @@ from functools import cached_property
 import numpy as np
 
 from gondrel.core.formats.step.assignments import USUAL_CATEGORIES
-from gondrel.core.formats.step.besides import said_besides
 from gondrel.core.formats.step.card import SHEETS, SOLIDS, TESSELLATED, WIRES
 from gondrel.core.formats.step.external import external_files
 from gondrel.core.formats.step.graph import formation_of
@@ -23,6 +22,7 @@ from gondrel.core.formats.step.kinds import KINDS, kind_of_keyword
 from gondrel.core.formats.step.links import Flags, Links
 from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.styled import STYLED_ITEMS, item_of, parts_of_style, same_colour
+from gondrel.core.formats.step.texts import said_besides
 from gondrel.core.formats.step.tokens import Reference, numbers_in
 from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.census import MOST_PLACES, Census, Remainder

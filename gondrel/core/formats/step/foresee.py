@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from gondrel.core.formats.base import Target
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.formats.step.trial import tried_changes
+from gondrel.core.kernel.base.shape import crossing_tori, shape_from_blob
 from gondrel.core.kernel.derive import facts_of
-from gondrel.core.kernel.shape import crossing_tori, shape_from_blob
 from gondrel.core.model.beneath import bodies_beneath
 from gondrel.core.model.body import Body, BodyKind
 from gondrel.core.model.carries import Fated

@@ -17,18 +17,18 @@ from gondrel.core.formats.step.census import census_of
 from gondrel.core.formats.step.cleansed import cleansed
 from gondrel.core.formats.step.external import external_files, find_file, leads_outside
 from gondrel.core.formats.step.graph import read_graph
+from gondrel.core.formats.step.integrity import Soundness, soundness_of
+from gondrel.core.formats.step.item_appearance import with_item_looks
 from gondrel.core.formats.step.item_facts import with_item_facts
-from gondrel.core.formats.step.item_looks import with_item_looks
 from gondrel.core.formats.step.join import BODIES, Builder, unmade_notes
 from gondrel.core.formats.step.links import links_of
 from gondrel.core.formats.step.outline import Topology
 from gondrel.core.formats.step.placed import Geometry
 from gondrel.core.formats.step.records import Records, open_records
-from gondrel.core.formats.step.sound import Soundness, soundness_of
 from gondrel.core.formats.step.units import length_units
 from gondrel.core.formats.step.witness import Hearing
-from gondrel.core.kernel.shape import shape_to_blob
-from gondrel.core.kernel.step_in import MAKING, Transferred, read_step
+from gondrel.core.kernel.base.shape import shape_to_blob
+from gondrel.core.kernel.exchange.step_in import MAKING, Transferred, read_step
 from gondrel.core.model.census import Census, merged
 from gondrel.core.model.graft import graft
 from gondrel.core.model.provenance import Note, Provenance

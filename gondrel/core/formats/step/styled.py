@@ -12,8 +12,8 @@ from dataclasses import dataclass, replace
 from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.tokens import Enumeration, Reference, Typed, numbers_in
 from gondrel.core.formats.step.units import measure_value
+from gondrel.core.model.appearance import BACK, REFLECTANCE, Look, reflectance_text
 from gondrel.core.model.body import Rgba
-from gondrel.core.model.looks import BACK, REFLECTANCE, Look, reflectance_text
 
 __all__ = [
     "STYLED_ITEMS", "StylePart", "is_null_style", "item_of", "parts_of_style", "same_colour",

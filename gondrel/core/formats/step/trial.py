@@ -10,10 +10,10 @@ from gondrel.core.errors import GondrelError
 from gondrel.core.formats.step.records import open_records
 from gondrel.core.formats.step.witness import outline_of
 from gondrel.core.integral.outline import BodyOutline
+from gondrel.core.kernel.base.shape import shape_from_blob, shape_to_blob
 from gondrel.core.kernel.derive import deviation_of, facts_of
-from gondrel.core.kernel.shape import shape_from_blob, shape_to_blob
-from gondrel.core.kernel.step_in import read_items
-from gondrel.core.kernel.step_out import write_body
+from gondrel.core.kernel.exchange.step_in import read_items
+from gondrel.core.kernel.exchange.step_out import write_body
 from gondrel.core.model.changed import shape_changes
 from gondrel.core.model.limits import Limits
 from gondrel.core.model.store import BlobStore

@@ -11,11 +11,11 @@ from pathlib import Path
 
 from gondrel.core.errors import GondrelError
 from gondrel.core.formats.step.card import SHEETS, SOLIDS, card_of
+from gondrel.core.formats.step.integrity import Soundness, soundness_of
 from gondrel.core.formats.step.links import Links, links_of
 from gondrel.core.formats.step.outline import Topology, face_table
 from gondrel.core.formats.step.placed import Geometry
 from gondrel.core.formats.step.records import Record, Records, open_records
-from gondrel.core.formats.step.sound import Soundness, soundness_of
 from gondrel.core.formats.step.tokens import Enumeration, Reference
 from gondrel.core.formats.step.units import context_unit, length_units
 from gondrel.core.integral.outline import BodyOutline, Outline, make_outline

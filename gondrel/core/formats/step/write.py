@@ -19,13 +19,13 @@ from gondrel.core.formats.step.write_admin import (
     add_people_and_approvals,
     header,
 )
+from gondrel.core.formats.step.write_appearance import Looks
 from gondrel.core.formats.step.write_bodies import WrittenBody, add_body
-from gondrel.core.formats.step.write_looks import Looks
 from gondrel.core.formats.step.write_properties import Figures, Properties
+from gondrel.core.kernel.base.shape import shape_from_blob
 from gondrel.core.kernel.derive import facts_of
-from gondrel.core.kernel.rigid import rigidly_placed
-from gondrel.core.kernel.shape import shape_from_blob
-from gondrel.core.kernel.step_out import write_body
+from gondrel.core.kernel.exchange.step_out import write_body
+from gondrel.core.kernel.modelling.rigid import rigidly_placed
 from gondrel.core.model.beneath import bodies_beneath
 from gondrel.core.model.body import Body, BodyFacts, Rgba
 from gondrel.core.model.figures import notional_of, placed_centroid

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from gondrel.core.errors import KernelRefused
 from gondrel.core.formats.step.compose import Composer
 from gondrel.core.formats.step.tokens import RECORD, Reference, encode_string, parse_parameters
-from gondrel.core.kernel.step_out import BodyText
+from gondrel.core.kernel.exchange.step_out import BodyText
 
 __all__ = ["WrittenBody", "add_body"]
 

@@ -11,10 +11,10 @@ from gondrel.core.formats.base import Target
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.formats.xt.body_write import SIZE_BOX
 from gondrel.core.integral.plain import boundary_outline
-from gondrel.core.kernel.anew import made_obeying
-from gondrel.core.kernel.boundary_out import EXACT, boundary_of
+from gondrel.core.kernel.base.shape import shape_from_blob, shape_to_blob
+from gondrel.core.kernel.convert.boundary_out import EXACT, boundary_of
 from gondrel.core.kernel.derive import deviation_of, facts_of
-from gondrel.core.kernel.shape import shape_from_blob, shape_to_blob
+from gondrel.core.kernel.exchange.retelling import made_obeying
 from gondrel.core.model import boundary, geometry
 from gondrel.core.model.boundary import Boundary
 from gondrel.core.model.carries import Fated

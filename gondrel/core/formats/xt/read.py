@@ -13,13 +13,7 @@ import numpy as np
 
 from gondrel.core.errors import GondrelError, MalformedFile
 from gondrel.core.formats.xt import attributes as named
-from gondrel.core.formats.xt.attributes import AttributeReader
-from gondrel.core.formats.xt.audit import audit
-from gondrel.core.formats.xt.body_read import ReadBody, chain_of, read_body
-from gondrel.core.formats.xt.census import census_of
-from gondrel.core.formats.xt.document import card_of, open_document
-from gondrel.core.formats.xt.geometry_read import GeometryReader
-from gondrel.core.formats.xt.looks import (
+from gondrel.core.formats.xt.appearance import (
     body_of,
     colour_of,
     identity_of,
@@ -30,15 +24,22 @@ from gondrel.core.formats.xt.looks import (
     name_of,
     own_faces_of,
 )
+from gondrel.core.formats.xt.attributes import AttributeReader
+from gondrel.core.formats.xt.audit import audit
+from gondrel.core.formats.xt.body_read import ReadBody, chain_of, read_body
+from gondrel.core.formats.xt.census import census_of
+from gondrel.core.formats.xt.document import card_of, open_document
+from gondrel.core.formats.xt.geometry_read import GeometryReader
 from gondrel.core.formats.xt.nodes import Document, Node
 from gondrel.core.formats.xt.schema import base_schema
 from gondrel.core.integral.outline import BodyOutline
 from gondrel.core.integral.plain import boundary_outline
-from gondrel.core.kernel.anew import made_obeying
-from gondrel.core.kernel.boundary_in import BodyMaker, MadeBody
-from gondrel.core.kernel.edge_places import edge_places
-from gondrel.core.kernel.incidence import find_incidence
-from gondrel.core.kernel.shape import changed, shape_to_blob
+from gondrel.core.kernel.base.shape import changed, shape_to_blob
+from gondrel.core.kernel.convert.boundary_in import BodyMaker, MadeBody
+from gondrel.core.kernel.convert.edge_places import edge_places
+from gondrel.core.kernel.convert.incidence import find_incidence
+from gondrel.core.kernel.exchange.retelling import made_obeying
+from gondrel.core.model.appearance import Look
 from gondrel.core.model.body import Body, Rgba, Witness
 from gondrel.core.model.extras import (
     face_extra_in,
@@ -47,7 +48,6 @@ from gondrel.core.model.extras import (
     with_product_extra,
     with_use_extra,
 )
-from gondrel.core.model.looks import Look
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.places import Change, split_placement
 from gondrel.core.model.product import IDENTITY, Occurrence, Product

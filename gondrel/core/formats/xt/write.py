@@ -10,12 +10,12 @@ from gondrel.core.errors import CannotExpress
 from gondrel.core.formats.base import Target
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.formats.xt import attributes as named
+from gondrel.core.formats.xt.appearance import layer_number
 from gondrel.core.formats.xt.attributes import AttributeWriter
 from gondrel.core.formats.xt.binary import write_binary
 from gondrel.core.formats.xt.body_write import RES_LINEAR, RES_SIZE, add_body
 from gondrel.core.formats.xt.builder import Builder
 from gondrel.core.formats.xt.foresee import plan_of
-from gondrel.core.formats.xt.looks import layer_number
 from gondrel.core.formats.xt.nodes import Header
 from gondrel.core.formats.xt.text import write_text
 from gondrel.core.model.body import Body, BodyFacts, Rgba

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gondrel.core.kernel.mending import drop_doubled
+from gondrel.core.kernel.repair.shells import drop_doubled
 from gondrel.core.mends.base import BodyMend
 
 __all__ = ["MEND"]

@@ -5,11 +5,11 @@ from __future__ import annotations
 from contextlib import suppress
 
 from gondrel.core.errors import KernelRefused
-from gondrel.core.kernel.fitting import vertices_to_edges
-from gondrel.core.kernel.inspection import inspect_shape
-from gondrel.core.kernel.mending import Made, drop_slivers
-from gondrel.core.kernel.regroup import merge_faces
-from gondrel.core.kernel.shape import kind_of
+from gondrel.core.kernel.base.shape import kind_of
+from gondrel.core.kernel.inspect.inspection import inspect_shape
+from gondrel.core.kernel.repair.fitting import vertices_to_edges
+from gondrel.core.kernel.repair.regroup import merge_faces
+from gondrel.core.kernel.repair.shells import Made, drop_slivers
 from gondrel.core.mends.base import BodyMend, BodyWork
 
 __all__ = ["MEND"]

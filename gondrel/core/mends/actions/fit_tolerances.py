@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gondrel.core.kernel.fitting import fit_tolerances
+from gondrel.core.kernel.repair.fitting import fit_tolerances
 from gondrel.core.mends.base import BodyMend
 
 __all__ = ["MEND"]

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from gondrel.core.errors import KernelRefused
-from gondrel.core.kernel.disjoin import fuse_solids
-from gondrel.core.kernel.shape import shape_from_blob, shape_to_blob
+from gondrel.core.kernel.base.shape import shape_from_blob, shape_to_blob
+from gondrel.core.kernel.repair.disjoin import fuse_solids
 from gondrel.core.mends.base import Changed, ModelMend, ModelWork
 from gondrel.core.mends.faces import carried_over
 from gondrel.core.model.product import IDENTITY

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from gondrel.core.kernel.mending import Made
-from gondrel.core.kernel.regroup import lighten_splines
+from gondrel.core.kernel.repair.regroup import lighten_splines
+from gondrel.core.kernel.repair.shells import Made
 from gondrel.core.mends.base import BodyMend, BodyWork
 
 __all__ = ["MEND"]

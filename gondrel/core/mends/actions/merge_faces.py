@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gondrel.core.kernel.regroup import merge_faces
+from gondrel.core.kernel.repair.regroup import merge_faces
 from gondrel.core.mends.base import BodyMend
 
 __all__ = ["MEND"]

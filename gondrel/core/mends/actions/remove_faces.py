@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gondrel.core.kernel.reface import remove_steps
+from gondrel.core.kernel.repair.reface import remove_steps
 from gondrel.core.mends.base import BodyMend
 
 __all__ = ["MEND"]

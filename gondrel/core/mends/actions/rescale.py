@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from gondrel.core.errors import KernelRefused
-from gondrel.core.kernel.shape import moved_blob
+from gondrel.core.kernel.base.shape import moved_blob
 from gondrel.core.mends.base import Changed, ModelMend, ModelWork
 from gondrel.core.model.product import Placement
 from gondrel.core.model.snapshot import Model

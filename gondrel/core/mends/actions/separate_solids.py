@@ -7,9 +7,9 @@ from dataclasses import replace
 import numpy as np
 
 from gondrel.core.errors import KernelRefused
+from gondrel.core.kernel.base.shape import shape_from_blob, shape_to_blob
 from gondrel.core.kernel.derive import facts_of
-from gondrel.core.kernel.disjoin import take_out
-from gondrel.core.kernel.shape import shape_from_blob, shape_to_blob
+from gondrel.core.kernel.repair.disjoin import take_out
 from gondrel.core.mends.base import Changed, ModelMend, ModelWork
 from gondrel.core.mends.faces import carried_over
 from gondrel.core.model.body import Body

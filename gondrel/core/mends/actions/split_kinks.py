@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gondrel.core.kernel.regroup import split_at_kinks
+from gondrel.core.kernel.repair.regroup import split_at_kinks
 from gondrel.core.mends.base import BodyMend
 
 __all__ = ["MEND"]

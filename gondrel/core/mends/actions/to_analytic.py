@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gondrel.core.kernel.recut import to_analytic
+from gondrel.core.kernel.repair.recut import to_analytic
 from gondrel.core.mends.base import BodyMend
 
 __all__ = ["MEND"]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gondrel.core.kernel.mending import turn_alike
+from gondrel.core.kernel.repair.shells import turn_alike
 from gondrel.core.mends.base import BodyMend
 
 __all__ = ["MEND"]

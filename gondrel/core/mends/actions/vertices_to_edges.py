@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gondrel.core.kernel.fitting import vertices_to_edges, widest_tolerance
+from gondrel.core.kernel.repair.fitting import vertices_to_edges, widest_tolerance
 from gondrel.core.mends.base import BodyMend
 
 __all__ = ["MEND"]

@@ -10,8 +10,8 @@ import pytest
 from gondrel.core.errors import GondrelError
 from gondrel.core.formats.iges.compose import Composer
 from gondrel.core.formats.settings import ReceiveSettings
-from gondrel.core.kernel.build import block, cut, moved, sphere
-from gondrel.core.kernel.iges_out import write_iges_body
+from gondrel.core.kernel.exchange.iges_out import write_iges_body
+from gondrel.core.kernel.modelling.build import block, cut, moved, sphere
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.mass import totals_of
 from gondrel.core.service.receive import measure_all, receive

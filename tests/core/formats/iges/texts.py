@@ -6,8 +6,8 @@ from collections.abc import Callable
 
 from gondrel.core.formats.iges.compose import Composer, Datum
 from gondrel.core.formats.iges.records import parse_iges
-from gondrel.core.kernel.build import block
-from gondrel.core.kernel.iges_out import write_iges_body
+from gondrel.core.kernel.exchange.iges_out import write_iges_body
+from gondrel.core.kernel.modelling.build import block
 
 
 def header(flag: int = 2, name: str = "MM", **places: Datum) -> list[Datum]:

@@ -8,8 +8,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from gondrel.core.kernel.build import cut, cylinder, sphere
-from gondrel.core.kernel.shape import shape_to_blob
+from gondrel.core.kernel.base.shape import shape_to_blob
+from gondrel.core.kernel.modelling.build import cut, cylinder, sphere
 from gondrel.core.model import Body, BodyKind, Model, Product
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import measure_all, receive

@@ -14,11 +14,11 @@ from gondrel.core.errors import CannotExpress, MalformedFile
 from gondrel.core.formats.meshes import Piece
 from gondrel.core.formats.settings import ReceiveSettings, SendSettings
 from gondrel.core.formats.stl.write import write
-from gondrel.core.kernel.build import block, cut, cylinder, moved, sphere
-from gondrel.core.kernel.measure import measure
-from gondrel.core.kernel.shape import shape_from_blob
-from gondrel.core.kernel.solidify import make_solids
-from gondrel.core.kernel.tessellate import tessellated
+from gondrel.core.kernel.base.shape import shape_from_blob
+from gondrel.core.kernel.measure.mass import measure
+from gondrel.core.kernel.mesh.meshing import tessellated
+from gondrel.core.kernel.mesh.solidify import make_solids
+from gondrel.core.kernel.modelling.build import block, cut, cylinder, moved, sphere
 from gondrel.core.mends.mesh import mend_mesh
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.facets import Facets, distances_to, welded

@@ -22,8 +22,8 @@ from OCP.XCAFDoc import XCAFDoc_DocumentTool
 from gondrel.core.carriage.proof import prove_models
 from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.step.external import find_file, leads_outside
-from gondrel.core.kernel.build import block, cylinder
 from gondrel.core.kernel.derive import deviation_of
+from gondrel.core.kernel.modelling.build import block, cylinder
 from gondrel.core.model.receiving import ReceiveSettings
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import file_card, measure_all, receive

@@ -12,10 +12,10 @@ import pytest
 from gondrel.core.formats.registry import target
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.formats.step.write import write
-from gondrel.core.kernel.build import block
+from gondrel.core.kernel.base.shape import shape_to_blob
 from gondrel.core.kernel.derive import facts_of
-from gondrel.core.kernel.shape import shape_to_blob
-from gondrel.core.kernel.stock import read_as_other
+from gondrel.core.kernel.exchange.stock import read_as_other
+from gondrel.core.kernel.modelling.build import block
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
 from gondrel.core.model.mass import totals_of
 from gondrel.core.model.store import BlobStore

@@ -9,8 +9,8 @@ import pytest
 
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.formats.step.records import open_records
-from gondrel.core.kernel.measure import edge_spots
-from gondrel.core.kernel.shape import edges_of, shape_to_blob
+from gondrel.core.kernel.base.shape import edges_of, shape_to_blob
+from gondrel.core.kernel.measure.spots import edge_spots
 from gondrel.core.mends.faces import carried_over
 from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.product import Occurrence, Product

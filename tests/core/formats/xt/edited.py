@@ -11,7 +11,7 @@ from gondrel.core.formats.xt.builder import Builder
 from gondrel.core.formats.xt.geometry_write import metres
 from gondrel.core.formats.xt.nodes import Document, Node
 from gondrel.core.formats.xt.text import write_text
-from gondrel.core.kernel.measure import measure
+from gondrel.core.kernel.measure.mass import measure
 from tests.core.formats.xt.shapes import made_from
 
 

@@ -20,10 +20,10 @@ from gondrel.core.formats.xt.geometry_read import GeometryReader
 from gondrel.core.formats.xt.nodes import Document, Header
 from gondrel.core.formats.xt.text import read_text, write_text
 from gondrel.core.formats.xt.write import VERSION
-from gondrel.core.kernel import build
-from gondrel.core.kernel.boundary_in import BodyMaker, Making
-from gondrel.core.kernel.boundary_out import boundary_of
-from gondrel.core.kernel.shape import edges_of, faces_of
+from gondrel.core.kernel.base.shape import edges_of, faces_of
+from gondrel.core.kernel.convert.boundary_in import BodyMaker, Making
+from gondrel.core.kernel.convert.boundary_out import boundary_of
+from gondrel.core.kernel.modelling import build
 
 HEADER = Header("text", (("FORMAT", "text"),), VERSION)
 BINARY = Header("binary", (("FORMAT", "binary"),), VERSION)

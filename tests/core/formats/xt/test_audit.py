@@ -9,9 +9,9 @@ import pytest
 from gondrel.core.formats.xt.audit import audit
 from gondrel.core.formats.xt.nodes import Document
 from gondrel.core.formats.xt.text import read_text
-from gondrel.core.kernel import build
-from gondrel.core.kernel.boundary_in import BoundaryEdges
-from gondrel.core.kernel.incidence import find_incidence
+from gondrel.core.kernel.convert.boundary_in import BoundaryEdges
+from gondrel.core.kernel.convert.incidence import find_incidence
+from gondrel.core.kernel.modelling import build
 from tests.core.formats.xt.edited import of, set_values
 from tests.core.formats.xt.shapes import all_shapes, body_in, document_of, text_of
 
@@ -59,7 +59,7 @@ def test_each_rule_fires(name: str) -> None:
 
 
 def test_geometry_used_without_a_record_of_it_is_told(monkeypatch) -> None:
-    from gondrel.core.kernel import boundary_out
+    from gondrel.core.kernel.convert import boundary_out
 
     monkeypatch.setattr(boundary_out, "EXACT", -1.0)
     document = document_of(build.cylinder(5, 10))

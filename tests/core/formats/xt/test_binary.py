@@ -12,7 +12,7 @@ from gondrel.core.formats.xt.binary import read_binary, write_binary
 from gondrel.core.formats.xt.builder import Builder
 from gondrel.core.formats.xt.nodes import Document
 from gondrel.core.formats.xt.text import write_text
-from gondrel.core.kernel import build
+from gondrel.core.kernel.modelling import build
 from tests.core.formats.xt import referee
 from tests.core.formats.xt.shapes import BINARY, HEADER, document_of
 from tests.core.formats.xt.test_text import one_of_each, values

@@ -6,9 +6,9 @@ import pytest
 from OCP.BRepCheck import BRepCheck_Analyzer
 
 from gondrel.core.formats.xt.text import read_text
-from gondrel.core.kernel.boundary_in import BodyMaker
-from gondrel.core.kernel.boundary_out import boundary_of
-from gondrel.core.kernel.measure import measure
+from gondrel.core.kernel.convert.boundary_in import BodyMaker
+from gondrel.core.kernel.convert.boundary_out import boundary_of
+from gondrel.core.kernel.measure.mass import measure
 from gondrel.core.model.boundary import Boundary, Edge, Face, Fin, Vertex
 from gondrel.core.model.geometry import Circle, Cylinder, Line, Plane, Vector
 from tests.core.formats.xt import referee

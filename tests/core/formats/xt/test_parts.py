@@ -11,15 +11,15 @@ from gondrel.core.errors import CannotExpress, MalformedFile
 from gondrel.core.formats.registry import by_content, target
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.formats.xt import attributes as named
+from gondrel.core.formats.xt.appearance import colour_of
 from gondrel.core.formats.xt.attributes import AttributeReader, AttributeWriter
 from gondrel.core.formats.xt.document import open_document, read_card
-from gondrel.core.formats.xt.looks import colour_of
 from gondrel.core.formats.xt.nodes import Document
 from gondrel.core.formats.xt.read import read
 from gondrel.core.formats.xt.text import write_text
 from gondrel.core.formats.xt.write import write
-from gondrel.core.kernel import build
-from gondrel.core.kernel.shape import shape_to_blob
+from gondrel.core.kernel.base.shape import shape_to_blob
+from gondrel.core.kernel.modelling import build
 from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.product import Material, Metadatum, Occurrence, Product
 from gondrel.core.model.snapshot import Model

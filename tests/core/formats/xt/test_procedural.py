@@ -29,11 +29,12 @@ from gondrel.core.formats.xt.geometry_write import add_nurbs_curve, metres
 from gondrel.core.formats.xt.nodes import Document, Node
 from gondrel.core.formats.xt.schema import Field, NodeType
 from gondrel.core.formats.xt.text import read_text, write_text
-from gondrel.core.kernel import boundary_out, build
-from gondrel.core.kernel.geometry_out import curve_of
-from gondrel.core.kernel.measure import measure
-from gondrel.core.kernel.shape import edges_of
-from gondrel.core.kernel.splines import spline_in
+from gondrel.core.kernel.base.shape import edges_of
+from gondrel.core.kernel.convert import boundary_out
+from gondrel.core.kernel.convert.geometry_out import curve_of
+from gondrel.core.kernel.geometry.splines import spline_in
+from gondrel.core.kernel.measure.mass import measure
+from gondrel.core.kernel.modelling import build
 from gondrel.core.model.geometry import BCurve, OnSurface
 from gondrel.core.service.receive import measure_all, receive
 from tests.core.formats.xt.edited import add, chart, figures, limit, of, replace_node, set_values, use

@@ -1,0 +1,46 @@
+"""A sheet that is closed but for its flat rims: a solid is likely meant."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from gondrel.core.checks.base import Check, Flaw, connected_rims
+from gondrel.core.kernel.base.shape import faces_of, shell_of
+from gondrel.core.kernel.inspect.inspection import Inspection
+from gondrel.core.kernel.modelling.build import block, cylinder
+from gondrel.core.model.body import BodyKind
+from gondrel.core.model.findings import CheckLimits, Severity
+
+__all__ = ["CHECK"]
+
+
+_SMALL = 0.35
+
+
+def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
+    """One doubt when the rims are short against what the sheet surrounds."""
+    if body.kind is not BodyKind.SHEET or len(body.faces) < 3:
+        return
+    rims = list(connected_rims(body))
+    length = sum(body.edges[i].length for rim in rims for i in rim)
+    around = sum(face.perimeter for face in body.faces)
+    if rims and around > 0 and length < _SMALL * around:
+        first = body.edges[rims[0][0]]
+        text = f"{len(body.faces)} faces with {len(rims)} open rims, {length:.4g} mm in all"
+        edges = tuple(i for rim in rims for i in rim)
+        yield Flaw(text, edge=first.index, point=first.middle, measured=length, edges=edges)
+
+
+CHECK = Check(
+    code="T102",
+    name="sheet-for-solid",
+    title="Sheet where a solid is likely meant",
+    severity=Severity.DOUBT,
+    why="Nothing can be said of volume and mass, and it can't be cut like a solid.",
+    cure="Close its rims, then make a solid of it.",
+    source="own",
+    unit="mm",
+    run=find,
+    bad=lambda: shell_of(faces_of(block(10, 20, 30))[:5]),
+    good=lambda: shell_of(faces_of(cylinder(5, 20))[:1]),
+)

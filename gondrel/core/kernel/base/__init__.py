@@ -1,0 +1,1 @@
+"""Entering the kernel: safe calls, shapes as blobs, arrays."""

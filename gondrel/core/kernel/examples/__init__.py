@@ -1,0 +1,1 @@
+"""Bodies with one flaw each, for examples of checks and for trying mends."""

@@ -1,0 +1,456 @@
+"""STEP through the kernel, as sent: products, placements, bodies and looks, nothing repaired.
+
+The kernel's own healing is switched off; what STEP leaves out (parameter curves, seams, degenerate
+edges) is completed afterwards. Each product definition and each assembly usage is given a token for a name
+before the transfer, so that the labels that come out can be told apart and traced to their records
+however many products share a name.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+from OCP.IFSelect import (
+    IFSelect_ReturnStatus,
+    IFSelect_SelectModelEntities,
+    IFSelect_SelectType,
+)
+from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
+from OCP.OCP.collections import Sequence_TDF_Label as LabelSequence
+from OCP.Quantity import Quantity_ColorRGBA, Quantity_TypeOfColor
+from OCP.StepBasic import StepBasic_ProductDefinition
+from OCP.STEPCAFControl import STEPCAFControl_Controller, STEPCAFControl_Reader
+from OCP.StepRepr import StepRepr_NextAssemblyUsageOccurrence
+from OCP.StepVisual import StepVisual_StyledItem
+from OCP.TCollection import TCollection_ExtendedString
+from OCP.TDF import TDF_Label
+from OCP.TDocStd import TDocStd_Document
+from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopExp import TopExp, TopExp_Explorer
+from OCP.TopoDS import TopoDS_Shape
+from OCP.XCAFApp import XCAFApp_Application
+from OCP.XCAFDoc import (
+    XCAFDoc_ColorTool,
+    XCAFDoc_ColorType,
+    XCAFDoc_DocumentTool,
+    XCAFDoc_ShapeTool,
+)
+
+from gondrel.core.errors import MalformedFile
+from gondrel.core.kernel.base.calls import kernel_call, quiet
+from gondrel.core.kernel.base.shape import kind_of, placement_of, split_bodies
+from gondrel.core.kernel.exchange.as_sent import all_off
+from gondrel.core.kernel.exchange.step_bodies import BodyMaking, Outlined, ReadBody, ordinals_of, raw_bodies
+from gondrel.core.kernel.exchange.step_labels import label_key, labels_of, put_tokens, token_of
+from gondrel.core.kernel.exchange.styled_edges import StyledEdges, styled_edges
+from gondrel.core.model.body import BodyKind, Rgba
+from gondrel.core.model.product import Placement
+from gondrel.core.work import SILENT, Progress
+
+__all__ = [
+    "MAKING", "ReadingFacts", "TransferredBody", "TransferredProduct", "TransferredUse",
+    "read_items", "read_step",
+]  # fmt: skip
+
+MAKING = "Making shapes"
+"""The step in which the kernel makes all shapes of a file."""
+
+Keep = Callable[[TopoDS_Shape], str]
+
+
+@dataclass(frozen=True, slots=True)
+class TransferredBody:
+    """A body as the kernel made it; record is the ordinal (from 1) of the record it came from.
+
+    Args:
+        order: for each face in the order of the records its place in the body, -1 where it has none.
+        styled_edges: ordinal of the record and place in the body of each edge that has a style.
+    """
+
+    kind: BodyKind
+    blob: str
+    faces: int
+    record: int
+    colour: Rgba | None
+    face_colours: tuple[tuple[int, Rgba], ...]
+    layers: tuple[str, ...]
+    reading: ReadingFacts = field(default_factory=lambda: ReadingFacts())
+    order: tuple[int, ...] = ()
+    styled_edges: tuple[tuple[int, int], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class ReadingFacts:
+    """How a body stands to what the file's records say of it; faces by their record numbers.
+
+    Args:
+        elsewhere: faces that do not lie where the records say, however they were read.
+        again: faces that were read another way than usual, and then lie where the records say.
+        wrong: faces whose loops run the wrong way round in the file; mended: those where a seam shows what
+            is meant, and that were read so; loose: those from whose surfaces their edges end far off.
+        area, volume: of the body by the records, mm2 and mm3; None where they do not say.
+    """
+
+    elsewhere: tuple[int, ...] = ()
+    again: tuple[int, ...] = ()
+    wrong: tuple[int, ...] = ()
+    mended: tuple[int, ...] = ()
+    area: float | None = None
+    volume: float | None = None
+    loose: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class TransferredUse:
+    """A component of an assembly; record is the ordinal of its usage record, 0 when it has none."""
+
+    record: int
+    product: str
+    placement: Placement
+    colour: Rgba | None
+
+
+@dataclass(frozen=True, slots=True)
+class TransferredProduct:
+    """A product as the kernel made it; record is the ordinal of its product definition, or 0."""
+
+    key: str
+    record: int
+    bodies: tuple[TransferredBody, ...]
+    uses: tuple[TransferredUse, ...]
+
+
+@dataclass(slots=True)
+class Transferred:
+    """Everything the kernel made of a file, with the number of records it saw."""
+
+    products: dict[str, TransferredProduct] = field(default_factory=dict)
+    roots: list[str] = field(default_factory=list)
+    records: int = 0
+
+
+def read_step(
+    path: str,
+    keep: Keep,
+    outlined: Outlined = lambda _: None,
+    progress: Progress = SILENT,
+    clean: Callable[[], str] = lambda: "",
+) -> Transferred:
+    """Read a STEP file through the kernel without repairing it.
+
+    Args:
+        path: absolute path of the file.
+        keep: takes each body as soon as it is made and returns its content hash.
+        outlined: what the records say of the body of a record, by its ordinal; None where nothing.
+        clean: asked before shapes are made for a file to make them of instead, with as many records; empty
+            for the file itself. It may wait for the records, and raise.
+
+    Raises:
+        MalformedFile: when the kernel's parser refuses the file.
+        KernelRefused: when the transfer raises.
+    """
+    STEPCAFControl_Controller.Init_s()
+    quiet()
+    progress.at(0.0, "Parsing")
+    reader = _parsed(path)
+    if other := clean():
+        path, reader = other, _parsed(other)
+    model = reader.ChangeReader().StepModel()
+    named = [
+        *_all_of(reader, StepBasic_ProductDefinition),
+        *_all_of(reader, StepRepr_NextAssemblyUsageOccurrence),
+    ]
+    put_tokens(named)
+    progress.at(0.35, MAKING)
+    document = _new_document()
+    reader.SetShapeFixParameters(all_off())
+    with kernel_call("making shapes", file=path):
+        reader.Transfer(document)
+    progress.at(0.95, "Collecting bodies")
+    result = Transferred(records=model.NbEntities())
+    with kernel_call("collecting bodies", file=path):
+        making = BodyMaking(path, outlined)
+        _Collector(document, reader, named, result, keep, making).collect()
+    return result
+
+
+def _parsed(path: str) -> STEPCAFControl_Reader:
+    reader = STEPCAFControl_Reader()
+    reader.SetColorMode(True)
+    reader.SetLayerMode(True)
+    reader.SetNameMode(True)
+    for leave_out in (reader.SetPropsMode, reader.SetGDTMode, reader.SetMatMode, reader.SetViewMode):
+        leave_out(False)  # known from the records, and the kernel dies of some that make no sense
+    with kernel_call("parsing", file=path):
+        status = reader.ReadFile(path)
+    if status != IFSelect_ReturnStatus.IFSelect_RetDone:
+        raise MalformedFile("not a complete STEP file: the parser refused it", file=path)
+    return reader
+
+
+def read_items(
+    path: str, wanted: Mapping[int, int], keep: Keep, outlined: Outlined
+) -> dict[int, TransferredBody]:
+    """Bodies of a file by their records alone, whatever products it has.
+
+    Args:
+        wanted: by the ordinal of a record in this file, what it is called; outlined is asked by that.
+
+    Returns: those that could be made, without looks, by what they are called.
+
+    Raises:
+        KernelRefused: when the transfer raises.
+    """
+    STEPCAFControl_Controller.Init_s()
+    found: dict[int, TransferredBody] = {}
+    with kernel_call("making single bodies", file=path):
+        raw, making = raw_bodies(path), BodyMaking(path, outlined)
+        for ordinal, shape in raw.items():
+            name = wanted.get(ordinal)
+            if name is None:
+                continue
+            kind = kind_of(shape)
+            body = making.made(shape)
+            if kind in (BodyKind.SOLID, BodyKind.SHEET):
+                body = making.checked(body, name)
+            count = len(body.places)
+            blob = keep(body.shape)
+            order = _order(body, _faces_in_order(body.shape))
+            found[name] = TransferredBody(kind, blob, count, name, None, (), (), _reading(body), order)
+    return found
+
+
+def _new_document() -> TDocStd_Document:
+    application = XCAFApp_Application.GetApplication_s()
+    storage = TCollection_ExtendedString("BinXCAF")
+    document = TDocStd_Document(storage)
+    application.NewDocument(storage, document)
+    return document
+
+
+def _all_of(reader: STEPCAFControl_Reader, kind: type) -> list[object]:
+    """Every record of a kind or of one derived from it, found without listing all others."""
+    selection = IFSelect_SelectType(kind.get_type_descriptor_s())  # type: ignore[attr-defined]
+    selection.SetInput(IFSelect_SelectModelEntities())
+    found = reader.ChangeReader().WS().EvalSelection(selection)
+    entities = []
+    while found.More():
+        entities.append(found.Value())
+        found.Next()
+    return entities
+
+
+_Styled = tuple[TopoDS_Shape, Rgba | None, tuple[str, ...]]
+
+
+@dataclass(frozen=True, slots=True)
+class _Kept:
+    """A body that was made and handed on: raw as the kernel transferred it, and completed."""
+
+    kind: BodyKind
+    raw: TopoDS_Shape
+    record: int
+    body: ReadBody
+    blob: str
+
+
+class _Collector:
+    """Walks the labels of a transferred document into plain data."""
+
+    def __init__(
+        self,
+        document: TDocStd_Document,
+        reader: STEPCAFControl_Reader,
+        named: list[object],
+        result: Transferred,
+        keep: Keep,
+        making: BodyMaking,
+    ) -> None:
+        self.colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
+        self.layers = XCAFDoc_DocumentTool.LayerTool_s(document.Main())
+        self.shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+        self.transfer = reader.ChangeReader().WS().TransferReader()
+        self.model = reader.ChangeReader().StepModel()
+        self.named = named
+        self.styled_items = _all_of(reader, StepVisual_StyledItem)
+        self.result = result
+        self.keep = keep
+        self.making = making
+        self.parts: dict[str, TDF_Label] = {}
+        self.kept: dict[str, list[_Kept]] = {}
+        self.edges = StyledEdges(frozenset(), self.record_of)
+        self._styled: dict[str, list[_Styled]] = {}
+        self._colours: dict[Rgba, Rgba] = {}
+
+    @cached_property
+    def ordinals(self) -> dict[int, int]:
+        """Place of each record by its identity; made once the first body is handed on."""
+        self.entities, found = ordinals_of(self.model)
+        return found
+
+    def named_record(self, label: TDF_Label) -> int:
+        """Place of the product definition or usage a label came from, 0 without one."""
+        place = token_of(label)
+        return self.ordinals.get(id(self.named[place - 1]), 0) if place else 0
+
+    def collect(self) -> None:
+        free = LabelSequence()
+        self.shapes.GetFreeShapes(free)
+        for label in labels_of(free):
+            self.result.roots.append(self.product(label))
+        self.edges = styled_edges(self.styled_items, self.ordinals, self.record_of)
+        for key, label in self.parts.items():
+            bodies = tuple(self.finished(label, kept) for kept in self.kept[key])
+            self.result.products[key] = replace(self.result.products[key], bodies=bodies)
+
+    def product(self, label: TDF_Label) -> str:
+        if XCAFDoc_ShapeTool.IsReference_s(label):
+            referred = TDF_Label()
+            XCAFDoc_ShapeTool.GetReferredShape_s(label, referred)
+            return self.product(referred)
+        key = label_key(label)
+        if key in self.result.products:
+            return key
+        uses: list[TransferredUse] = []
+        if XCAFDoc_ShapeTool.IsAssembly_s(label):
+            components = LabelSequence()
+            XCAFDoc_ShapeTool.GetComponents_s(label, components, False)
+            for component in labels_of(components):
+                uses.append(self.use(component))
+        else:
+            self.parts[key] = label
+            self.kept[key] = self.raw_bodies(label)
+        self.result.products[key] = TransferredProduct(key, self.named_record(label), (), tuple(uses))
+        return key
+
+    def use(self, label: TDF_Label) -> TransferredUse:
+        referred = TDF_Label()
+        XCAFDoc_ShapeTool.GetReferredShape_s(label, referred)
+        return TransferredUse(
+            record=self.named_record(label),
+            product=self.product(referred),
+            placement=placement_of(XCAFDoc_ShapeTool.GetLocation_s(label)),
+            colour=self.colour(label),
+        )
+
+    def raw_bodies(self, label: TDF_Label) -> list[_Kept]:
+        """The bodies of a part, completed and handed on, before they are held against the records."""
+        found = []
+        for kind, shape in split_bodies(XCAFDoc_ShapeTool.GetShape_s(label)):
+            body = self.making.made(shape)
+            found.append(_Kept(kind, shape, self.record_of(shape), body, self.keep(body.shape)))
+        return found
+
+    def finished(self, label: TDF_Label, kept: _Kept) -> TransferredBody:
+        """A body as the records say, with its looks."""
+        body, blob = kept.body, kept.blob
+        if kept.kind in (BodyKind.SOLID, BodyKind.SHEET):
+            body = self.making.checked(kept.body, kept.record)
+            if body is not kept.body:
+                blob = self.keep(body.shape)
+        order = _faces_in_order(body.shape)
+        colour, layers = self.colour(label), self.layer_names(label)
+        styled = self.styled(label)
+        for sub, sub_colour, sub_layers in styled:
+            is_whole = kept.kind is not BodyKind.WIRE and _holds(kept.raw, sub)
+            if sub.IsSame(kept.raw) or is_whole:
+                colour = sub_colour or colour
+                layers = sub_layers or layers
+        return TransferredBody(
+            kind=kept.kind,
+            blob=blob,
+            faces=order.Extent(),
+            record=kept.record,
+            colour=colour,
+            face_colours=_face_colours(kept.raw, body, order, styled, colour),
+            layers=layers,
+            reading=_reading(body),
+            order=_order(body, order),
+            styled_edges=self.edges.of(kept.raw, body.shape),
+        )
+
+    def styled(self, label: TDF_Label) -> list[_Styled]:
+        """The parts of a part's shape that have looks of their own."""
+        key = label_key(label)
+        if key not in self._styled:
+            subs = LabelSequence()
+            XCAFDoc_ShapeTool.GetSubShapes_s(label, subs)
+            self._styled[key] = [
+                (XCAFDoc_ShapeTool.GetShape_s(sub), self.colour(sub), self.layer_names(sub))
+                for sub in labels_of(subs)
+            ]
+        return self._styled[key]
+
+    def record_of(self, shape: TopoDS_Shape) -> int:
+        entity = self.transfer.EntityFromShapeResult(shape, -1)
+        return self.ordinals.get(id(entity), 0) if entity is not None else 0
+
+    def colour(self, label: TDF_Label) -> Rgba | None:
+        for kind in (
+            XCAFDoc_ColorType.XCAFDoc_ColorSurf,
+            XCAFDoc_ColorType.XCAFDoc_ColorGen,
+            XCAFDoc_ColorType.XCAFDoc_ColorCurv,
+        ):
+            found = Quantity_ColorRGBA()
+            if XCAFDoc_ColorTool.GetColor_s(label, kind, found):
+                red, green, blue = found.GetRGB().Values(Quantity_TypeOfColor.Quantity_TOC_sRGB)
+                made = Rgba(round(red, 6), round(green, 6), round(blue, 6), round(found.Alpha(), 6))
+                return self._colours.setdefault(made, made)  # one object for each colour
+        return None
+
+    def layer_names(self, label: TDF_Label) -> tuple[str, ...]:
+        found = LabelSequence()
+        if not self.layers.GetLayers(label, found):
+            return ()
+        names = []
+        for layer in labels_of(found):
+            name = TCollection_ExtendedString()
+            if self.layers.GetLayer(layer, name):
+                names.append(name.ToExtString())
+        return tuple(names)
+
+
+def _faces_in_order(shape: TopoDS_Shape) -> ShapeMap:
+    found = ShapeMap()
+    TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_FACE, found)
+    return found
+
+
+def _order(body: ReadBody, order: ShapeMap) -> tuple[int, ...]:
+    return tuple(order.FindIndex(place) - 1 for place in body.places)
+
+
+def _holds(body: TopoDS_Shape, part: TopoDS_Shape) -> bool:
+    """Whether a styled shape is the single shell of a body."""
+    if part.ShapeType() != TopAbs_ShapeEnum.TopAbs_SHELL:
+        return False
+    explorer = TopExp_Explorer(body, TopAbs_ShapeEnum.TopAbs_SHELL)
+    return bool(explorer.More() and explorer.Current().IsSame(part))
+
+
+def _face_colours(
+    raw: TopoDS_Shape,
+    body: ReadBody,
+    order: ShapeMap,
+    styled: list[_Styled],
+    own: Rgba | None,
+) -> tuple[tuple[int, Rgba], ...]:
+    """Colours of single faces by their place in a completed body."""
+    found: dict[int, Rgba] = {}
+    places = _faces_in_order(raw)
+    for sub, colour, _ in styled:
+        if colour is None or sub.ShapeType() != TopAbs_ShapeEnum.TopAbs_FACE:
+            continue
+        place = places.FindIndex(sub)
+        index = order.FindIndex(body.places[place - 1]) if place else 0
+        if index and colour != own:
+            found[index - 1] = colour
+    return tuple(sorted(found.items()))
+
+
+def _reading(body: ReadBody) -> ReadingFacts:
+    area, volume = (None if math.isnan(figure) else figure for figure in body.whole)
+    return ReadingFacts(body.elsewhere, body.again, body.wrong, body.mended, area, volume, body.loose)

@@ -1,0 +1,1 @@
+"""Curves and surfaces: made, measured, intersected and projected on."""

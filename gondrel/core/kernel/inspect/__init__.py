@@ -1,0 +1,1 @@
+"""What the checks look at."""

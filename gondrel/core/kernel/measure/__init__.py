@@ -1,0 +1,1 @@
+"""Figures of bodies: mass, deviation, overlap, where material lies."""

@@ -1,0 +1,1 @@
+"""Triangles of bodies, and bodies of triangles."""

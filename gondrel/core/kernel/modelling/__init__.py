@@ -1,0 +1,1 @@
+"""Bodies made anew: outlines, prisms, Booleans, fillets; placements made rigid."""

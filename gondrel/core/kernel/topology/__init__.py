@@ -1,0 +1,1 @@
+"""Faces, edges and vertices and how they hang together."""

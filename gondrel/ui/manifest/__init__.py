@@ -1,0 +1,1 @@
+"""The tree-table of items."""

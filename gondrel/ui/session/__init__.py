@@ -1,0 +1,1 @@
+"""What is open and what is done with it; no widgets."""

@@ -1,0 +1,177 @@
+"""Checks and mends on screen: the last report of the current model, a mend looked at before it is kept.
+
+No widgets.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+
+from gondrel.core.model import Model
+from gondrel.core.model.findings import CheckReport, Mended, MendWish
+from gondrel.core.reports.contract import check_object
+from gondrel.core.reports.figures import count_of
+from gondrel.core.service.messages import CheckHelp
+from gondrel.ui.session.comparison import Beside, same_bodies
+
+if TYPE_CHECKING:
+    from gondrel.ui.session.session import Session
+
+__all__ = ["Checking", "Preview"]
+
+_CHECK = "gondrel.core.service.check"
+_DONE = ("mended", "improved")
+
+
+@dataclass(frozen=True, slots=True)
+class Preview:
+    """A mend that was tried and is not kept yet: the model it makes, and what came of it."""
+
+    title: str
+    model: Model
+    told: tuple[Mended, ...]
+
+    @property
+    def done(self) -> int:
+        """How many mends changed something."""
+        return sum(each.outcome in _DONE for each in self.told)
+
+
+class Checking(QObject):
+    """Runs checks and mends, and keeps what came of them until the model changes."""
+
+    changed = Signal()
+    beside_changed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.session = session
+        self.report: CheckReport | None = None
+        self.values: dict[str, str] = {}
+        self.preview: Preview | None = None
+        self.beside: Beside | None = None
+        self.picked_face: tuple[str, int] | None = None
+        self.helps: dict[str, CheckHelp] = {}
+        session.model_changed.connect(self._forget)
+
+    @property
+    def mended(self) -> tuple[Mended, ...]:
+        """What came of the mends kept so far."""
+        return self.session.crossing.history.mended
+
+    def start(self) -> None:
+        """Learn what each check looks for."""
+
+        def take(found: tuple[CheckHelp, ...]) -> None:
+            self.helps = {each.code: each for each in found}
+
+        self.session.run_job(f"{_CHECK}:check_helps", (), "listing checks", take, quiet=True)
+
+    def _forget(self) -> None:
+        """A report is of one model; checking another looks only at what is new in it."""
+        self.preview = self.picked_face = None
+        self._show_beside(None)
+        if self.report is not None:
+            self.report = None
+        self.changed.emit()
+
+    def check(self) -> None:
+        """Run every check on the current model."""
+        session = self.session
+        model = session.model
+        if model is None:
+            return
+
+        def take(report: CheckReport) -> None:
+            if session.model is not None and session.model.products == model.products:
+                self.report = report
+                self.changed.emit()
+
+        args = (model, self.values, str(session.store.folder))
+        session.run_job(f"{_CHECK}:check", args, "checking", take)
+
+    def pick_face(self, body: str, face: int) -> None:
+        """Say which face of the current model is picked in the stage; an empty body for none."""
+        picked = (body, face) if body else None
+        if picked != self.picked_face:
+            self.picked_face = picked
+            self.changed.emit()
+
+    # --- mending ----------------------------------------------------------------------------
+
+    def try_mend(self, title: str, wish: MendWish, *, keep: bool) -> None:
+        """Try mends on the current model; keep what they make of it, or show it beside to look at."""
+        session = self.session
+        model = session.model
+        if model is None:
+            return
+        self.drop()
+
+        def take(result: tuple[Model, tuple[Mended, ...]]) -> None:
+            if session.model is None or session.model.products != model.products:
+                return  # edited meanwhile
+            self.preview = Preview(title, *result)
+            if keep and self.preview.done:
+                self.keep()
+                return
+            if self.preview.done:
+                self._look(self.preview.model)
+            else:
+                session.notice.emit("Nothing was mended; the reasons are in the list")
+            self.changed.emit()
+
+        args = (model, wish, self.values, str(session.store.folder))
+        session.run_job("gondrel.core.service.mend:mend", args, f"trying: {title.lower()}", take)
+
+    def keep(self) -> None:
+        """Make the mend that was tried a step of the history, and check anew."""
+        preview = self.preview
+        if preview is None:
+            return
+        self.preview = None
+        what = f"Mend {count_of(preview.done, 'thing')}"
+        self.session.edit(lambda _: (what, preview.model), preview.told)
+        self.check()
+
+    def drop(self) -> None:
+        """Let go of the mend that was tried, or of the look at what was before."""
+        self.preview = None
+        self._show_beside(None)
+        self.changed.emit()
+
+    def _look(self, model: Model) -> None:
+        now = self.session.model
+        assert now is not None
+        beside = Beside(model, ("AS IT IS", "IF MENDED"), "not kept yet", *same_bodies(now, model))
+        self._show_beside(beside)
+        self.session.compare(beside)
+
+    def look_back(self) -> None:
+        """Show beside the current model what was there before the last mends."""
+        now, history = self.session.model, self.session.crossing.history
+        mends = [at for at, step in enumerate(history.steps[: history.at + 1]) if step.mended]
+        if now is None or not mends:
+            return
+        before = history.steps[mends[-1] - 1].model
+        beside = Beside(before, ("MENDED", "BEFORE"), "", *same_bodies(now, before), is_before=True)
+        self._show_beside(beside)
+        self.session.compare(beside)
+        self.changed.emit()
+
+    def _show_beside(self, beside: Beside | None) -> None:
+        if beside is not self.beside:
+            self.beside = beside
+            self.beside_changed.emit()
+            products = beside.products if beside is not None else frozenset[str]()
+            self.session.focus(products, products)
+
+    def as_json(self) -> bytes:
+        """The findings in the shape of the command line contract; empty when nothing was checked."""
+        model = self.session.model
+        if self.report is None or model is None or model.provenance is None:
+            return b""
+        return json.dumps(check_object(model, self.report), indent=1).encode()

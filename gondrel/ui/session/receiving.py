@@ -1,0 +1,387 @@
+"""Receiving on screen: files that wait for choices, tethers, missing files; no widgets."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
+
+from gondrel.core.arrange.insertion import put_beside, put_into
+from gondrel.core.errors import GondrelError
+from gondrel.core.model import FileFacts, History, Model
+from gondrel.core.model.graft import apart_from
+from gondrel.core.reports.figures import count_of
+from gondrel.core.service.crossing import SUFFIX, Crossing, Source
+from gondrel.core.service.messages import Difference
+from gondrel.ui.presenters.visibility import sent_hidden
+
+if TYPE_CHECKING:
+    from gondrel.ui.session.session import Session
+
+__all__ = ["ASKING", "BESIDE", "NEW", "Pending", "Receiving", "model_files"]
+
+NEW, BESIDE = "new", "beside"
+"""Where a received model goes: to a crossing of its own, or beside what is there; else a product's id."""
+
+ASKING = frozenset(("unit-missing", "no-unit", "size-doubt", "files-missing"))
+"""Notes of a file card that ask for a choice before the file is loaded."""
+
+SUFFIXES = (
+    ".stp", ".step", ".p21", ".x_t", ".x_b", ".xmt_txt", ".xmt_bin", ".igs", ".iges", ".stl", ".obj",
+    ".3mf",
+)  # fmt: skip
+"""What a folder is searched for, and what the file dialog offers."""
+
+_TETHER = "gondrel.core.service.tether"
+_INTAKE = "gondrel.core.service.intake"
+_SETTLE_MS = 400
+
+
+@dataclass(frozen=True, slots=True)
+class Pending:
+    """A file that was looked at and waits for choices."""
+
+    path: str
+    card: FileFacts
+
+
+def model_files(paths: Iterable[str]) -> list[str]:
+    """Files as they are, folders as the model files in them and below, in order of name."""
+    found: list[str] = []
+    for path in paths:
+        if Path(path).is_dir():
+            found += sorted(
+                str(p) for p in Path(path).rglob("*") if p.suffix.lower() in SUFFIXES and p.is_file()
+            )
+        else:
+            found.append(path)
+    return found
+
+
+class Receiving(QObject):
+    """What comes into a session: files, choices, tethers and what changed at their sources."""
+
+    changed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.session = session
+        self.pending: Pending | None = None
+        self.values: dict[str, str] = {}
+        self.where = NEW
+        self.states: dict[str, str] = {}
+        self.difference: tuple[int, Difference] | None = None
+        self._waiting: list[str] = []
+        self._watcher = QFileSystemWatcher(self)
+        self._watcher.fileChanged.connect(self._touched)
+        self._watcher.directoryChanged.connect(self._touched)
+        self._settle = QTimer(self)
+        self._settle.setSingleShot(True)
+        self._settle.setInterval(_SETTLE_MS)
+        self._settle.timeout.connect(self.check_sources)
+
+    # --- files ------------------------------------------------------------------------------
+
+    def open_paths(self, paths: Iterable[str]) -> None:
+        """Receive files and the files of folders; the second and later ones beside the first."""
+        found = model_files(paths)
+        if not found:
+            self.session.notice.emit("There is no model file in it")
+            return
+        self._waiting = found[1:]
+        self.open_file(found[0])
+
+    def open_file(self, path: str, *, ask: bool = False, where: str = NEW) -> None:
+        """Open a crossing, or look at a file and receive it; where its card asks, choices come first."""
+        if Path(path).suffix == SUFFIX:
+            self.session.keeping.load(Path(path))
+            return
+        session = self.session
+        session.error = None
+        session.loading = path
+        self.pending, self.where = None, where
+        self.values = self._standing()
+
+        def take(card: FileFacts) -> None:
+            if session.loading != path:
+                return
+            session.card = card
+            session.card_changed.emit()
+            if ask or any(note.code in ASKING for note in card.notes):
+                self.pending = Pending(path, card)
+                session.loading = ""
+                self.changed.emit()
+            else:
+                self.receive(path, where=where)
+
+        def failed(error: GondrelError) -> None:
+            session.forget_loading()
+            session.tell_error(error)
+            self._next()
+
+        doing = f"looking at {Path(path).name}"
+        args = (path,)
+        session.run_job("gondrel.core.service.receive:file_card", args, doing, take, failed)
+        session.go(0)
+
+    def _standing(self) -> dict[str, str]:
+        """Settings that hold for every receive: folders to search."""
+        folders = [f for f in self.session.settings.now.search if Path(f).is_dir()]
+        return {"search": ":".join(folders)} if folders else {}
+
+    def choose_again(self) -> None:
+        """Let the choices of the last receive be made anew."""
+        source = next(iter(self.session.crossing.sources), None)
+        card = self.session.card
+        if source is None or card is None:
+            return
+        self.values = {**self._standing(), **dict(source.provenance.settings)}
+        self.where = NEW
+        self.pending = Pending(source.path, source.provenance.file)
+        self.changed.emit()
+        self.session.card_changed.emit()
+
+    def forget_pending(self) -> None:
+        """Take nothing in and go back to what is open."""
+        self.pending = None
+        self.session.forget_loading()
+        self.changed.emit()
+        self._next()
+
+    def receive_pending(self, values: dict[str, str], where: str) -> None:
+        """Receive the file that waits, by the choices made."""
+        if self.pending is not None:
+            path = self.pending.path
+            self.pending = None
+            self.values = {**self._standing(), **values}
+            self.receive(path, where=where)
+            self.changed.emit()
+
+    def receive(self, path: str, *, where: str = NEW) -> None:
+        """Read a file raw; its bodies are tessellated by the other worker meanwhile."""
+        session, name = self.session, Path(path).name
+        session.error = None
+        session.loading = path
+
+        def partial(value: Any) -> None:
+            if value[0] == "body":
+                session.mesh((value[1],))
+
+        def done(model: Model) -> None:
+            session.settings.change(recent=session.settings.now.with_recent(path).recent)
+            self._arrived(model, name, where)
+            session.notice.emit(f"Received {name}: {count_of(len(model.products), 'product')}")
+            self._next()
+
+        def failed(error: GondrelError) -> None:
+            session.forget_loading()
+            session.tell_error(error)
+            self._next()
+
+        def stopped() -> None:
+            self._waiting.clear()
+            session.forget_loading()
+
+        args = (path, str(session.store.folder), self.values)
+        session.run_job(
+            "gondrel.core.service.intake:receive_by",
+            args,
+            f"reading {name}",
+            done,
+            failed,
+            partial,
+            stopped,
+        )
+
+    def _arrived(self, model: Model, name: str, where: str) -> None:
+        session = self.session
+        assert model.provenance is not None
+        current = session.model
+        if where == NEW or current is None:
+            source = Source(model.provenance, model)
+            history = History.begin(model, f"Receive {name}")
+            crossing = Crossing(Path(name).stem, history, sources=(source,))
+            session.take_crossing(crossing, None, dirty=True)
+            hidden = sent_hidden(model)
+            if hidden:
+                session.set_hidden(hidden)
+            self.states.clear()
+        else:
+            added = apart_from(current, model)
+            house = current.by_id.get(where)
+            merged = put_into(current, where, added) if house else put_beside(current, added)
+            what = f"Receive {name} into {house.label}" if house else f"Receive {name} beside"
+            sources = (*session.crossing.sources, Source(model.provenance, added))
+            session.crossing = replace(session.crossing, sources=sources)
+            session.edit(lambda _: (what, merged))
+            session.set_hidden(session.hidden | sent_hidden(added))
+        self.watch()
+
+    def _next(self) -> None:
+        """Receive the next of several files."""
+        if self._waiting:
+            path = self._waiting.pop(0)
+            self.open_file(path, where=BESIDE if self.session.model is not None else NEW)
+
+    # --- tethers ----------------------------------------------------------------------------
+
+    def watch(self) -> None:
+        """Follow the files the crossing was received from."""
+        self.difference = None
+        old = [*self._watcher.files(), *self._watcher.directories()]
+        if old:
+            self._watcher.removePaths(old)
+        paths: set[str] = set()
+        for source in self.session.crossing.sources:
+            if not source.is_cut:
+                for path in (source.path, *(p for p, _ in source.provenance.files)):
+                    paths.add(path)
+                    paths.add(str(Path(path).parent))  # writers replace files, which ends watching them
+        there = [p for p in paths if Path(p).exists()]
+        if there:
+            self._watcher.addPaths(there)
+        self.changed.emit()
+
+    def _touched(self, path: str) -> None:
+        self._settle.start()
+
+    def check_sources(self) -> None:
+        """See whether the files of tethers are as they were received."""
+        session = self.session
+        sources = session.crossing.sources
+        if not sources:
+            return
+
+        def take(states: dict[str, str]) -> None:
+            fresh = [p for p, state in states.items() if self.states.get(p) != state]
+            self.states = states
+            for path in fresh:
+                what = "has changed on disk" if states[path] == "changed" else "is no longer there"
+                session.notice.emit(f"{Path(path).name} {what}")
+            missing = [p for p in (s.path for s in sources) if p not in self._watcher.files()]
+            again = [p for p in missing if Path(p).exists()]
+            if again:
+                self._watcher.addPaths(again)
+            self.changed.emit()
+
+        session.run_job(f"{_TETHER}:changed_files", (sources,), "looking at sources", take, quiet=True)
+
+    def state_of(self, source: Source) -> str:
+        """How a source stands: "", "changed" or "gone"."""
+        found = [
+            self.states[p]
+            for p in (source.path, *(p for p, _ in source.provenance.files))
+            if p in self.states
+        ]
+        return "gone" if "gone" in found else found[0] if found else ""
+
+    def look(self, index: int) -> None:
+        """Receive a source again and show what changed."""
+        session = self.session
+        source = session.crossing.sources[index]
+
+        def take(difference: Difference) -> None:
+            self.difference = (index, difference)
+            session.mesh(difference.new.blobs())
+            self.changed.emit()
+
+        name = Path(source.path).name
+        args = (source, str(session.store.folder))
+        session.run_job(f"{_TETHER}:look_again", args, f"comparing {name} with what was received", take)
+
+    def take_difference(self) -> None:
+        """Take the changes that are shown into the crossing."""
+        if self.difference is None or self.session.model is None:
+            return
+        session = self.session
+        index, difference = self.difference
+        source = session.crossing.sources[index]
+
+        def take(result: tuple[Model, Source, tuple[str, ...]]) -> None:
+            model, now, told = result
+            sources = list(session.crossing.sources)
+            sources[index] = now
+            session.crossing = replace(session.crossing, sources=tuple(sources))
+            self.states = {p: s for p, s in self.states.items() if p != now.path}
+            name = Path(now.path).name
+            session.edit(lambda _: (f"Take changes of {name}", model))
+            for text in told:
+                session.notice.emit(text)
+            self.watch()
+            self.check_sources()
+
+        args = (session.model, source, difference.new, str(session.store.folder))
+        session.run_job(f"{_TETHER}:take_changes", args, "taking changes", take)
+
+    def leave_difference(self) -> None:
+        """Go on without the changes."""
+        self.difference = None
+        self.changed.emit()
+
+    def cut(self, index: int, is_cut: bool = True) -> None:
+        """No longer follow a source, or follow it again."""
+        self._replace_source(index, lambda s: replace(s, is_cut=is_cut))
+
+    def point_to(self, index: int, path: str) -> None:
+        """Follow another file in place of a source's; it is compared with what was received."""
+        absolute = str(Path(path).resolve())
+
+        def moved(source: Source) -> Source:
+            card = replace(source.provenance.file, path=absolute)
+            return replace(source, provenance=replace(source.provenance, file=card), is_cut=False)
+
+        self._replace_source(index, moved)
+        self.check_sources()
+
+    def _replace_source(self, index: int, change: Any) -> None:
+        session = self.session
+        sources = list(session.crossing.sources)
+        sources[index] = change(sources[index])
+        session.crossing = replace(session.crossing, sources=tuple(sources))
+        session.keeping.touch()
+        self.watch()
+
+    # --- missing files, meshes ----------------------------------------------------------------
+
+    def look_in(self, folder: str) -> None:
+        """Look for missing files in a folder, which is remembered."""
+        session = self.session
+        kept = session.settings.now.search
+        session.settings.change(search=(folder, *(f for f in kept if f != folder))[:5])
+        model = session.model
+        if model is None:
+            return
+        wanted = sum(bool(p.missing_file) for p in model.products)
+
+        def take(result: tuple[Model, int]) -> None:
+            found, count = result
+            if not count:
+                session.notice.emit(f"None of the missing files is in {folder}")
+                return
+            what = f"Read {count} missing {'file' if count == 1 else 'files'}"
+            session.edit(lambda _: (what, found))
+            if session.crossing.sources and found.provenance is not None:
+                # What was missing belongs to the source as it was received.
+                self._replace_source(0, lambda s: replace(s, provenance=found.provenance, model=found))
+            session.notice.emit(f"{count} of {wanted} missing files found")
+
+        args = (model, folder, str(session.store.folder))
+        session.run_job(f"{_TETHER}:resolve_missing", args, "looking for missing files", take)
+
+    def mend_meshes(self) -> None:
+        """Turn facets alike and close the holes of meshes that bound no solid."""
+        session = self.session
+        if session.model is None:
+            return
+
+        def take(result: tuple[Model, tuple[str, ...]]) -> None:
+            model, told = result
+            session.edit(lambda _: ("Mend meshes", model))
+            for text in told:
+                session.notice.emit(text)
+
+        args = (session.model, str(session.store.folder))
+        session.run_job("gondrel.core.service.mend_mesh:mend_meshes", args, "mending meshes", take)

@@ -1,0 +1,499 @@
+"""The crossing on screen: what is open, selected, hidden, running; no widgets."""
+
+from __future__ import annotations
+
+import atexit
+from collections.abc import Callable
+from contextlib import ExitStack
+from dataclasses import dataclass, replace
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+
+from gondrel.core.arrange.insertion import with_new_product
+from gondrel.core.arrange.properties import Edit
+from gondrel.core.errors import GondrelError
+from gondrel.core.model import BodyFacts, FileFacts, History, Model
+from gondrel.core.model.findings import Mended
+from gondrel.core.model.notes import with_measured_notes
+from gondrel.core.model.store import BlobStore
+from gondrel.core.reports.figures import Figures
+from gondrel.core.service.crossing import Crossing
+from gondrel.core.service.messages import BodyDetail, Forecast, Sent, TargetChoice
+from gondrel.core.work.files import private_folder
+from gondrel.jobs.messages import Job
+from gondrel.ui.presenters.rows import Chain, chain_of_product, products_of
+from gondrel.ui.session.checking import Checking
+from gondrel.ui.session.comparison import Beside, returned_beside
+from gondrel.ui.session.deferred import Turns
+from gondrel.ui.session.persistence import Keeping
+from gondrel.ui.session.receiving import Receiving
+from gondrel.ui.session.settings import SettingsStore
+from gondrel.ui.session.tasks import Tasks
+
+__all__ = ["MEND", "RECEIVED", "RETURNED", "STATIONS", "LogEntry", "Session"]
+
+STATIONS = ("Receive", "Check", "Mend", "Arrange", "Send", "Prove")
+RECEIVED, RETURNED = 0, 1
+MEND = 2
+_RECEIVE = "gondrel.core.service.receive"
+_SEND = "gondrel.core.service.send"
+_LOG_LENGTH = 500
+
+
+def _nothing(value: Any) -> None:
+    return None
+
+
+@dataclass(frozen=True, slots=True)
+class LogEntry:
+    """One line of the log: when, "note" or "error", what was said, and more of it."""
+
+    time: datetime
+    kind: str
+    text: str
+    detail: str = ""
+
+
+class Session(QObject):
+    """One crossing and everything that is done with it."""
+
+    card_changed = Signal()
+    model_changed = Signal()
+    facts_changed = Signal()
+    details_changed = Signal()
+    mesh_ready = Signal(str)
+    field_ready = Signal(str)
+    forecast_changed = Signal()
+    sent_changed = Signal()
+    selection_changed = Signal()
+    hidden_changed = Signal()
+    station_changed = Signal(int)
+    focus_changed = Signal()
+    log_changed = Signal()
+    notice = Signal(str)
+    failed = Signal(object)
+
+    def __init__(self, settings: SettingsStore, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.settings = settings
+        self.tasks = Tasks(self)
+        self.turns = Turns(self)
+        self._kept = ExitStack()
+        self.folder = str(self._kept.enter_context(private_folder()))
+        atexit.register(self._kept.close)
+        self.store = BlobStore(Path(self.folder))
+        self.crossing = Crossing("New crossing")
+        self.card: FileFacts | None = None
+        self.facts: dict[str, BodyFacts] = {}
+        self.details: dict[str, BodyDetail] = {}
+        self.forecast: Forecast | None = None
+        self.targets: tuple[TargetChoice, ...] = ()
+        self.kind = "step-ap242"
+        self.unit = "mm"
+        self.form = "structure"
+        self.options: dict[str, str] = {}
+        self.station = 0
+        self.selection: tuple[Chain, ...] = ()
+        self.focused: frozenset[str] = frozenset()
+        self.focused_returned: frozenset[str] = frozenset()
+        self.hidden: set[Chain] = set()
+        self.faint: set[Chain] = set()
+        self.error: GondrelError | None = None
+        self.problems: dict[str, GondrelError] = {}
+        self.log: list[LogEntry] = []
+        self.loading = ""
+        self._asked: set[str] = set()
+        self._returned: tuple[int, int, Beside] | None = None
+        self.keeping = Keeping(self)
+        self.receiving = Receiving(self)
+        self.checking = Checking(self)
+        self.notice.connect(lambda text: self._write_log("note", text))
+        self.failed.connect(lambda e: self._write_log("error", str(e), e.hint or ""))
+
+    # --- reading ----------------------------------------------------------------------------
+
+    @property
+    def model(self) -> Model | None:
+        """The current model, None before anything was received."""
+        return self.crossing.model
+
+    @property
+    def sent(self) -> Sent | None:
+        """What was sent last."""
+        return self.crossing.sent
+
+    @property
+    def figures(self) -> Figures:
+        """How figures are shown."""
+        return Figures(self.settings.now.shown_unit, self.settings.now.decimals)
+
+    def start(self) -> None:
+        """Warm the workers and learn what can be sent as."""
+        self.tasks.warm_up()
+
+        def take(targets: tuple[TargetChoice, ...]) -> None:
+            self.targets = targets
+            self.forecast_changed.emit()
+
+        self._run(f"{_SEND}:target_kinds", (), "listing formats", take, quiet=True)
+        self.checking.start()
+
+    def open_file(self, path: str) -> None:
+        """Open a crossing, or look at and receive a file."""
+        self.receiving.open_file(path)
+
+    def forget_loading(self) -> None:
+        """Go back to the card of what is open."""
+        self.loading = ""
+        model = self.model
+        self.card = model.provenance.file if model and model.provenance else None
+        self.card_changed.emit()
+
+    def take_crossing(self, crossing: Crossing, path: Path | None, *, dirty: bool) -> None:
+        """Make a crossing the open one and show it."""
+        self.crossing = crossing
+        self.keeping.begin(path, dirty)
+        self.problems.clear()
+        self.receiving.pending = None
+        self.selection, self.focused, self.focused_returned = (), frozenset(), frozenset()
+        self.hidden = {tuple(frozenset(s) for s in row) for row in crossing.hidden}
+        self.faint = {tuple(frozenset(s) for s in row) for row in crossing.faint}
+        self.forget_loading()
+        self.model_changed.emit()
+        self.sent_changed.emit()
+        self.hidden_changed.emit()
+        self._show_model()
+        self.receiving.watch()
+        if path is not None:
+            self.receiving.check_sources()
+        if crossing.sent is not None:
+            self.facts.update(crossing.sent.facts)
+            self._compare_returned()
+
+    def _show_model(self) -> None:
+        model = self.model
+        if model is not None:
+            self.mesh(model.blobs())
+            self._measure(model.blobs())
+        self.ask_forecast()
+
+    def mesh(self, keys: tuple[str, ...]) -> None:
+        """Have bodies tessellated that are not yet; each is told of when its mesh is there."""
+        missing = []
+        for key in keys:
+            if self.store.has(key, "mesh"):
+                self.mesh_ready.emit(key)
+            elif key not in self._asked:
+                self._asked.add(key)
+                missing.append(key)
+        if missing:
+            self._tessellate(tuple(missing))
+
+    def _tessellate(self, keys: tuple[str, ...]) -> None:
+        def partial(value: Any) -> None:
+            self.mesh_ready.emit(value[1])
+
+        args = (keys, self.folder)
+        self._run(f"{_RECEIVE}:mesh_bodies", args, "tessellating bodies", _nothing, partial,
+                  failed=self._one_by_one(keys, self._tessellate), mesher=True, quiet=True)  # fmt: skip
+
+    def _measure(self, keys: tuple[str, ...]) -> None:
+        """Have bodies measured that are not yet; the figures are told of together."""
+        missing = tuple(k for k in keys if k not in self.facts and k not in self.problems)
+        if not missing:
+            self._measured()
+            return
+
+        def done(found: dict[str, BodyFacts]) -> None:
+            self.facts.update(found)
+            self._measured()
+
+        args = (missing, self.folder)
+        self._run(f"{_RECEIVE}:measure_all", args, "measuring bodies", done,
+                  failed=self._one_by_one(missing, self._measure), mesher=True, quiet=True)  # fmt: skip
+
+    def _one_by_one(
+        self, keys: tuple[str, ...], again: Callable[[tuple[str, ...]], None]
+    ) -> Callable[[GondrelError], None]:
+        """After a failure over several bodies, try each alone to find the one that is at fault."""
+
+        def failed(error: GondrelError) -> None:
+            if len(keys) > 1:
+                for key in keys:
+                    again((key,))
+            else:
+                self.problems[keys[0]] = error
+                self.failed.emit(error)
+                self._measured()
+
+        return failed
+
+    def _measured(self) -> None:
+        model = self.model
+        if model is None or any(k not in self.facts and k not in self.problems for k in model.blobs()):
+            return
+        noted = with_measured_notes(model, self.facts)
+        if noted.notes != model.notes:
+            steps, at = self.crossing.history.steps, self.crossing.history.at
+            changed = (*steps[:at], replace(steps[at], model=noted), *steps[at + 1 :])
+            self.crossing = replace(self.crossing, history=History(changed, at))
+        self.facts_changed.emit()
+        missing = tuple(k for k in model.blobs() if k not in self.details and k in self.facts)
+        if missing:
+            self._describe(missing)
+
+    def _describe(self, keys: tuple[str, ...]) -> None:
+        """Learn the kinds and sizes of faces and edges; failing that, they are just not told."""
+
+        def done(found: dict[str, BodyDetail]) -> None:
+            self.details.update(found)
+            self.details_changed.emit()
+
+        args = (keys, self.folder)
+        self._run(f"{_RECEIVE}:describe_bodies", args, "looking at faces", done, failed=_nothing,
+                  mesher=True, quiet=True)  # fmt: skip
+
+    # --- sending ----------------------------------------------------------------------------
+
+    def send_settings(self) -> dict[str, str]:
+        """Send settings as KEY=VALUE pairs."""
+        kept = self.settings.now
+        form = self.form if any(t.kind == self.kind and t.forms for t in self.targets) else ""
+        given = {"unit": self.unit, "form": form, "author": kept.author, "organisation": kept.organisation}
+        target = next((t for t in self.targets if t.kind == self.kind), None)
+        meshed = ("chord", "angle", "files") if target is not None and target.is_mesh else ("cylinders",)
+        given |= {key: value for key, value in self.options.items() if key in meshed}
+        return {key: value for key, value in given.items() if value}
+
+    def ask_forecast(self) -> None:
+        """Compute the forecast for the chosen target."""
+        if self.model is None:
+            self.forecast = None
+            self.forecast_changed.emit()
+            return
+
+        def take(forecast: Forecast) -> None:
+            self.forecast = forecast
+            self.forecast_changed.emit()
+
+        args = (self.model, self.kind, self.send_settings(), self.folder)
+        self._run(f"{_SEND}:forecast_values", args, "forecasting", take, quiet=True)
+
+    def choose_target(self, kind: str, unit: str, form: str = "structure") -> None:
+        """Choose what to send as, in which unit, and how an assembly goes where there is a choice."""
+        if (kind, unit, form) != (self.kind, self.unit, self.form):
+            self.kind, self.unit, self.form = kind, unit, form
+            self.ask_forecast()
+
+    def choose_option(self, key: str, value: str) -> None:
+        """Choose a setting that only some targets have: chord, angle, files, cylinders."""
+        if self.options.get(key, "") != value:
+            self.options[key] = value
+            self.ask_forecast()
+
+    def send(self, out: str) -> None:
+        """Write, read back and prove; then show the proof."""
+        if self.model is None:
+            return
+
+        def take(sent: Sent) -> None:
+            self.facts.update(sent.facts)
+            self.crossing = replace(self.crossing, sent=sent)
+            self.keeping.touch()
+            self.sent_changed.emit()
+            self._compare_returned()
+            self.turns.ask(show)
+
+        def show() -> None:
+            self.go(5)
+            self.notice.emit(f"Sent {Path(out).name}: {self.sent.proof.verdict if self.sent else ''}")
+
+        values = {**self.send_settings(), "force": "yes"}  # the sheet says what is replaced
+        args = (self.model, out, self.kind, values, self.folder)
+        self._run(f"{_SEND}:send_values", args, f"sending {Path(out).name}", take)
+
+    @property
+    def beside(self) -> Beside | None:
+        """What stands in the second pane: at the Mend station what is looked at there, else what came
+        back."""
+        if self.station == MEND and self.checking.beside is not None:
+            return self.checking.beside
+        if self.sent is None or self.model is None:
+            return None
+        if self._returned is None or self._returned[:2] != (id(self.sent), id(self.model)):
+            self._returned = (id(self.sent), id(self.model), returned_beside(self.model, self.sent))
+        return self._returned[2]
+
+    def _compare_returned(self) -> None:
+        if self.sent is not None and self.model is not None:
+            beside = returned_beside(self.model, self.sent)
+            self.compare(beside)
+
+    def compare(self, beside: Beside) -> None:
+        """Have the bodies of another model tessellated, and the deviation of those that differ mapped."""
+        self.mesh(beside.model.blobs())
+        both = (*beside.ours.items(), *beside.theirs.items())
+        wanted = tuple((key, others) for key, others in both if others != (key,))
+        if not wanted:
+            return
+
+        def partial(value: Any) -> None:
+            self.field_ready.emit(value[1])
+
+        args = (wanted, self.folder)
+        self._run(f"{_RECEIVE}:map_deviation", args, "mapping deviation", _nothing, partial,
+                  mesher=True, quiet=True)  # fmt: skip
+
+    # --- editing ----------------------------------------------------------------------------
+
+    def selected_products(self) -> tuple[str, ...]:
+        """Ids of the products of the selected rows, each once."""
+        return products_of(self.model, self.selection) if self.model is not None else ()
+
+    def edit(self, make: Callable[[Model], Edit], mended: tuple[Mended, ...] = ()) -> bool:
+        """Make an edit of the model the next step of the history; an error is told. True when done."""
+        if self.model is None:
+            return False
+        try:
+            what, model = make(self.model)
+        except GondrelError as error:
+            self.tell_error(error)
+            return False
+        if model != self.model:
+            self.crossing = self.crossing.edited(what, model, mended)
+            self._edited()
+            self.notice.emit(what)
+        return True
+
+    def add_product(self) -> None:
+        """Prepare an empty product, in a new crossing when nothing is open, and select it."""
+        if self.model is None:
+            crossing = Crossing("New crossing", History.begin(Model(), "New crossing"))
+            self.take_crossing(crossing, None, dirty=True)
+        count = 1 + sum(p.id.startswith("new") for p in self.model.products) if self.model else 1
+        name = f"Prepared part {count}"
+        self.edit(lambda model: (f"Prepare {name}", with_new_product(model, "", name)))
+        if self.model is not None:
+            self.select((chain_of_product(self.model.roots[-1]),))
+        self.go(3)
+
+    def undo(self) -> None:
+        """Go back one step."""
+        self.go_to_step(self.crossing.history.at - 1)
+
+    def redo(self) -> None:
+        """Go forward one step."""
+        self.go_to_step(self.crossing.history.at + 1)
+
+    def go_to_step(self, at: int) -> None:
+        """Go to a step of the history."""
+        history = self.crossing.history
+        if at == history.at or not 0 <= at < len(history.steps):
+            return
+        undone = history.steps[at + 1].name if at < history.at else history.steps[at].name
+        self.crossing = replace(self.crossing, history=History(history.steps, at))
+        self._edited()
+        self.notice.emit(f"{'Undone' if at < history.at else 'Done again'}: {undone}")
+
+    def _edited(self) -> None:
+        self.keeping.touch()
+        if self.model is not None and self.model.provenance is not None and not self.loading:
+            self.card = self.model.provenance.file
+        self.model_changed.emit()
+        self._show_model()
+
+    # --- selection, hiding, stations --------------------------------------------------------
+
+    def select(self, chains: tuple[Chain, ...]) -> None:
+        """Select rows of the manifest."""
+        if chains != self.selection:
+            self.selection = chains
+            self.selection_changed.emit()
+
+    def set_hidden(self, hidden: set[Chain], faint: set[Chain] | None = None) -> None:
+        """Say which rows are hidden and which are seen through."""
+        self.hidden = hidden
+        self.faint = self.faint if faint is None else faint
+        self.crossing = replace(
+            self.crossing,
+            hidden=tuple(tuple(tuple(sorted(s)) for s in row) for row in self.hidden),
+            faint=tuple(tuple(tuple(sorted(s)) for s in row) for row in self.faint),
+        )
+        self.hidden_changed.emit()
+
+    def focus(self, products: frozenset[str], returned: frozenset[str] = frozenset()) -> None:
+        """Mark the products that a ledger cell or item is about; none to mark nothing."""
+        if (products, returned) != (self.focused, self.focused_returned):
+            self.focused, self.focused_returned = products, returned
+            self.focus_changed.emit()
+
+    def go(self, station: int) -> None:
+        """Go to a station."""
+        if station != self.station:
+            self.station = station
+            self.station_changed.emit(station)
+
+    def close(self) -> None:
+        """End the workers and drop what recovery does not need."""
+        self.keeping.close()
+        self.tasks.close()
+        self._kept.close()
+        atexit.unregister(self._kept.close)
+
+    # --- jobs -------------------------------------------------------------------------------
+
+    def run_job(
+        self,
+        function: str,
+        args: tuple[Any, ...],
+        doing: str,
+        done: Callable[[Any], None],
+        failed: Callable[[GondrelError], None] | None = None,
+        partial: Callable[[Any], None] = _nothing,
+        stopped: Callable[[], None] = lambda: None,
+        *,
+        quiet: bool = False,
+    ) -> None:
+        """Run a service function; its result goes to done, errors are told unless failed takes them."""
+        self._run(function, args, doing, done, partial, failed=failed, stopped=stopped, quiet=quiet)
+
+    def _run(
+        self,
+        function: str,
+        args: tuple[Any, ...],
+        doing: str,
+        done: Callable[[Any], None],
+        partial: Callable[[Any], None] = _nothing,
+        *,
+        failed: Callable[[GondrelError], None] | None = None,
+        stopped: Callable[[], None] = lambda: None,
+        mesher: bool = False,
+        quiet: bool = False,
+    ) -> None:
+        def told() -> None:
+            stopped()
+            if not quiet:
+                self.notice.emit(f"Stopped {doing}; what was open is untouched")
+
+        self.tasks.run(
+            Job(function, args, doing=doing),
+            done=done,
+            failed=failed or self.tell_error,
+            partial=partial,
+            stopped=told,
+            mesher=mesher,
+            quiet=quiet,
+        )
+
+    def tell_error(self, error: GondrelError) -> None:
+        """Show an error and write it to the log."""
+        self.error = error
+        self.failed.emit(error)
+
+    def _write_log(self, kind: str, text: str, detail: str = "") -> None:
+        self.log.append(LogEntry(datetime.now(), kind, text, detail))
+        del self.log[:-_LOG_LENGTH]
+        self.log_changed.emit()

@@ -1,0 +1,125 @@
+"""Every command of a window: what it is called, its key, and what it does."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from gondrel.ui.session.session import STATIONS
+
+if TYPE_CHECKING:
+    from gondrel.ui.shell.window import MainWindow
+
+__all__ = ["Command", "commands_of"]
+
+
+@dataclass(frozen=True, slots=True)
+class Command:
+    """One command.
+
+    Args:
+        keys: shortcuts, the first is the one shown.
+        words: further words it is found by.
+    """
+
+    key: str
+    title: str
+    group: str
+    keys: tuple[str, ...]
+    run: Callable[[], object]
+    words: str = ""
+
+
+def commands_of(window: MainWindow) -> list[Command]:
+    """The commands of a window, in the order of the shortcuts page."""
+    session = window.session
+
+    def stage(act: str) -> Callable[[], object]:
+        """A command of the picture, which is made after the window."""
+        return lambda: getattr(window.stage, act)() if window.stage is not None else None
+
+    def look(view: str) -> Callable[[], object]:
+        return lambda: window.stage.canvas.set_view(view) if window.stage is not None else None
+
+    def move(act: str, *how: float) -> Callable[[], object]:
+        return lambda: getattr(window.stage.canvas, act)(*how) if window.stage is not None else None
+
+    table = [
+        Command("open", "Receive a file\u2026", "File", ("Ctrl+O",), window.choose_file, "open import"),
+        Command(
+            "open-choose",
+            "Receive with choices\u2026",
+            "File",
+            ("Ctrl+Shift+O",),
+            window.choose_with_choices,
+            "kinds layers unit scale recipe",
+        ),
+        Command(
+            "open-beside",
+            "Receive beside what is there\u2026",
+            "File",
+            (),
+            window.choose_beside,
+            "add into",
+        ),
+        Command("open-folder", "Receive a folder\u2026", "File", (), window.choose_folder, "several files"),
+        Command("demo", "Look at the demo", "File", (), window.open_demo, "example"),
+        Command("save", "Save crossing", "File", ("Ctrl+S",), window.save),
+        Command("save-as", "Save crossing as\u2026", "File", ("Ctrl+Shift+S",), window.save_as),
+        Command("new-window", "New window", "File", ("Ctrl+N",), window.new_window),
+        Command("report-html", "Save report as HTML\u2026", "File", ("Ctrl+R",), window.save_html),
+        Command("report-pdf", "Save report as PDF\u2026", "File", ("Ctrl+P",), window.save_pdf, "print"),
+        Command("proof-json", "Save proof as JSON", "File", (), window.save_proof),
+        Command("close", "Close window", "File", ("Ctrl+W",), window.close),
+        Command("undo", "Undo", "Edit", ("Ctrl+Z",), session.undo),
+        Command("redo", "Redo", "Edit", ("Ctrl+Y", "Ctrl+Shift+Z"), session.redo),
+        Command("new-product", "Prepare an empty product", "Edit", (), window.add_empty_product, "house"),
+        Command("copy-names", "Copy names of selected items", "Edit", ("Ctrl+C",), window.items.copy_names),
+        Command("select-none", "Select nothing", "Edit", ("Esc",), window.clear),
+        Command("find", "Find a command, item or setting", "Edit", ("Ctrl+K",), window.find),
+        Command("filter", "Filter the manifest", "Edit", ("Ctrl+F",), window.manifest.filter.setFocus),
+        Command("settings", "Settings", "Edit", ("Ctrl+,",), window.show_settings, "author unit theme"),
+        *(
+            Command(f"go-{n + 1}", f"Go to {name}", "Stations", (str(n + 1),), lambda n=n: session.go(n))
+            for n, name in enumerate(STATIONS)
+        ),
+        Command("fit", "Fit selection, or everything", "Picture", ("F",), stage("fit"), "zoom"),
+        Command("fit-all", "Fit everything", "Picture", ("Shift+F",), stage("fit_all"), "zoom"),
+        *(
+            Command(f"view-{view}", f"View from {said}", "Picture", (key,), look(view))
+            for view, said, key in (
+                ("front", "the front", "Ctrl+1"),
+                ("back", "the back", "Ctrl+2"),
+                ("left", "the left", "Ctrl+3"),
+                ("right", "the right", "Ctrl+4"),
+                ("top", "above", "Ctrl+5"),
+                ("below", "below", "Ctrl+6"),
+            )
+        ),
+        Command("view-home", "Home view", "Picture", ("H",), look("home")),
+        Command("parallel", "Parallel or perspective", "Picture", ("P",), window.toggle_parallel),
+        Command("turn-left", "Turn to the left", "Picture", ("Left",), move("turn", -1, 0)),
+        Command("turn-right", "Turn to the right", "Picture", ("Right",), move("turn", 1, 0)),
+        Command("turn-up", "Turn up", "Picture", ("Up",), move("turn", 0, -1)),
+        Command("turn-down", "Turn down", "Picture", ("Down",), move("turn", 0, 1)),
+        Command("shift-left", "Shift to the left", "Picture", ("Shift+Left",), move("shift", 1, 0)),
+        Command("shift-right", "Shift to the right", "Picture", ("Shift+Right",), move("shift", -1, 0)),
+        Command("shift-up", "Shift up", "Picture", ("Shift+Up",), move("shift", 0, 1)),
+        Command("shift-down", "Shift down", "Picture", ("Shift+Down",), move("shift", 0, -1)),
+        Command("nearer", "Nearer", "Picture", ("+", "="), move("come", 1.25), "zoom in"),
+        Command("farther", "Farther", "Picture", ("-",), move("come", 0.8), "zoom out"),
+        Command("swap", "Swap received and returned (hold Space)", "Picture", (), stage("swap_for_good")),
+        Command("map", "Colour by deviation", "Picture", ("D",), stage("toggle_map"), "map compare"),
+        Command("hide", "Hide", "Items", ("Del",), window.items.hide_selected),
+        Command("isolate", "Show only this", "Items", ("I",), window.items.isolate_selected, "isolate"),
+        Command("faint", "See through", "Items", ("T",), window.items.faint_selected, "transparent"),
+        Command("show", "Show again", "Items", ("Shift+Del",), window.items.show_selected, "unhide"),
+        Command("show-all", "Show everything", "Items", ("A",), window.items.show_everything, "unhide"),
+        Command("check", "Check this model", "Work", ("Ctrl+E",), session.checking.check, "faults defects"),
+        Command("stop", "Stop all work", "Work", ("Ctrl+.",), session.tasks.cancel, "cancel"),
+        Command("log", "Log of notices", "Work", ("Ctrl+L",), window.show_log, "messages errors"),
+        Command("history", "History of edits", "Work", ("Ctrl+H",), window.show_history, "undo"),
+        Command("shortcuts", "Keys and shortcuts", "Work", ("F1", "?"), window.show_shortcuts, "help"),
+    ]
+    return table

@@ -1,0 +1,193 @@
+"""What is told over the stage: short notices that go by themselves, errors that stay, running work."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QPointF, Qt, QTimer, Signal
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gondrel.core.errors import GondrelError
+from gondrel.ui.session.tasks import Tasks
+from gondrel.ui.sheets.base import plain, quiet
+from gondrel.ui.widgets.bar import Bar
+from gondrel.ui.widgets.marks import draw_mark
+
+__all__ = ["ErrorNotice", "Toast", "WorkStrip", "error_text"]
+
+_TOAST_MS = 6000
+_PATIENCE_MS = 400
+
+
+def error_text(error: GondrelError) -> str:
+    """An error as text to copy: what, where, why and what to do."""
+    lines = [error.message]
+    lines += [f"File: {error.file}"] if error.file else []
+    lines += [f"Place: {error.where}"] if error.where else []
+    lines += [f"What to do: {error.hint}"] if error.hint else []
+    return "\n".join(lines)
+
+
+class Toast(QLabel):
+    """A short notice that goes by itself; the log keeps it."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__("", parent)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setObjectName("notice")
+        self.setWordWrap(True)
+        self.hide()
+        self._ends = QTimer(self, singleShot=True, interval=_TOAST_MS)
+        self._ends.timeout.connect(self.hide)
+
+    def say(self, text: str) -> None:
+        """Show a text for a while; the owner places the widget."""
+        self.setText(text)
+        room = max(self.parentWidget().width() - 80, 200)
+        self.setFixedWidth(max(min(room, self.fontMetrics().horizontalAdvance(text) + 40), 160))
+        self.adjustSize()
+        self.show()
+        self.raise_()
+        self._ends.start()
+
+    def mousePressEvent(self, event: Any) -> None:
+        self.hide()
+
+
+class ErrorNotice(QFrame):
+    """An error that stays until it is closed: what happened, where, why, and a button to copy it."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setObjectName("error")
+        self.error: GondrelError | None = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(42, 14, 14, 12)
+        column.setSpacing(5)
+        self.what = plain("")
+        self.what.setProperty("role", "name")
+        self.what.setWordWrap(True)
+        self.what.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.rest = quiet("")
+        buttons = QHBoxLayout()
+        buttons.addStretch(1)
+        self.copy = QPushButton("Copy")
+        self.copy.clicked.connect(self._copy)
+        self.shut = QPushButton("Close")
+        self.shut.clicked.connect(self.hide)
+        for button in (self.copy, self.shut):
+            buttons.addWidget(button)
+        column.addWidget(self.what)
+        column.addWidget(self.rest)
+        column.addLayout(buttons)
+        self._copied = QTimer(self, singleShot=True, interval=1500)
+        self._copied.timeout.connect(lambda: self.copy.setText("Copy"))
+        self.hide()
+
+    def tell(self, error: GondrelError) -> None:
+        """Show an error; the owner places the widget."""
+        self.error = error
+        message = error.message
+        self.what.setText(message[:1].upper() + message[1:])
+        self.rest.setText("\n".join(error_text(error).split("\n")[1:]))
+        self.rest.setVisible(bool(self.rest.text()))
+        self.setFixedWidth(max(min(self.parentWidget().width() - 60, 460), 280))
+        self.layout().activate()
+        self.setFixedHeight(self.layout().totalHeightForWidth(self.width()))
+        self.show()
+        self.raise_()
+
+    def _copy(self) -> None:
+        if self.error is not None:
+            QApplication.clipboard().setText(error_text(self.error))
+            self.copy.setText("Copied")
+            self._copied.start()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        draw_mark(QPainter(self), "fault", QPointF(22, 26), 14)
+
+
+class WorkStrip(QFrame):
+    """One line for each running job that takes more than a moment, each with its own stop.
+
+    Args:
+        told: the number of the job that the station sheet tells of, which is not told here again.
+    """
+
+    changed = Signal()
+
+    def __init__(self, tasks: Tasks, told: Callable[[], int], parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setObjectName("work")
+        self.tasks = tasks
+        self.told = told
+        self.is_quiet = True
+        self.rows: dict[int, tuple[QWidget, QLabel, Bar]] = {}
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(12, 8, 8, 8)
+        self._column.setSpacing(4)
+        self._due = QTimer(self, singleShot=True, interval=_PATIENCE_MS)
+        self._due.timeout.connect(self._refresh)
+        tasks.changed.connect(self._tasks_changed)
+        self.hide()
+
+    def set_quiet(self, quiet: bool) -> None:
+        """Stay away while the stage itself says what is loading."""
+        self.is_quiet = quiet
+        self._refresh()
+
+    def _tasks_changed(self) -> None:
+        if set(self.tasks.running) - set(self.rows) and not self.rows:
+            if not self._due.isActive():
+                self._due.start()
+        else:
+            self._refresh()
+
+    def _refresh(self) -> None:
+        told = self.told()
+        for number in [n for n in self.rows if n not in self.tasks.running or n == told]:
+            row = self.rows.pop(number)[0]
+            self._column.removeWidget(row)
+            row.hide()
+            row.deleteLater()
+        groups: dict[str, int] = {}
+        for number, task in self.tasks.running.items():
+            first = groups.setdefault(task.title, number)
+            if first != number or number == told:
+                continue
+            if number not in self.rows:
+                self._add(number, task.title)
+            _, label, bar = self.rows[number]
+            label.setText(f"{task.title}: {task.text.lower()}" if task.text else task.title)
+            bar.show_share(task.share)
+        self.setVisible(bool(self.rows) and not self.is_quiet)
+        self.adjustSize()
+        self.changed.emit()
+
+    def _add(self, number: int, title: str) -> None:
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 0, 0, 0)
+        label = QLabel(title)
+        label.setFixedWidth(230)
+        bar = Bar()
+        bar.setFixedWidth(90)
+        stop = QPushButton("Stop")
+        stop.setProperty("role", "tool")
+        stop.setAccessibleName(f"Stop {title}")
+        stop.clicked.connect(lambda: self.tasks.cancel_one(number))
+        for widget in (label, bar, stop):
+            line.addWidget(widget)
+        self._column.addWidget(row)
+        self.rows[number] = (row, label, bar)

@@ -1,0 +1,44 @@
+"""What the search line of a window finds."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from gondrel.ui.presenters.rows import Chain, chain_of_product
+from gondrel.ui.presenters.search import Found
+from gondrel.ui.shell.search import Target
+
+if TYPE_CHECKING:
+    from gondrel.ui.shell.window import MainWindow
+
+__all__ = ["targets_of"]
+
+_SETTINGS = (
+    "Author", "Organisation", "Figures shown in mm or inch", "Decimal places", "Theme light or dark",
+    "Larger type", "Our system",
+)  # fmt: skip
+_MOST_ITEMS = 5000
+
+
+def targets_of(window: MainWindow) -> list[Target]:
+    """Every command, setting and item of a window."""
+    targets = [
+        Target(
+            Found(c.title, c.keys[0] if c.keys else c.group, f"{c.group} {c.words}"),
+            window.actions_by_key[c.key].trigger,
+        )
+        for c in window.commands
+    ]
+    targets += [Target(Found(name, "setting"), window.show_settings) for name in _SETTINGS]
+    model = window.session.model
+    for product in model.products[:_MOST_ITEMS] if model is not None else ():
+        chain = chain_of_product(product.id)
+        found = Found(product.label, product.number or "item", f"{product.number} {product.revision}")
+        targets.append(Target(found, lambda c=chain: _go_to(window, c)))
+    return targets
+
+
+def _go_to(window: MainWindow, chain: Chain) -> None:
+    window.session.select((chain,))
+    if window.stage is not None:
+        window.stage.fit()

@@ -1,0 +1,1 @@
+"""The picture with all that lies over and around it."""
