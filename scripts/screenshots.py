@@ -19,12 +19,11 @@ from typing import Any
 STATE = tempfile.mkdtemp(prefix="gondrel-pictures-")
 os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = STATE
 
-from gondrel.core.kernel.measure.mass.mass import surface_kind  # noqa: E402
-from gondrel.ui.session.session.session import STATIONS  # noqa: E402
 from PySide6.QtCore import Qt  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
 from gondrel.core.kernel.base.shape import faces_of, shape_from_blob, shape_to_blob  # noqa: E402
+from gondrel.core.kernel.measure.mass import surface_kind  # noqa: E402
 from gondrel.core.kernel.modelling.build import block, common, cut, cylinder, sphere  # noqa: E402
 from gondrel.core.model import (  # noqa: E402
     Body,
@@ -38,6 +37,7 @@ from gondrel.core.model import (  # noqa: E402
 from gondrel.core.model.findings import MendWish  # noqa: E402
 from gondrel.core.service.crossing import Crossing  # noqa: E402
 from gondrel.core.service.send import send, settings_from  # noqa: E402
+from gondrel.ui.session.stations import Station  # noqa: E402
 from gondrel.ui.shell.application import open_window  # noqa: E402
 
 FOLDER = Path(sys.argv[1] if len(sys.argv) > 1 else Path(__file__).parent.parent / "docs" / "screenshots")
@@ -77,7 +77,7 @@ def stations(window: Any) -> None:
     pinion = next(p.id for p in session.model.products if p.name.startswith("Spur wheel"))
     for theme in ("light", "dark"):
         window.settings.change(theme=theme)
-        for number, name in enumerate(STATIONS):
+        for number, name in ((s, s.title) for s in Station):
             if theme == "dark" and name != "Prove":
                 continue
             session.go(number)

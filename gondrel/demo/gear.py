@@ -130,11 +130,13 @@ def _turn_x(angle: float) -> Matrix:
 
 def _axial(x: float, at: tuple[float, float], turn: float = 0.0) -> Matrix:
     """A part whose axis is z laid along the machine's x axis."""
-    return _shift(x, *at) @ _AXIAL @ _turn_z(turn)
+    placed: Matrix = _shift(x, *at) @ _AXIAL @ _turn_z(turn)
+    return placed
 
 
 def _key(x: float, at: tuple[float, float], depth: float, turn: float) -> Matrix:
-    return _shift(x, *at) @ _turn_x(turn) @ _shift(0, depth, 0) @ _KEYED
+    placed: Matrix = _shift(x, *at) @ _turn_x(turn) @ _shift(0, depth, 0) @ _KEYED
+    return placed
 
 
 class _Assembler:

@@ -31,7 +31,7 @@ def make_demo(folder: str, *, progress: Progress = SILENT) -> str:
     with private_folder() as store_folder:
         store = BlobStore(Path(store_folder))
         model = make_gear(store)
-        facts = measure_all(model.blobs(), store_folder, progress=progress.part(0.5, 0.7))
+        facts = measure_all(model.blobs(), str(store_folder), progress=progress.part(0.5, 0.7))
         settings = SendSettings(
             author="L. Amberly",
             organisation="Ostrey Navigation Works",

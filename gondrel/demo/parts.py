@@ -8,6 +8,7 @@ from typing import Any
 from gondrel.core.kernel.modelling.build import (
     Arc,
     Line,
+    Spline,
     block,
     chamfer,
     common,
@@ -50,7 +51,7 @@ def base_plate() -> Any:
 
 def side_frame(side: int) -> Any:
     """A bearing frame: outline in xy, thickness and foot along +z (side 1) or -z (side -1)."""
-    outline = [
+    outline: list[Line | Arc | Spline] = [
         Line((215, 0)), Line((215, 46)), Line((182, 70)), Line((182, 330)),
         Arc((170, 362), (138, 374)), Line((60, 374)), Line((-90, 290)),
         Arc((-140, 262), (-150, 210)), Line((-150, 70)), Line((-183, 46)), Line((-183, 0)),

@@ -79,7 +79,7 @@ def make_planted(folder: Path, store_folder: str) -> list[Planted]:
             data = write_model(model, seed.form, SendSettings(), store, facts, name=name)
             write_whole(folder / name, data)
             names.append(name)
-        made.append(Planted(seed.name, seed.code, *names, seed.what, seed.at, seed.size))
+        made.append(Planted(seed.name, seed.code, names[0], names[1], seed.what, seed.at, seed.size))
     manifest = json.dumps([asdict(p) for p in made], indent=1)
     write_whole(folder / MANIFEST, manifest.encode())
     return made
@@ -330,7 +330,7 @@ def main(arguments: Sequence[str]) -> int:
         print("usage: python -m gondrel.demo.planted FOLDER", file=sys.stderr)
         return 2
     with private_folder() as store_folder:
-        for planted in make_planted(Path(arguments[0]), store_folder):
+        for planted in make_planted(Path(arguments[0]), str(store_folder)):
             print(f"{planted.code}  {planted.file:32} {planted.what}")
     return 0
 

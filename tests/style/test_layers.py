@@ -30,7 +30,9 @@ ALLOWED: dict[str, set[str]] = {
         f"{CORE}.arrange", f"{CORE}.mends", f"{CORE}.checks",
     },
     "gondrel.jobs": {*BASE},
-    "gondrel.cli": {"gondrel.jobs", f"{CORE}.service", f"{CORE}.reports", *BASE, "gondrel.ui.shell.application"},
+    "gondrel.cli": {
+        "gondrel.jobs", f"{CORE}.service", f"{CORE}.reports", *BASE, "gondrel.ui.shell.application",
+    },
     "gondrel.ui": {
         *BASE, "gondrel.jobs", f"{CORE}.reports", f"{CORE}.service.messages", f"{CORE}.service.crossing",
         f"{CORE}.service.recipes", f"{CORE}.arrange.properties", f"{CORE}.arrange.components",

@@ -55,8 +55,8 @@ class ManifestModel(QAbstractItemModel):
         self.columns: tuple[str, ...] = ("item", "revision", "quantity", "state")
         self.focused: frozenset[str] = frozenset()
         self.words: tuple[str, ...] = ()
-        self._fits: dict[int, bool] = {}
-        self._kept: dict[int, list[Row]] = {}
+        self._fits: dict[Row, bool] = {}
+        self._kept: dict[Row | None, list[Row]] = {}
 
     def show(self, model: Model | None, mode: str) -> None:
         """Show a model in one of the three ways: structure, flat, used."""
@@ -121,23 +121,20 @@ class ManifestModel(QAbstractItemModel):
         return matches(row, self.words, self.states)
 
     def _is_kept(self, row: Row) -> bool:
-        key = id(row)
-        if key not in self._fits:
-            inside = self._fits_itself(row) or any(self._is_kept(c) for c in row.children)
-            self._fits[key] = inside
-        return self._fits[key]
+        if row not in self._fits:
+            self._fits[row] = self._fits_itself(row) or any(self._is_kept(c) for c in row.children)
+        return self._fits[row]
 
     def _count(self, row: Row) -> int:
         return int(self._fits_itself(row)) + sum(self._count(c) for c in row.children)
 
     def children_of(self, row: Row | None) -> list[Row]:
         """Visible rows below a row, or the roots."""
-        key = id(row) if row is not None else 0
-        if key not in self._kept:
+        if row not in self._kept:
             rows = row.children if row is not None else self.roots
             kept = [r for r in rows if self._is_kept(r)] if self._is_filtered else rows
-            self._kept[key] = self._sorted(kept)
-        return self._kept[key]
+            self._kept[row] = self._sorted(kept)
+        return self._kept[row]
 
     def _sorted(self, rows: list[Row]) -> list[Row]:
         if self.sorted_by is None:

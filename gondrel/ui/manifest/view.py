@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
-from PySide6.QtCore import QItemSelectionModel, QModelIndex, QPoint, QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QItemSelectionModel, QModelIndex, QPoint, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QAction, QColor, QContextMenuEvent, QFont, QKeyEvent, QPainter, QPen
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -29,6 +30,7 @@ from gondrel.ui.manifest.item_model import (
     HIDDEN_ROLE,
     STATE_ROLE,
     SWATCH_ROLE,
+    Index,
     ManifestModel,
 )
 from gondrel.ui.presenters.rows import Chain, Row
@@ -46,10 +48,10 @@ _WIDTHS = {"revision": 34, "quantity": 34, "bodies": 50, "state": 90, "mass": 62
 class _RowDelegate(QStyledItemDelegate):
     """Paints a row: swatch and name, revision, quantity, state mark."""
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         return QSize(40, scaled(_ROW))
 
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         p = palette()
         rect = QRectF(option.rect)
         selected = bool(option.state & QStyle.StateFlag.State_Selected)
@@ -95,7 +97,7 @@ class _RowDelegate(QStyledItemDelegate):
         painter.drawText(rect.adjusted(19, 0, -2, 0), Qt.AlignmentFlag.AlignVCenter, text)
 
     @staticmethod
-    def _paint_swatch(painter: QPainter, index: QModelIndex, at: QPointF) -> None:
+    def _paint_swatch(painter: QPainter, index: Index, at: QPointF) -> None:
         p = palette()
         swatch = index.data(SWATCH_ROLE)
         painter.save()
@@ -114,13 +116,18 @@ class _RowDelegate(QStyledItemDelegate):
 class _Tree(QTreeView):
     """The tree itself, with our own branch arrows and a rail at the selected row."""
 
+    menu_wanted = Signal(QPoint)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.menu_wanted.emit(event.globalPos())
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Space:
             event.ignore()  # the window swaps the two sides with it
         else:
             super().keyPressEvent(event)
 
-    def drawBranches(self, painter: QPainter, rect: Any, index: QModelIndex) -> None:
+    def drawBranches(self, painter: QPainter, rect: Any, index: Index) -> None:
         p = palette()
         row = QRectF(0, rect.top(), self.width(), rect.height())
         if self.selectionModel().isSelected(index):
@@ -219,7 +226,7 @@ class ManifestView(QWidget):
         tree.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         tree.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         tree.setContextMenuPolicy(Qt.ContextMenuPolicy.DefaultContextMenu)
-        tree.contextMenuEvent = self._menu
+        tree.menu_wanted.connect(self._menu)
         header = tree.header()
         header.setStretchLastSection(False)
         header.setSectionsMovable(False)
@@ -409,7 +416,7 @@ class ManifestView(QWidget):
         self.session.select(tuple(row.chain for row in rows if row is not None))
         self._own = False
 
-    def find(self, chain: Chain) -> Row | None:
+    def row_of(self, chain: Chain) -> Row | None:
         """The row of a chain, opened down to it by the caller."""
         level: list[Row] = self.rows.roots
         found: Row | None = None
@@ -434,7 +441,7 @@ class ManifestView(QWidget):
         model = self.tree.selectionModel()
         model.clearSelection()
         for chain in self.session.selection:
-            row = self.find(chain)
+            row = self.row_of(chain)
             if row is None:
                 continue
             above = row.parent
@@ -447,15 +454,19 @@ class ManifestView(QWidget):
             self.tree.scrollTo(index)
         self._own = False
 
+    def use_actions(self, actions: Mapping[str, QAction]) -> None:
+        """Take what the menu of a row offers."""
+        self._actions = actions
+
     # --- hiding ----------------------------------------------------------------------------
 
-    def _menu(self, event: QContextMenuEvent) -> None:
+    def _menu(self, at: QPoint) -> None:
         menu = QMenu(self)
         for key in ("hide", "isolate", "faint", "show", "show-all", "fit"):
-            menu.addAction(self.window().actions_by_key[key])
+            menu.addAction(self._actions[key])
         menu.addSeparator()
-        menu.addAction(self.window().actions_by_key["copy-names"])
+        menu.addAction(self._actions["copy-names"])
         columns = QAction("Columns\u2026", menu)
-        columns.triggered.connect(lambda: self._columns_menu(event.globalPos()))
+        columns.triggered.connect(lambda: self._columns_menu(at))
         menu.addAction(columns)
-        menu.exec(event.globalPos())
+        menu.exec(at)

@@ -10,7 +10,19 @@ from gondrel.core.model.findings import CheckReport, Finding, Severity
 from gondrel.core.reports.figures import count_of
 from gondrel.core.reports.findings import Kind, kinds_of
 
-__all__ = ["PartLine", "kind_line", "kinds_shown", "known_line", "line_of", "parts_of", "summary_of"]
+__all__ = [
+    "SEVERITY_VERDICT",
+    "PartLine",
+    "kind_line",
+    "kinds_shown",
+    "known_line",
+    "line_of",
+    "parts_of",
+    "summary_of",
+]
+
+SEVERITY_VERDICT = {"fault": "lost", "doubt": "altered", "note": "unproved"}
+"""How severities are drawn: by the marks of the verdicts of the same weight."""
 
 
 def kinds_shown(

@@ -31,9 +31,9 @@ Chain = tuple[frozenset[str], ...]
 _PRODUCT = "product:"
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, eq=False)
 class Row:
-    """One row. Children are made when asked for.
+    """One row, equal to none but itself. Children are made when asked for.
 
     Args:
         chain: which occurrences it stands for at each level.
@@ -75,7 +75,7 @@ def _gather(model: Model, product: Product, chain: Chain, parent: Row | None) ->
     groups: dict[str, list[Occurrence]] = {}
     for occurrence in product.occurrences:
         groups.setdefault(occurrence.product, []).append(occurrence)
-    rows = []
+    rows: list[Row] = []
     for product_id, occurrences in groups.items():
         if product_id in model.by_id:
             step = frozenset(o.id for o in occurrences)
@@ -135,7 +135,7 @@ def build_flat(model: Model) -> list[Row]:
 
 def build_where_used(model: Model) -> list[Row]:
     """Every part, with the assemblies it occurs in below it."""
-    rows = []
+    rows: list[Row] = []
     for product in model.products:
         if product.bodies:
             chain = chain_of_product(product.id)

@@ -104,8 +104,8 @@ def _proved(model: Model, proof: Proof) -> Iterator[tuple[str, State]]:
         if own or each.item.thing in never:
             continue
         weight = weighed(each.verdict, each.announced)
-        for product in each.item.products[:1]:
-            found.setdefault(product, {}).setdefault(weight, {})[each.item.thing] = None
+        for number in each.item.products[:1]:
+            found.setdefault(number, {}).setdefault(weight, {})[each.item.thing] = None
     for product in model.products:
         told = found.get(product.id, {})
         worst = min(

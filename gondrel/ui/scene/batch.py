@@ -27,19 +27,21 @@ class Batch:
 
     def __init__(self) -> None:
         self.surface, self.edges = vtkActor(), vtkActor()
+        self._surface_mapper, self._edge_mapper = vtkPolyDataMapper(), vtkPolyDataMapper()
+        self.surface.SetMapper(self._surface_mapper)
+        self.edges.SetMapper(self._edge_mapper)
         for actor in (self.surface, self.edges):
-            actor.SetMapper(vtkPolyDataMapper())
             actor.PickableOff()
             actor.SetVisibility(False)
         prop = self.surface.GetProperty()
         prop.SetAmbient(0.18)
         prop.SetDiffuse(0.88)
         prop.BackfaceCullingOn()
-        mapper = self.surface.GetMapper()
+        mapper = self._surface_mapper
         mapper.SetResolveCoincidentTopologyToPolygonOffset()
         mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(1.0, 1.0)
         self.edges.SetProperty(edge_look(True))
-        self._members: tuple[tuple[int, Look | None], ...] = ()
+        self._members: tuple[tuple[PlacedBody, Look | None], ...] = ()
 
     def show(self, scene: Scene) -> bool:
         """Draw the shown opaque solids of a scene; what is drawn here its own actors leave alone.
@@ -49,10 +51,10 @@ class Batch:
         members = [p for p in scene.placed if p.is_shown and can_batch(p)]
         if sum(len(p.mesh.triangles) for p in members) > _MOST_TRIANGLES or len(members) < 2:
             members = []
-        inside = {id(p) for p in members}
+        inside = set(members)
         for placed in scene.placed:
-            placed.gather(id(placed) in inside)
-        wanted = tuple((id(p), p.look) for p in members)
+            placed.gather(placed in inside)
+        wanted = tuple((p, p.look) for p in members)
         self.surface.SetVisibility(bool(members))
         self.edges.SetVisibility(bool(members))
         if wanted == self._members:
@@ -79,5 +81,5 @@ class Batch:
             lines += len(mesh.edge_points)
         data = make_surface(np.concatenate(points), np.concatenate(normals), np.concatenate(triangles))
         data.GetPointData().SetScalars(numpy_to_vtk(np.concatenate(colours), deep=True))
-        self.surface.GetMapper().SetInputData(data)
-        self.edges.GetMapper().SetInputData(make_lines(np.concatenate(edge_points), np.concatenate(starts)))
+        self._surface_mapper.SetInputData(data)
+        self._edge_mapper.SetInputData(make_lines(np.concatenate(edge_points), np.concatenate(starts)))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk
@@ -38,7 +39,7 @@ class Look:
     field: str = ""
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, eq=False)
 class PlacedBody:
     """One instance of a body in the picture.
 
@@ -192,7 +193,7 @@ class Scene:
         if placed.surfaces or placed.edges:
             return
         transform = vtkMatrix4x4()
-        transform.DeepCopy(placed.matrix.ravel())
+        transform.DeepCopy(placed.matrix.ravel().tolist())
         mesh = placed.mesh
         placed.surfaces, placed.edges = [vtkActor() for _ in mesh.pieces], [vtkActor() for _ in mesh.lines]
         visible = placed.is_shown and not placed.is_gathered
@@ -237,7 +238,7 @@ class Scene:
         ):
             actor.SetMapper(mapper)
             actor.SetProperty(prop)
-            actor.SetBackfaceProperty(inner)
+            actor.SetBackfaceProperty(inner)  # type: ignore[arg-type]  # none is taken, too
         own = self._edge_looks[placed.colour.alpha == 1.0]
         for actor in placed.edges:
             actor.SetProperty(self._faded_edges if look.opacity < _FADES else own)
@@ -255,7 +256,8 @@ class Scene:
         for index, colour in body.face_colours:
             if index + 1 < len(mesh.face_starts):
                 by_face[index] = _bytes(colour)[:3]
-        return by_face[mesh.point_faces()]
+        by_node: np.ndarray = by_face[mesh.point_faces()]
+        return by_node
 
     def set_fields(self, fields: dict[str, np.ndarray], scale: Scale | None) -> None:
         """Take the deviation of bodies' mesh nodes by hash, and the colours of a deviation."""
@@ -294,15 +296,17 @@ class Scene:
         best_share = 2.0
         for placed in self._boxes_hit(start, end):
             local = [placed.inverse[:3, :3] @ p + placed.inverse[:3, 3] for p in (start, end)]
-            share, cell, sub = mutable(0.0), mutable(0), mutable(0)
+            share: Any = mutable(0.0)
+            cell: Any = mutable(0)
+            sub = mutable(0)
             at, coordinates = [0.0] * 3, [0.0] * 3
-            found = placed.mesh.locator().IntersectWithLine(
+            is_hit = placed.mesh.locator().IntersectWithLine(  # type: ignore[call-overload]
                 local[0], local[1], 0.0, share, at, coordinates, sub, cell
             )
-            if found and float(share) < best_share:
-                best_share = float(share)
+            if is_hit and share.get() < best_share:
+                best_share = share.get()
                 point = placed.matrix[:3, :3] @ np.array(at) + placed.matrix[:3, 3]
-                best = Hit(placed, placed.mesh.face_of(int(cell)), point, int(cell))
+                best = Hit(placed, placed.mesh.face_of(cell.get()), point, cell.get())
         return best
 
     def _boxes_hit(self, start: np.ndarray, end: np.ndarray) -> Iterator[PlacedBody]:

@@ -91,12 +91,14 @@ class BodyMesh:
     @property
     def low(self) -> np.ndarray:
         """Least corner of the box."""
-        return self.bounds[0]
+        corner: np.ndarray = self.bounds[0]
+        return corner
 
     @property
     def high(self) -> np.ndarray:
         """Greatest corner of the box."""
-        return self.bounds[1]
+        corner: np.ndarray = self.bounds[1]
+        return corner
 
     def point_faces(self) -> np.ndarray:
         """(n,) index of the face each node belongs to; nodes are not shared between faces."""

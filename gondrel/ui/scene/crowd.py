@@ -106,4 +106,5 @@ def near_of(boxes: np.ndarray, camera: vtkCamera, height: int, aspect: float) ->
     if large.sum() > _MOST_LARGE:
         least = np.sort(pixels[large])[-_MOST_LARGE]
         large &= pixels >= least
-    return large
+    chosen: np.ndarray = large
+    return chosen

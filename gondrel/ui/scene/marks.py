@@ -82,7 +82,7 @@ def _actor(placed: PlacedBody, data: object, colour: Colour) -> vtkActor:
     actor = vtkActor()
     actor.SetMapper(mapper)
     matrix = vtkMatrix4x4()
-    matrix.DeepCopy(placed.matrix.ravel())
+    matrix.DeepCopy(placed.matrix.ravel().tolist())
     actor.SetUserMatrix(matrix)
     actor.GetProperty().SetLighting(False)
     actor.GetProperty().SetColor(*colour)

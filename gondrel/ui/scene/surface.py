@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from PySide6 import QtGui
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
+from vtkmodules.vtkCommonCore import vtkCommand
 from vtkmodules.vtkRenderingCore import vtkLight, vtkRenderer
 from vtkmodules.vtkRenderingOpenGL2 import vtkGenericOpenGLRenderWindow
 
@@ -68,14 +69,14 @@ class Surface(QOpenGLWidget):
         self.window_.SetMultiSamples(0)
         self.window_.SetReadyForRendering(False)
         self.window_.SetFrameBlitModeToNoBlit()
-        self.window_.AddObserver("WindowMakeCurrentEvent", self._make_current)
-        self.window_.AddObserver("WindowIsCurrentEvent", self._is_current_event)
+        self.window_.AddObserver(vtkCommand.WindowMakeCurrentEvent, self._make_current)
+        self.window_.AddObserver(vtkCommand.WindowIsCurrentEvent, self._is_current_event)
         self.ready = False
         self.is_stale = True
         self.turns = turns
         self._pixels = (1, 1)
 
-    def update(self) -> None:
+    def update(self) -> None:  # type: ignore[override]  # of its overloads, the one that is used
         """Have the picture drawn anew soon, apart from what else the same change has painted."""
         self.turns.ask(self.redraw)
 

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
@@ -17,9 +16,7 @@ from gondrel.core.reports.contract import check_object
 from gondrel.core.reports.figures import count_of
 from gondrel.core.service.messages import CheckHelp
 from gondrel.ui.session.comparison import Beside, same_bodies
-
-if TYPE_CHECKING:
-    from gondrel.ui.session.session import Session
+from gondrel.ui.session.host import SessionHost
 
 __all__ = ["Checking", "Preview"]
 
@@ -47,8 +44,8 @@ class Checking(QObject):
     changed = Signal()
     beside_changed = Signal()
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
+    def __init__(self, session: SessionHost, parent: QObject) -> None:
+        super().__init__(parent)
         self.session = session
         self.report: CheckReport | None = None
         self.values: dict[str, str] = {}

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from itertools import count
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -21,9 +21,7 @@ from gondrel.core.service.crossing import (
     save_crossing,
 )
 from gondrel.core.work.files import state_folder
-
-if TYPE_CHECKING:
-    from gondrel.ui.session.session import Session
+from gondrel.ui.session.host import SessionHost
 
 __all__ = ["Keeping", "Lost", "lost_crossings", "state_folder"]
 
@@ -55,8 +53,8 @@ class Keeping(QObject):
 
     _ended = Signal(object, object)
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
+    def __init__(self, session: SessionHost, parent: QObject) -> None:
+        super().__init__(parent)
         self.session = session
         self.path: Path | None = None
         self.is_dirty = False

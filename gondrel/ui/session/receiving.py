@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
@@ -17,9 +17,8 @@ from gondrel.core.reports.figures import count_of
 from gondrel.core.service.crossing import SUFFIX, Crossing, Source
 from gondrel.core.service.messages import Difference
 from gondrel.ui.presenters.visibility import sent_hidden
-
-if TYPE_CHECKING:
-    from gondrel.ui.session.session import Session
+from gondrel.ui.session.host import SessionHost
+from gondrel.ui.session.stations import Station
 
 __all__ = ["ASKING", "BESIDE", "NEW", "Pending", "Receiving", "model_files"]
 
@@ -66,8 +65,8 @@ class Receiving(QObject):
 
     changed = Signal()
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
+    def __init__(self, session: SessionHost, parent: QObject) -> None:
+        super().__init__(parent)
         self.session = session
         self.pending: Pending | None = None
         self.values: dict[str, str] = {}
@@ -97,7 +96,7 @@ class Receiving(QObject):
     def open_file(self, path: str, *, ask: bool = False, where: str = NEW) -> None:
         """Open a crossing, or look at a file and receive it; where its card asks, choices come first."""
         if Path(path).suffix == SUFFIX:
-            self.session.keeping.load(Path(path))
+            self.session.load_crossing(Path(path))
             return
         session = self.session
         session.error = None
@@ -125,7 +124,7 @@ class Receiving(QObject):
         doing = f"looking at {Path(path).name}"
         args = (path,)
         session.run_job("gondrel.core.service.receive:file_card", args, doing, take, failed)
-        session.go(0)
+        session.go(Station.RECEIVE)
 
     def _standing(self) -> dict[str, str]:
         """Settings that hold for every receive: folders to search."""
@@ -341,7 +340,7 @@ class Receiving(QObject):
         sources = list(session.crossing.sources)
         sources[index] = change(sources[index])
         session.crossing = replace(session.crossing, sources=tuple(sources))
-        session.keeping.touch()
+        session.touch()
         self.watch()
 
     # --- missing files, meshes ----------------------------------------------------------------

@@ -31,13 +31,12 @@ from gondrel.ui.session.deferred import Turns
 from gondrel.ui.session.persistence import Keeping
 from gondrel.ui.session.receiving import Receiving
 from gondrel.ui.session.settings import SettingsStore
+from gondrel.ui.session.stations import Station
 from gondrel.ui.session.tasks import Tasks
 
-__all__ = ["MEND", "RECEIVED", "RETURNED", "STATIONS", "LogEntry", "Session"]
+__all__ = ["RECEIVED", "RETURNED", "LogEntry", "Session"]
 
-STATIONS = ("Receive", "Check", "Mend", "Arrange", "Send", "Prove")
 RECEIVED, RETURNED = 0, 1
-MEND = 2
 _RECEIVE = "gondrel.core.service.receive"
 _SEND = "gondrel.core.service.send"
 _LOG_LENGTH = 500
@@ -95,7 +94,7 @@ class Session(QObject):
         self.unit = "mm"
         self.form = "structure"
         self.options: dict[str, str] = {}
-        self.station = 0
+        self.station = Station.RECEIVE
         self.selection: tuple[Chain, ...] = ()
         self.focused: frozenset[str] = frozenset()
         self.focused_returned: frozenset[str] = frozenset()
@@ -106,10 +105,10 @@ class Session(QObject):
         self.log: list[LogEntry] = []
         self.loading = ""
         self._asked: set[str] = set()
-        self._returned: tuple[int, int, Beside] | None = None
-        self.keeping = Keeping(self)
-        self.receiving = Receiving(self)
-        self.checking = Checking(self)
+        self._returned: tuple[Sent, Model, Beside] | None = None
+        self.keeping = Keeping(self, self)
+        self.receiving = Receiving(self, self)
+        self.checking = Checking(self, self)
         self.notice.connect(lambda text: self._write_log("note", text))
         self.failed.connect(lambda e: self._write_log("error", str(e), e.hint or ""))
 
@@ -144,6 +143,14 @@ class Session(QObject):
     def open_file(self, path: str) -> None:
         """Open a crossing, or look at and receive a file."""
         self.receiving.open_file(path)
+
+    def load_crossing(self, path: Path) -> None:
+        """Open a saved crossing."""
+        self.keeping.load(path)
+
+    def touch(self) -> None:
+        """Say that the crossing is not as it was saved."""
+        self.keeping.touch()
 
     def forget_loading(self) -> None:
         """Go back to the card of what is open."""
@@ -308,7 +315,7 @@ class Session(QObject):
             self.turns.ask(show)
 
         def show() -> None:
-            self.go(5)
+            self.go(Station.PROVE)
             self.notice.emit(f"Sent {Path(out).name}: {self.sent.proof.verdict if self.sent else ''}")
 
         values = {**self.send_settings(), "force": "yes"}  # the sheet says what is replaced
@@ -319,13 +326,15 @@ class Session(QObject):
     def beside(self) -> Beside | None:
         """What stands in the second pane: at the Mend station what is looked at there, else what came
         back."""
-        if self.station == MEND and self.checking.beside is not None:
+        if self.station is Station.MEND and self.checking.beside is not None:
             return self.checking.beside
         if self.sent is None or self.model is None:
             return None
-        if self._returned is None or self._returned[:2] != (id(self.sent), id(self.model)):
-            self._returned = (id(self.sent), id(self.model), returned_beside(self.model, self.sent))
-        return self._returned[2]
+        kept = self._returned
+        if kept is None or kept[0] is not self.sent or kept[1] is not self.model:
+            kept = (self.sent, self.model, returned_beside(self.model, self.sent))
+            self._returned = kept
+        return kept[2]
 
     def _compare_returned(self) -> None:
         if self.sent is not None and self.model is not None:
@@ -378,7 +387,7 @@ class Session(QObject):
         self.edit(lambda model: (f"Prepare {name}", with_new_product(model, "", name)))
         if self.model is not None:
             self.select((chain_of_product(self.model.roots[-1]),))
-        self.go(3)
+        self.go(Station.ARRANGE)
 
     def undo(self) -> None:
         """Go back one step."""
@@ -430,10 +439,10 @@ class Session(QObject):
             self.focused, self.focused_returned = products, returned
             self.focus_changed.emit()
 
-    def go(self, station: int) -> None:
-        """Go to a station."""
+    def go(self, station: Station | int) -> None:
+        """Go to a station. Raises ValueError where there is none of that number."""
         if station != self.station:
-            self.station = station
+            self.station = Station(station)
             self.station_changed.emit(station)
 
     def close(self) -> None:

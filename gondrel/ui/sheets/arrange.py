@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import Qt
@@ -38,7 +39,9 @@ from gondrel.core.errors import GondrelError
 from gondrel.core.model import Metadatum, Model, Occurrence, Product, Rgba
 from gondrel.ui.presenters.rows import uses_of
 from gondrel.ui.session.session import Session
-from gondrel.ui.sheets.base import SheetView, head, plain, quiet, rule
+from gondrel.ui.session.stations import Station
+from gondrel.ui.sheets.base import SheetView
+from gondrel.ui.widgets.labels import head, plain, quiet, rule
 
 __all__ = ["ArrangeSheet"]
 
@@ -47,6 +50,10 @@ _FIELDS = (
 )  # fmt: skip
 _SWATCHES = ("#8A949C", "#5F6A72", "#B08D57", "#A9743F", "#3F6B52", "#2F5D7A", "#7A3B3E", "#D2B25A")
 _SEVERAL = "several values"
+
+
+def _text_of(field: str, product: Product) -> str:
+    return str(getattr(product, field))
 
 
 class ArrangeSheet(SheetView):
@@ -62,7 +69,7 @@ class ArrangeSheet(SheetView):
         self.uses: dict[str, Occurrence] = {}
         self.lines: dict[str, QLineEdit] = {}
         self.main = self.add_main("Go on to Send")
-        self.main.clicked.connect(lambda: session.go(4))
+        self.main.clicked.connect(lambda: session.go(Station.SEND))
         for signal in (session.selection_changed, session.model_changed, session.facts_changed):
             signal.connect(self.later)
         session.settings.changed.connect(self.later)
@@ -138,7 +145,7 @@ class ArrangeSheet(SheetView):
         form.setVerticalSpacing(6)
         form.setHorizontalSpacing(12)
         for field, title in _FIELDS:
-            value, several = self._shared(lambda p, f=field: str(getattr(p, f)))
+            value, several = self._shared(partial(_text_of, field))
 
             def take(text: str, field: str = field) -> None:
                 self._edit(lambda model: set_text(model, self.ids, field, text))
@@ -293,6 +300,9 @@ class ArrangeSheet(SheetView):
             def take(text: str, datum: Metadatum = datum) -> None:
                 put(datum.key, text, datum.kind)
 
+            def remove(key: str = datum.key) -> None:
+                self._edit(lambda model: drop(model, key))
+
             value = ("yes" if datum.value else "no") if datum.kind == "boolean" else str(datum.value)
             line = self._line(f"{what} {datum.key}", value, "", take)
             line.setToolTip(datum.kind)
@@ -301,7 +311,7 @@ class ArrangeSheet(SheetView):
             button.setProperty("role", "tool")
             button.setFixedWidth(24)
             button.setAccessibleName(f"Remove {datum.key}")
-            button.clicked.connect(lambda _=False, k=datum.key: self._edit(lambda m, key=k: drop(m, key)))
+            button.clicked.connect(lambda _=False, act=remove: act())
             grid.addWidget(button, row, 2)
         holder = QWidget()
         holder.setLayout(grid)

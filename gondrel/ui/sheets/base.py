@@ -22,40 +22,11 @@ from gondrel.ui.presenters.cells import Finding
 from gondrel.ui.session.deferred import Turns
 from gondrel.ui.session.tasks import Tasks
 from gondrel.ui.widgets.bar import Bar
+from gondrel.ui.widgets.labels import empty_layout, plain, quiet
 from gondrel.ui.widgets.marks import draw_mark
 from gondrel.ui.widgets.theme import palette
 
-__all__ = ["FindingCard", "SheetView", "empty_layout", "head", "plain", "quiet", "rule"]
-
-
-def head(text: str) -> QLabel:
-    """A small heading."""
-    label = QLabel(text.upper())
-    label.setProperty("role", "head")
-    return label
-
-
-def plain(text: str) -> QLabel:
-    """A label that shows every sign of its text; names in files may look like markup."""
-    label = QLabel(text)
-    label.setTextFormat(Qt.TextFormat.PlainText)
-    return label
-
-
-def quiet(text: str) -> QLabel:
-    """A line in the quiet colour that wraps and can be copied."""
-    label = plain(text)
-    label.setProperty("role", "quiet")
-    label.setWordWrap(True)
-    label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-    return label
-
-
-def rule() -> QFrame:
-    """A hairline."""
-    line = QFrame()
-    line.setProperty("role", "rule")
-    return line
+__all__ = ["FindingCard", "SheetView"]
 
 
 class FindingCard(QWidget):
@@ -243,15 +214,3 @@ class SheetView(QWidget):
         button.setProperty("role", "main")
         self.foot.addWidget(button)
         return button
-
-
-def empty_layout(layout: Any) -> None:
-    """Take everything out of a layout and let it go."""
-    while layout.count():
-        item = layout.takeAt(0)
-        widget, inner = item.widget(), item.layout()
-        if widget is not None:
-            widget.hide()
-            widget.deleteLater()
-        elif inner is not None:
-            empty_layout(inner)

@@ -12,11 +12,18 @@ from gondrel.core.model.findings import Finding as Found
 from gondrel.core.model.findings import Severity
 from gondrel.core.reports.findings import Kind
 from gondrel.ui.presenters.cells import Finding
-from gondrel.ui.presenters.findings import kind_line, kinds_shown, line_of, parts_of, summary_of
+from gondrel.ui.presenters.findings import (
+    SEVERITY_VERDICT,
+    kind_line,
+    kinds_shown,
+    line_of,
+    parts_of,
+    summary_of,
+)
 from gondrel.ui.session.session import Session
-from gondrel.ui.sheets.base import FindingCard, SheetView, head, quiet, rule
+from gondrel.ui.sheets.base import FindingCard, SheetView
 from gondrel.ui.sheets.limits import LimitsForm
-from gondrel.ui.stage.finding_pointer import SEVERITY_VERDICT
+from gondrel.ui.widgets.labels import head, quiet, rule
 
 __all__ = ["CheckSheet"]
 

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 
 from gondrel.core.errors import GondrelError
 from gondrel.core.service.recipes import recipes, save_recipe, without_recipe
-from gondrel.ui.sheets.base import head, quiet
+from gondrel.ui.widgets.labels import head, quiet
 
 __all__ = ["IntakeForm"]
 
@@ -89,8 +89,8 @@ class IntakeForm(QWidget):
         self.kinds = {key: QCheckBox(text) for key, text in _KINDS}
         grid = QGridLayout()
         grid.setVerticalSpacing(4)
-        for place, box in enumerate(self.kinds.values()):
-            grid.addWidget(box, place // 2, place % 2)
+        for place, taken in enumerate(self.kinds.values()):
+            grid.addWidget(taken, place // 2, place % 2)
         self.colours = QCheckBox("Colours")
         grid.addWidget(self.colours, 3, 0)
         column.addLayout(grid)
@@ -99,8 +99,8 @@ class IntakeForm(QWidget):
         self.layers.setAccessibleName("Layers to take in")
         column.addWidget(self.layers_head)
         column.addWidget(self.layers)
-        for box in (*self.kinds.values(), self.colours):
-            box.toggled.connect(lambda _: self.changed.emit())
+        for taken in (*self.kinds.values(), self.colours):
+            taken.toggled.connect(lambda _: self.changed.emit())
         for choice in (*self.boxes.values(), self.where):
             choice.currentIndexChanged.connect(lambda _: self.changed.emit())
         self.show_values({})
@@ -135,13 +135,13 @@ class IntakeForm(QWidget):
         for key, box in self.kinds.items():
             box.setChecked(key in taken)
         self.colours.setChecked(values.get("colours", "yes") != "no")
-        for key, box in self.boxes.items():
+        for key, choice in self.boxes.items():
             value = values.get(key, "")
-            place = box.findData(value)
+            place = choice.findData(value)
             if place < 0 and value:
-                box.addItem(f"within {value} mm" if key == "join" else value, value)
-                place = box.count() - 1
-            box.setCurrentIndex(max(place, 0))
+                choice.addItem(f"within {value} mm" if key == "join" else value, value)
+                place = choice.count() - 1
+            choice.setCurrentIndex(max(place, 0))
         self.scale.setText(values.get("scale", ""))
         if "layers" in values:
             chosen = set(values["layers"].split(","))

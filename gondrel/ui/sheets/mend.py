@@ -14,7 +14,9 @@ from gondrel.core.reports.figures import count_of
 from gondrel.ui.presenters.cells import Finding
 from gondrel.ui.presenters.mends import VERDICTS, figures_line, plan_line
 from gondrel.ui.session.session import Session
-from gondrel.ui.sheets.base import FindingCard, SheetView, head, quiet, rule
+from gondrel.ui.session.stations import Station
+from gondrel.ui.sheets.base import FindingCard, SheetView
+from gondrel.ui.widgets.labels import head, quiet, rule
 
 __all__ = ["MendSheet"]
 
@@ -88,7 +90,7 @@ class MendSheet(SheetView):
         mend = report.single_mend(found) if report is not None else None
         if mend is not None:
             wish = replace(self._wish(only=(mend.code,)), products=(), finding=found)
-            self.session.go(2)
+            self.session.go(Station.MEND)
             self.session.checking.try_mend(mend.title, wish, keep=False)
 
     def _remove_picked(self) -> None:

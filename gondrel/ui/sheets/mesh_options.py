@@ -7,7 +7,7 @@ from typing import Any
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QWidget
 
-from gondrel.ui.sheets.base import quiet
+from gondrel.ui.widgets.labels import quiet
 
 __all__ = ["MeshOptions"]
 

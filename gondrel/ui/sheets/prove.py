@@ -14,7 +14,8 @@ from gondrel.core.service.messages import Sent
 from gondrel.ui.presenters.cells import TITLES, findings_of, never_line, summary, weighed
 from gondrel.ui.presenters.findings import known_line
 from gondrel.ui.session.session import Session
-from gondrel.ui.sheets.base import FindingCard, SheetView, head, plain, quiet, rule
+from gondrel.ui.sheets.base import FindingCard, SheetView
+from gondrel.ui.widgets.labels import head, plain, quiet, rule
 from gondrel.ui.widgets.marks import draw_mark
 from gondrel.ui.widgets.theme import verdict_colour
 
@@ -96,9 +97,9 @@ class ProveSheet(SheetView):
         elif found:
             self.add(head("What did not come across"))
         for finding in found:
-            card = FindingCard(finding)
-            card.opened.connect(self.opened)
-            self.add(card)
+            shown = FindingCard(finding)
+            shown.opened.connect(self.opened)
+            self.add(shown)
         if not found:
             self.add(quiet("Every item of this model came back as it was."))
         self._method(sent)

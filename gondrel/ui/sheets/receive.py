@@ -25,8 +25,9 @@ from gondrel.ui.presenters.place import far_rows
 from gondrel.ui.presenters.text import card_lines
 from gondrel.ui.session.receiving import BESIDE, NEW
 from gondrel.ui.session.session import Session
-from gondrel.ui.sheets.base import FindingCard, SheetView, head, quiet, rule
+from gondrel.ui.sheets.base import FindingCard, SheetView
 from gondrel.ui.sheets.intake import IntakeForm
+from gondrel.ui.widgets.labels import head, quiet, rule
 
 __all__ = ["ReceiveSheet"]
 

@@ -23,8 +23,9 @@ from gondrel.core.model import BodyKind
 from gondrel.core.service.messages import TargetChoice
 from gondrel.ui.presenters.cells import TITLES, findings_of
 from gondrel.ui.session.session import Session
-from gondrel.ui.sheets.base import FindingCard, SheetView, empty_layout, head, quiet, rule
+from gondrel.ui.sheets.base import FindingCard, SheetView
 from gondrel.ui.sheets.mesh_options import MeshOptions
+from gondrel.ui.widgets.labels import empty_layout, head, quiet, rule
 
 __all__ = ["SendSheet"]
 
@@ -193,6 +194,7 @@ class SendSheet(SheetView):
     def _offer(self) -> None:
         """Add the choices that are not offered yet."""
         layout = self._choices.layout()
+        assert layout is not None
         for choice in self.session.targets:
             if choice.kind not in self.radios:
                 radio = QRadioButton(choice.title)

@@ -62,7 +62,12 @@ def open_window(
         settings.changed.connect(changed)
     window = MainWindow(settings, lambda: open_window(settings=settings))
     _windows.append(window)
-    window.closed.connect(lambda: window in _windows and _windows.remove(window))
+
+    def forget() -> None:
+        if window in _windows:
+            _windows.remove(window)
+
+    window.closed.connect(forget)
     window.show()
     window.activateWindow()
 

@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from functools import partial
 
-from gondrel.ui.session.session import STATIONS
-
-if TYPE_CHECKING:
-    from gondrel.ui.shell.window import MainWindow
+from gondrel.ui.session.stations import Station
+from gondrel.ui.shell.host import Host
 
 __all__ = ["Command", "commands_of"]
 
@@ -31,7 +29,7 @@ class Command:
     words: str = ""
 
 
-def commands_of(window: MainWindow) -> list[Command]:
+def commands_of(window: Host) -> list[Command]:
     """The commands of a window, in the order of the shortcuts page."""
     session = window.session
 
@@ -77,12 +75,12 @@ def commands_of(window: MainWindow) -> list[Command]:
         Command("new-product", "Prepare an empty product", "Edit", (), window.add_empty_product, "house"),
         Command("copy-names", "Copy names of selected items", "Edit", ("Ctrl+C",), window.items.copy_names),
         Command("select-none", "Select nothing", "Edit", ("Esc",), window.clear),
-        Command("find", "Find a command, item or setting", "Edit", ("Ctrl+K",), window.find),
+        Command("find", "Find a command, item or setting", "Edit", ("Ctrl+K",), window.open_search),
         Command("filter", "Filter the manifest", "Edit", ("Ctrl+F",), window.manifest.filter.setFocus),
         Command("settings", "Settings", "Edit", ("Ctrl+,",), window.show_settings, "author unit theme"),
         *(
-            Command(f"go-{n + 1}", f"Go to {name}", "Stations", (str(n + 1),), lambda n=n: session.go(n))
-            for n, name in enumerate(STATIONS)
+            Command(f"go-{s + 1}", f"Go to {s.title}", "Stations", (str(s + 1),), partial(session.go, s))
+            for s in Station
         ),
         Command("fit", "Fit selection, or everything", "Picture", ("F",), stage("fit"), "zoom"),
         Command("fit-all", "Fit everything", "Picture", ("Shift+F",), stage("fit_all"), "zoom"),

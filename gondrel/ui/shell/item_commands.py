@@ -3,22 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PySide6.QtWidgets import QApplication
 
 from gondrel.ui.presenters.visibility import isolated
+from gondrel.ui.shell.host import Host
 
-if TYPE_CHECKING:
-    from gondrel.ui.shell.window import MainWindow
-
-__all__ = ["ItemActs"]
+__all__ = ["ItemCommands"]
 
 
-class ItemActs:
+class ItemCommands:
     """Acts on the selection of a window's session."""
 
-    def __init__(self, window: MainWindow) -> None:
+    def __init__(self, window: Host) -> None:
         self.window = window
 
     def _of_selected(self, change: Callable[[set[Any], set[Any], set[Any]], None]) -> None:

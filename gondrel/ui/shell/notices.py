@@ -19,8 +19,8 @@ from PySide6.QtWidgets import (
 
 from gondrel.core.errors import GondrelError
 from gondrel.ui.session.tasks import Tasks
-from gondrel.ui.sheets.base import plain, quiet
 from gondrel.ui.widgets.bar import Bar
+from gondrel.ui.widgets.labels import plain, quiet
 from gondrel.ui.widgets.marks import draw_mark
 
 __all__ = ["ErrorNotice", "Toast", "WorkStrip", "error_text"]
@@ -38,6 +38,12 @@ def error_text(error: GondrelError) -> str:
     return "\n".join(lines)
 
 
+def _width_over(notice: QWidget) -> int:
+    """Width of what a notice lies over, in pixels."""
+    parent = notice.parentWidget()
+    return parent.width() if parent is not None else 0
+
+
 class Toast(QLabel):
     """A short notice that goes by itself; the log keeps it."""
 
@@ -53,7 +59,7 @@ class Toast(QLabel):
     def say(self, text: str) -> None:
         """Show a text for a while; the owner places the widget."""
         self.setText(text)
-        room = max(self.parentWidget().width() - 80, 200)
+        room = max(_width_over(self) - 80, 200)
         self.setFixedWidth(max(min(room, self.fontMetrics().horizontalAdvance(text) + 40), 160))
         self.adjustSize()
         self.show()
@@ -101,9 +107,11 @@ class ErrorNotice(QFrame):
         self.what.setText(message[:1].upper() + message[1:])
         self.rest.setText("\n".join(error_text(error).split("\n")[1:]))
         self.rest.setVisible(bool(self.rest.text()))
-        self.setFixedWidth(max(min(self.parentWidget().width() - 60, 460), 280))
-        self.layout().activate()
-        self.setFixedHeight(self.layout().totalHeightForWidth(self.width()))
+        self.setFixedWidth(max(min(_width_over(self) - 60, 460), 280))
+        layout = self.layout()
+        assert layout is not None
+        layout.activate()
+        self.setFixedHeight(layout.totalHeightForWidth(self.width()))
         self.show()
         self.raise_()
 

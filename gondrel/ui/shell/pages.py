@@ -29,8 +29,8 @@ from PySide6.QtWidgets import (
 
 from gondrel.ui.session.session import Session
 from gondrel.ui.session.settings import SettingsStore
-from gondrel.ui.sheets.base import head, quiet
 from gondrel.ui.shell.commands import Command
+from gondrel.ui.widgets.labels import head, quiet
 
 __all__ = ["HistoryDialog", "LogDialog", "SettingsDialog", "ShortcutsDialog"]
 
@@ -160,9 +160,9 @@ class ShortcutsDialog(_Page):
                   "Wheel: nearer and farther at the pointer. Click: select a body, then its face or edge. "
                   "Ctrl and click: add to the selection.")
         )  # fmt: skip
-        for side in sides:
-            side.addStretch(1)
-            outer.addLayout(side, 1)
+        for column in sides:
+            column.addStretch(1)
+            outer.addLayout(column, 1)
         area.setWidget(body)
         self.column.addWidget(area, 1)
         self.finish()

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 from datetime import datetime
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF
 from PySide6.QtGui import QImage, QPageLayout, QPageSize, QPdfWriter, QTextDocument
@@ -16,10 +15,8 @@ from gondrel.core.model.store import write_whole
 from gondrel.core.reports.contract import proof_object
 from gondrel.core.reports.document import Picture, ReportSource, make_html
 from gondrel.core.reports.findings import make_findings_html
+from gondrel.ui.shell.host import Host
 from gondrel.ui.widgets.theme import font
-
-if TYPE_CHECKING:
-    from gondrel.ui.shell.window import MainWindow
 
 __all__ = ["ask_and_save", "html_of", "save_findings", "save_proof", "save_report"]
 
@@ -28,7 +25,7 @@ _DOTS = 96
 """Resolution at which sizes in the report's markup are taken; letters stay outlines."""
 
 
-def ask_and_save(window: MainWindow, kind: str) -> None:
+def ask_and_save(window: Host, kind: str) -> None:
     """Ask where to and save the report as html or pdf."""
     session = window.session
     if session.model is None:
@@ -36,12 +33,14 @@ def ask_and_save(window: MainWindow, kind: str) -> None:
         return
     source = Path(session.sent.path) if session.sent else Path(session.crossing.name)
     proposal = str(source.with_name(f"{source.stem}-report.{kind}"))
-    path, _ = QFileDialog.getSaveFileName(window, "Save report", proposal, f"{kind.upper()} (*.{kind})")
+    path, _ = QFileDialog.getSaveFileName(
+        window.over(), "Save report", proposal, f"{kind.upper()} (*.{kind})"
+    )
     if path:
         save_report(window, Path(path).with_suffix(f".{kind}"))
 
 
-def save_report(window: MainWindow, path: Path) -> bool:
+def save_report(window: Host, path: Path) -> bool:
     """Save the report as its suffix says, html or pdf. An error is told; True when it is saved."""
     html = html_of(window)
     try:
@@ -53,7 +52,7 @@ def save_report(window: MainWindow, path: Path) -> bool:
     return True
 
 
-def html_of(window: MainWindow) -> str:
+def html_of(window: Host) -> str:
     """The report of the open crossing as HTML."""
     session = window.session
     model, sent, kept = session.model, session.sent, window.settings.now
@@ -79,7 +78,7 @@ def html_of(window: MainWindow) -> str:
     )
 
 
-def save_findings(window: MainWindow, path: Path) -> None:
+def save_findings(window: Host, path: Path) -> None:
     """Save what the checks found as the suffix says: html or pdf for people, json for programs.
 
     An error is told.
@@ -105,7 +104,7 @@ def save_findings(window: MainWindow, path: Path) -> None:
     window.say(f"Saved {path.name}")
 
 
-def _pictures(window: MainWindow) -> list[Picture]:
+def _pictures(window: Host) -> list[Picture]:
     if window.stage is None:
         return []
     captions = ["Received", "Returned"] if window.stage.canvas.two else ["Received"]
@@ -117,7 +116,7 @@ def _png(image: QImage) -> bytes:
     data = QByteArray()
     buffer = QBuffer(data)
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    image.save(buffer, "PNG")
+    image.save(buffer, b"PNG")
     return bytes(data.data())
 
 
@@ -146,7 +145,7 @@ def _pdf(html: str) -> bytes:
     return bytes(data.data())
 
 
-def save_proof(window: MainWindow) -> None:
+def save_proof(window: Host) -> None:
     """Save the proof as JSON beside the sent file. An error is told."""
     sent = window.session.sent
     if sent is None:

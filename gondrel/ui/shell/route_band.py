@@ -8,7 +8,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from gondrel.ui.session.session import STATIONS
+from gondrel.ui.presenters.badges import Badge
+from gondrel.ui.session.stations import Station
 from gondrel.ui.widgets.theme import elided, font, palette
 
 __all__ = ["RouteBand"]
@@ -32,7 +33,7 @@ class RouteBand(QWidget):
         self.name, self.subtitle = "New crossing", "nothing received yet"
         self.current = 0
         self.reached = 0
-        self.badges: dict[int, tuple[int, str]] = {}
+        self.badges: dict[int, Badge] = {}
         self.setAccessibleName("Route: stations of the work")
 
     def sizeHint(self) -> QSize:
@@ -44,18 +45,18 @@ class RouteBand(QWidget):
         subtitle: str,
         current: int,
         reached: int,
-        badges: dict[int, tuple[int, str]],
+        badges: dict[int, Badge],
     ) -> None:
         """Take what is to be shown; a badge is a count and a verdict by station."""
         self.name, self.subtitle, self.current, self.reached = name, subtitle, current, reached
         self.badges = badges
-        self.setAccessibleDescription(f"{name}, {subtitle}, at {STATIONS[current]}")
+        self.setAccessibleDescription(f"{name}, {subtitle}, at {Station(current).title}")
         self.update()
 
     def centre(self, station: int) -> QPointF:
         """Centre of a station's stop in pixels."""
         width = self.width() - _LEFT - _RIGHT
-        step = width / len(STATIONS)
+        step = width / len(Station)
         return QPointF(_LEFT + step * (station + 0.5), 20)
 
     def search_rect(self) -> QRectF:
@@ -67,9 +68,9 @@ class RouteBand(QWidget):
         return QRectF(self.width() - _MENU - 4, 10, _MENU - 6, 32)
 
     def _station_at(self, x: float) -> int | None:
-        step = (self.width() - _LEFT - _RIGHT) / len(STATIONS)
+        step = (self.width() - _LEFT - _RIGHT) / len(Station)
         index = int((x - _LEFT) // step)
-        return index if 0 <= index < len(STATIONS) else None
+        return index if 0 <= index < len(Station) else None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self.menu_rect().contains(event.position()):
@@ -93,7 +94,7 @@ class RouteBand(QWidget):
         if step is None:
             super().keyPressEvent(event)
             return
-        self.chosen.emit(min(max(self.current + step, 0), len(STATIONS) - 1))
+        self.chosen.emit(min(max(self.current + step, 0), len(Station) - 1))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = palette()
@@ -117,7 +118,7 @@ class RouteBand(QWidget):
             elided(self.subtitle, small, _LEFT - 30),
         )
         self._paint_line(painter)
-        for station in range(len(STATIONS)):
+        for station in Station:
             self._paint_station(painter, station)
         self._paint_search(painter)
         self._paint_menu(painter)
@@ -147,7 +148,7 @@ class RouteBand(QWidget):
             painter.drawLine(middle + QPointF(-8, y), middle + QPointF(8, y))
 
     def _paint_line(self, painter: QPainter) -> None:
-        first, last = self.centre(0), self.centre(len(STATIONS) - 1)
+        first, last = self.centre(0), self.centre(len(Station) - 1)
         painter.setPen(QPen(QColor("#3C4F5A"), 2.5))
         painter.drawLine(first, last)
         painter.setPen(QPen(QColor("#7FB3CB"), 2.5))
@@ -169,7 +170,7 @@ class RouteBand(QWidget):
         painter.setPen(QColor(p.on_band if here else p.band_quiet))
         painter.setFont(font(12, QFont.Weight.DemiBold if here else QFont.Weight.Normal))
         box = QRectF(at.x() - 50, 31, 100, 18)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, STATIONS[station])
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, Station(station).title)
         if station in self.badges:
             count, verdict = self.badges[station]
             fill = {"lost": "#C8595C", "altered": "#B7791F"}.get(

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from gondrel.ui.presenters.search import Found, find
-from gondrel.ui.sheets.base import plain
+from gondrel.ui.widgets.labels import plain
 
 __all__ = ["SearchPanel", "Target"]
 
@@ -66,6 +66,7 @@ class SearchPanel(QFrame):
         self.line.clear()
         self._show("")
         parent = self.parentWidget()
+        assert parent is not None
         self.setFixedWidth(min(_WIDTH, parent.width() - 40))
         self.move(parent.width() - self.width() - 20, 56)
         self.show()

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from functools import partial
 
 from gondrel.ui.presenters.rows import Chain, chain_of_product
 from gondrel.ui.presenters.search import Found
+from gondrel.ui.shell.host import Host
 from gondrel.ui.shell.search import Target
-
-if TYPE_CHECKING:
-    from gondrel.ui.shell.window import MainWindow
 
 __all__ = ["targets_of"]
 
@@ -20,7 +18,7 @@ _SETTINGS = (
 _MOST_ITEMS = 5000
 
 
-def targets_of(window: MainWindow) -> list[Target]:
+def targets_of(window: Host) -> list[Target]:
     """Every command, setting and item of a window."""
     targets = [
         Target(
@@ -34,11 +32,11 @@ def targets_of(window: MainWindow) -> list[Target]:
     for product in model.products[:_MOST_ITEMS] if model is not None else ():
         chain = chain_of_product(product.id)
         found = Found(product.label, product.number or "item", f"{product.number} {product.revision}")
-        targets.append(Target(found, lambda c=chain: _go_to(window, c)))
+        targets.append(Target(found, partial(_go_to, window, chain)))
     return targets
 
 
-def _go_to(window: MainWindow, chain: Chain) -> None:
+def _go_to(window: Host, chain: Chain) -> None:
     window.session.select((chain,))
     if window.stage is not None:
         window.stage.fit()

@@ -19,15 +19,14 @@ from PySide6.QtWidgets import (
 )
 
 from gondrel.core.errors import GondrelError
-from gondrel.core.model.findings import Severity
 from gondrel.core.service.crossing import SUFFIX
 from gondrel.ui.manifest.view import ManifestView
+from gondrel.ui.presenters.badges import Badge, check_badge, prove_badge, receive_badge, send_badge
 from gondrel.ui.presenters.cells import (
     Finding,
     empty_cells,
     forecast_cells,
     proof_cells,
-    summary,
 )
 from gondrel.ui.presenters.rows import chain_of_product
 from gondrel.ui.presenters.text import subtitle
@@ -35,6 +34,7 @@ from gondrel.ui.session.persistence import state_folder
 from gondrel.ui.session.receiving import BESIDE, NEW, SUFFIXES
 from gondrel.ui.session.session import Session
 from gondrel.ui.session.settings import SettingsStore
+from gondrel.ui.session.stations import Station
 from gondrel.ui.sheets.arrange import ArrangeSheet
 from gondrel.ui.sheets.check import CheckSheet
 from gondrel.ui.sheets.mend import MendSheet
@@ -43,7 +43,7 @@ from gondrel.ui.sheets.receive import ReceiveSheet
 from gondrel.ui.sheets.send import SendSheet
 from gondrel.ui.shell import reporting
 from gondrel.ui.shell.commands import Command, commands_of
-from gondrel.ui.shell.item_commands import ItemActs
+from gondrel.ui.shell.item_commands import ItemCommands
 from gondrel.ui.shell.ledger import LedgerView
 from gondrel.ui.shell.notices import ErrorNotice, Toast, WorkStrip
 from gondrel.ui.shell.pages import HistoryDialog, LogDialog, SettingsDialog, ShortcutsDialog
@@ -100,10 +100,11 @@ class MainWindow(QMainWindow):
         self.error_notice = ErrorNotice(self)
         self.work = WorkStrip(self.session.tasks, self._told_on_sheet, self)
         self.search = SearchPanel(self)
-        self.items = ItemActs(self)
+        self.items = ItemCommands(self)
         self.commands: list[Command] = []
         self.actions_by_key: dict[str, QAction] = {}
         self._actions()
+        self.manifest.use_actions(self.actions_by_key)
         self._connect()
         self._show_history()
         self.refresh()
@@ -140,7 +141,7 @@ class MainWindow(QMainWindow):
         self.stage = StageView(self.session)
         self.stage.open_wanted.connect(self.choose_file)
         self.stage.demo_wanted.connect(self.open_demo)
-        self.stage.name_shortcuts(self.actions_by_key)
+        self.stage.use_actions(self.actions_by_key)
         self.stage_slot.addWidget(self.stage)
         self.stage_slot.setCurrentWidget(self.stage)
         for notice in (self.toast, self.error_notice, self.work):
@@ -149,7 +150,7 @@ class MainWindow(QMainWindow):
     def _connect(self) -> None:
         session = self.session
         self.band.chosen.connect(session.go)
-        self.band.find_wanted.connect(self.find)
+        self.band.find_wanted.connect(self.open_search)
         self.band.menu_wanted.connect(self._open_menu)
         session.station_changed.connect(self._station)
         for signal in (
@@ -167,15 +168,15 @@ class MainWindow(QMainWindow):
         self.receive.open_wanted.connect(self.choose_file)
         self.receive.opened.connect(self._finding)
         self.check.next_wanted.connect(self._after_check)
-        self.mend.next_wanted.connect(lambda: session.go(4))
+        self.mend.next_wanted.connect(lambda: session.go(Station.SEND))
         self.check.chosen.connect(self._point_at)
         self.check.mend_wanted.connect(self.mend.look_at_one)
         self.check.part_chosen.connect(lambda product: session.select((chain_of_product(product),)))
         self.check.save_wanted.connect(lambda path: reporting.save_findings(self, Path(path)))
         self.mend.opened.connect(self._finding)
         session.checking.changed.connect(self.refresh_soon)
-        self.receive.next_wanted.connect(lambda: session.go(4))
-        self.prove.send_wanted.connect(lambda: session.go(4))
+        self.receive.next_wanted.connect(lambda: session.go(Station.SEND))
+        self.prove.send_wanted.connect(lambda: session.go(Station.SEND))
         self.prove.report_wanted.connect(self.save_html)
         self.prove.opened.connect(self._finding)
         self.send_sheet.opened.connect(self._finding)
@@ -221,25 +222,14 @@ class MainWindow(QMainWindow):
         session = self.session
         model, sent = session.model, session.sent
         received = model.provenance.received if model and model.provenance else ""
-        reached = 5 if sent else (3 if model else 0)
-        badges: dict[int, tuple[int, str]] = {}
-        waiting = len(session.problems) + (len({n.code for n in model.notes}) if model else 0)
-        if waiting:
-            badges[0] = (waiting, "lost" if session.problems else "altered")
-        report = session.checking.report
-        if report is not None:
-            faults, doubts = report.count(Severity.FAULT), report.count(Severity.DOUBT)
-            if faults + doubts:
-                badges[1] = (faults + doubts, "lost" if faults else "altered")
-        if session.forecast is not None and sent is None:
-            foreseen = [g for g in session.forecast.groups() if g[1] != "carried"]
-            if foreseen:
-                worst = "lost" if any(g[1] == "lost" for g in foreseen) else "altered"
-                badges[4] = (len(foreseen), worst)
-        if sent is not None:
-            troubled = [e for e in sent.proof.ledger.entries if e.verdict in ("lost", "altered")]
-            if troubled:
-                badges[5] = (len(troubled), summary(sent.proof)[0])
+        reached = Station.PROVE if sent else (Station.ARRANGE if model else Station.RECEIVE)
+        worn = {
+            Station.RECEIVE: receive_badge(model, session.problems),
+            Station.CHECK: check_badge(session.checking.report),
+            Station.SEND: send_badge(session.forecast) if sent is None else None,
+            Station.PROVE: prove_badge(sent),
+        }
+        badges: dict[int, Badge] = {station: badge for station, badge in worn.items() if badge is not None}
         card = model.provenance.file if model and model.provenance else session.card
         name = session.crossing.name
         self.band.show_state(name, subtitle(card, received), session.station, reached, badges)
@@ -248,7 +238,7 @@ class MainWindow(QMainWindow):
 
     def _show_ledger(self) -> None:
         session, sent = self.session, self.session.sent
-        if sent is not None and session.station != 4:
+        if sent is not None and session.station != Station.SEND:
             cells = proof_cells(sent.proof)
             there = [c for c in cells if not c.is_quiet]
             carried = sum(c.verdict == "carried" for c in there)
@@ -322,9 +312,9 @@ class MainWindow(QMainWindow):
     def _cell(self, thing: str) -> None:
         """Open a ledger cell: its items in the sheet, its products marked everywhere."""
         session = self.session
-        if session.sent is not None and session.station != 4:
+        if session.sent is not None and session.station != Station.SEND:
             if thing:
-                session.go(5)
+                session.go(Station.PROVE)
             self.prove.show_thing(thing)
             troubled = [
                 c
@@ -337,7 +327,7 @@ class MainWindow(QMainWindow):
             )
         elif session.forecast is not None:
             if thing:
-                session.go(4)
+                session.go(Station.SEND)
             self.send_sheet.show_thing(thing)
             entries = [e for e in session.forecast.of(thing) if e.fate != "carried"] if thing else []
             session.focus(frozenset(e.item.products[0] for e in entries if e.item.products))
@@ -347,7 +337,7 @@ class MainWindow(QMainWindow):
         """Go on to Mend where there is something to mend without being asked, else to Send."""
         report = self.session.checking.report
         mendable = report is not None and any(not m.is_asked for m in report.mends)
-        self.session.go(2 if mendable else 4)
+        self.session.go(Station.MEND if mendable else Station.SEND)
 
     def _point_at(self, finding: Any) -> None:
         """Fly to what a check found and point at it; the rest fades."""
@@ -363,7 +353,11 @@ class MainWindow(QMainWindow):
 
     # --- pages and search ------------------------------------------------------------------
 
-    def find(self) -> None:
+    def over(self) -> QWidget:
+        """The widget that dialogs stand over: the window."""
+        return self
+
+    def open_search(self) -> None:
         """Open the search over commands, items and settings."""
         self.search.open(targets_of(self))
 

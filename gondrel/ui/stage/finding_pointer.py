@@ -12,13 +12,11 @@ from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPaintEvent, Q
 from PySide6.QtWidgets import QWidget
 
 from gondrel.core.model.findings import Finding
+from gondrel.ui.presenters.findings import SEVERITY_VERDICT
 from gondrel.ui.stage.overlay import OverPicture
 from gondrel.ui.widgets.theme import palette, verdict_colour
 
-__all__ = ["SEVERITY_VERDICT", "FindingPointer", "severity_colour"]
-
-SEVERITY_VERDICT = {"fault": "lost", "doubt": "altered", "note": "unproved"}
-"""How severities are drawn: by the marks of the verdicts of the same weight."""
+__all__ = ["FindingPointer", "severity_colour"]
 
 _HALO = 17.0
 _LABEL_SHARE = 0.85

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QAction, QColor
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from gondrel.core.model import Model
@@ -56,6 +57,10 @@ def _places_of(model: Model) -> set[tuple[tuple[str, ...], str]]:
         if place.product in model.by_id
         for body in model.product(place.product).bodies
     }
+
+
+def _rgb(colour: QColor) -> tuple[float, float, float]:
+    return colour.redF(), colour.greenF(), colour.blueF()
 
 
 class StageView(QWidget):
@@ -145,17 +150,17 @@ class StageView(QWidget):
             button = QPushButton(text)
             button.setProperty("role", "tool")
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.clicked.connect(lambda _=False, k=key: self.window().actions_by_key[k].trigger())
             self.buttons[key] = button
             line.addWidget(button)
         self.buttons["map"].setCheckable(True)
         self.buttons["parallel"].setCheckable(True)
         return bar
 
-    def name_shortcuts(self, actions: dict[str, Any]) -> None:
-        """Tell each tool's key in its tip."""
+    def use_actions(self, actions: dict[str, QAction]) -> None:
+        """Take what the tools do, and tell the key of each in its tip."""
         for key, button in self.buttons.items():
             action = actions[key]
+            button.clicked.connect(lambda _=False, act=action: act.trigger())
             button.setToolTip(f"{action.text()} ({action.shortcut().toString()})")
 
     def refresh_theme(self) -> None:
@@ -349,7 +354,7 @@ class StageView(QWidget):
         first = placed[0]
         around = None
         if first.body.id == finding.body:
-            marks, around = finding_marks(first, finding, severity_colour(finding).getRgbF()[:3])
+            marks, around = finding_marks(first, finding, _rgb(severity_colour(finding)))
             self.canvas.mark(RECEIVED, marks)
         place = tuple(first.matrix.ravel())
         self.pointer.show_finding(finding, place, first.box, self.canvas.fit, around)
@@ -447,8 +452,12 @@ class StageView(QWidget):
         edge = self._edge_near(hit)
         of_ours = pane == RECEIVED and edge is None
         self.session.checking.pick_face(hit.placed.body.id if of_ours else "", hit.face)
-        whole = face_mark(hit.placed, hit.face, _HOVER) if edge is None else None
-        self.canvas.mark(pane, (whole or edge_mark(hit.placed, edge, _MARKED),))
+        mark = (
+            edge_mark(hit.placed, edge, _MARKED)
+            if edge is not None
+            else face_mark(hit.placed, hit.face, _HOVER)
+        )
+        self.canvas.mark(pane, (mark,))
         self.picked_part = self._say(pane, hit, edge)
         self._tell(self.picked_part)
 

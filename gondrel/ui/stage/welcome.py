@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWi
 
 from gondrel.ui.session.persistence import Lost, lost_crossings
 from gondrel.ui.session.session import Session
-from gondrel.ui.sheets.base import empty_layout, head
 from gondrel.ui.widgets.bar import Bar
+from gondrel.ui.widgets.labels import empty_layout, head
 from gondrel.ui.widgets.theme import font
 
 __all__ = ["Welcome"]

@@ -52,5 +52,5 @@ def test_pickles_go_only_through_pipes_of_own_workers() -> None:
     root = Path(gondrel.__file__).parent
     reads = re.compile(r"^\s*(import|from) (c?pickle|shelve|marshal|dill)\b", re.MULTILINE)
     users = [p for p in root.rglob("*.py") if reads.search(p.read_text("utf-8"))]
-    assert [p.relative_to(root).as_posix() for p in users] == ["core/work/beside.py"]
-    assert "pickle.load" not in (root / "core/work/beside.py").read_text("utf-8")
+    assert [p.relative_to(root).as_posix() for p in users] == ["core/work/sharing.py"]
+    assert "pickle.load" not in (root / "core/work/sharing.py").read_text("utf-8")

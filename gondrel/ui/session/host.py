@@ -1,0 +1,98 @@
+"""What receiving, checking and persistence need of the session they belong to."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, Protocol
+
+from PySide6.QtCore import SignalInstance
+
+from gondrel.core.arrange.properties import Edit
+from gondrel.core.errors import GondrelError
+from gondrel.core.model import FileFacts, Model
+from gondrel.core.model.findings import Mended
+from gondrel.core.model.store import BlobStore
+from gondrel.core.service.crossing import Crossing
+from gondrel.ui.presenters.rows import Chain
+from gondrel.ui.session.comparison import Beside
+from gondrel.ui.session.settings import SettingsStore
+from gondrel.ui.session.stations import Station
+
+__all__ = ["SessionHost"]
+
+
+class SessionHost(Protocol):
+    """A session: the open crossing, its store, and how its state is changed and told."""
+
+    settings: SettingsStore
+    store: BlobStore
+    folder: str
+    crossing: Crossing
+    card: FileFacts | None
+    loading: str
+    error: GondrelError | None
+    hidden: set[Chain]
+
+    @property
+    def model(self) -> Model | None:
+        """The current model."""
+
+    @property
+    def card_changed(self) -> SignalInstance:
+        """Told when another card is shown."""
+
+    @property
+    def model_changed(self) -> SignalInstance:
+        """Told when the model is another."""
+
+    @property
+    def notice(self) -> SignalInstance:
+        """Short notices."""
+
+    def take_crossing(self, crossing: Crossing, path: Path | None, *, dirty: bool) -> None:
+        """Make a crossing the open one."""
+
+    def forget_loading(self) -> None:
+        """Go back to the card of what is open."""
+
+    def load_crossing(self, path: Path) -> None:
+        """Open a saved crossing."""
+
+    def touch(self) -> None:
+        """Say that the crossing is not as it was saved."""
+
+    def mesh(self, keys: tuple[str, ...]) -> None:
+        """Have bodies tessellated."""
+
+    def compare(self, beside: Beside) -> None:
+        """Have the bodies of another model tessellated and compared."""
+
+    def edit(self, make: Callable[[Model], Edit], mended: tuple[Mended, ...] = ()) -> bool:
+        """Make an edit the next step of the history."""
+
+    def focus(self, products: frozenset[str], returned: frozenset[str] = frozenset()) -> None:
+        """Mark products."""
+
+    def set_hidden(self, hidden: set[Chain], faint: set[Chain] | None = None) -> None:
+        """Say which rows are hidden."""
+
+    def go(self, station: Station) -> None:
+        """Go to a station."""
+
+    def tell_error(self, error: GondrelError) -> None:
+        """Show an error."""
+
+    def run_job(
+        self,
+        function: str,
+        args: tuple[Any, ...],
+        doing: str,
+        done: Callable[[Any], None],
+        failed: Callable[[GondrelError], None] | None = None,
+        partial: Callable[[Any], None] = ...,
+        stopped: Callable[[], None] = ...,
+        *,
+        quiet: bool = False,
+    ) -> None:
+        """Run a service function aside."""

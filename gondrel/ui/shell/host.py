@@ -1,0 +1,95 @@
+"""What commands, search and reports need of the window they serve."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any, Protocol
+
+if TYPE_CHECKING:
+    from PySide6.QtGui import QAction
+    from PySide6.QtWidgets import QWidget
+
+    from gondrel.ui.manifest.view import ManifestView
+    from gondrel.ui.session.session import Session
+    from gondrel.ui.session.settings import SettingsStore
+    from gondrel.ui.shell.commands import Command
+    from gondrel.ui.shell.item_commands import ItemCommands
+
+__all__ = ["Host"]
+
+
+class Host(Protocol):
+    """A window: its session, what stands in it, and what it can be asked to do."""
+
+    session: Session
+    settings: SettingsStore
+    stage: Any
+    manifest: ManifestView
+    items: ItemCommands
+    commands: list[Command]
+    actions_by_key: dict[str, QAction]
+
+    def over(self) -> QWidget:
+        """The widget that dialogs stand over."""
+
+    def say(self, text: str) -> None:
+        """Show a short notice."""
+
+    def clear(self) -> None:
+        """Select and mark nothing."""
+
+    def open_search(self) -> None:
+        """Open the search line."""
+
+    def close(self) -> bool:
+        """Close the window; False when it stays."""
+
+    def new_window(self) -> None:
+        """Open another window."""
+
+    def choose_file(self) -> None:
+        """Ask for files and receive them."""
+
+    def choose_with_choices(self) -> None:
+        """Ask for a file and show its choices first."""
+
+    def choose_beside(self) -> None:
+        """Ask for a file to receive beside what is there."""
+
+    def choose_folder(self) -> None:
+        """Ask for a folder and receive its model files."""
+
+    def add_empty_product(self) -> None:
+        """Prepare an empty product."""
+
+    def open_demo(self) -> None:
+        """Receive the demo."""
+
+    def save(self) -> None:
+        """Save the crossing."""
+
+    def save_as(self) -> None:
+        """Save the crossing where the user says."""
+
+    def save_html(self) -> None:
+        """Save the report as HTML."""
+
+    def save_pdf(self) -> None:
+        """Save the report as PDF."""
+
+    def save_proof(self) -> None:
+        """Save the proof."""
+
+    def show_settings(self) -> None:
+        """Open the settings."""
+
+    def show_shortcuts(self) -> None:
+        """Open the page of keys."""
+
+    def show_log(self) -> None:
+        """Open the log."""
+
+    def show_history(self) -> None:
+        """Open the history of edits."""
+
+    def toggle_parallel(self) -> None:
+        """Change between parallel and perspective."""
