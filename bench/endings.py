@@ -49,8 +49,8 @@ end_on_signals(app)
 window = open_window()
 session = window.session
 def again(*_):
-    if session.model is not None and not session.keeping.busy:
-        session.keeping.save(Path(sys.argv[2]))
+    if session.model is not None and not session.persistence.busy:
+        session.persistence.save(Path(sys.argv[2]))
 from PySide6.QtCore import QTimer
 timer = QTimer(); timer.timeout.connect(again); timer.start(60)
 QTimer.singleShot(0, lambda: session.open_file(sys.argv[1]))

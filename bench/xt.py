@@ -21,7 +21,7 @@ from OCP.STEPControl import STEPControl_Reader
 from OCP.TopoDS import TopoDS_Compound
 
 from gondrel.core.formats.xt.body_write import add_body
-from gondrel.core.formats.xt.builder import Builder
+from gondrel.core.formats.xt.builder import NodeBuilder
 from gondrel.core.formats.xt.document import open_document
 from gondrel.core.formats.xt.nodes import Header
 from gondrel.core.formats.xt.text import write_text
@@ -48,7 +48,7 @@ def step_file(shape: object, path: Path, megabytes: float) -> None:
 def xt_file(shape: object, path: Path, megabytes: float) -> None:
     """A text file of so many MB with the body over and over."""
     boundary = boundary_of(shape).boundary
-    make = Builder()
+    make = NodeBuilder()
     listed = make.new("POINTER_LIS_BLOCK")
     bodies: list[int] = []
     while True:

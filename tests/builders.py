@@ -19,7 +19,7 @@ from gondrel.core.model import (
     Product,
     Rgba,
 )
-from gondrel.core.model.appearance import BACK, REFLECTANCE, Look
+from gondrel.core.model.appearance import BACK, REFLECTANCE, Appearance
 from gondrel.core.model.particulars import KINDS, Particular
 from gondrel.core.model.product import Reference
 from gondrel.core.model.store import BlobStore
@@ -80,16 +80,16 @@ def rich_assembly(store: BlobStore) -> Model:
         face_names=((0, "top"), (3, "bore")),
         face_layers=((2, "F"),),
         face_metadata=((3, Metadatum("hardness", 58.0, "ratio")), (3, Metadatum("fit", "H7"))),
-        looks=(Look(BACK, "#102030"), Look(REFLECTANCE, "ambient 0.2, diffuse 0.8")),
-        face_looks=(
+        looks=(Appearance(BACK, "#102030"), Appearance(REFLECTANCE, "ambient 0.2, diffuse 0.8")),
+        face_appearance=(
             (
                 0,
-                Look(
+                Appearance(
                     REFLECTANCE,
                     "ambient 0.1, diffuse 0.7, specular 0.5, exponent 10, specular colour #ffffff",
                 ),
             ),
-            (2, Look(BACK, "#405060")),
+            (2, Appearance(BACK, "#405060")),
         ),
         edge_colours=((1, BLUE), (4, RED)),
     )

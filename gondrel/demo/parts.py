@@ -6,9 +6,9 @@ import math
 from typing import Any
 
 from gondrel.core.kernel.modelling.build import (
-    Arc,
-    Line,
-    Spline,
+    ArcTo,
+    LineTo,
+    SplineTo,
     block,
     chamfer,
     common,
@@ -51,10 +51,10 @@ def base_plate() -> Any:
 
 def side_frame(side: int) -> Any:
     """A bearing frame: outline in xy, thickness and foot along +z (side 1) or -z (side -1)."""
-    outline: list[Line | Arc | Spline] = [
-        Line((215, 0)), Line((215, 46)), Line((182, 70)), Line((182, 330)),
-        Arc((170, 362), (138, 374)), Line((60, 374)), Line((-90, 290)),
-        Arc((-140, 262), (-150, 210)), Line((-150, 70)), Line((-183, 46)), Line((-183, 0)),
+    outline: list[LineTo | ArcTo | SplineTo] = [
+        LineTo((215, 0)), LineTo((215, 46)), LineTo((182, 70)), LineTo((182, 330)),
+        ArcTo((170, 362), (138, 374)), LineTo((60, 374)), LineTo((-90, 290)),
+        ArcTo((-140, 262), (-150, 210)), LineTo((-150, 70)), LineTo((-183, 46)), LineTo((-183, 0)),
     ]  # fmt: skip
 
     def along(depth: float) -> float:
@@ -63,7 +63,7 @@ def side_frame(side: int) -> Any:
 
     frame = moved(prism((-183, 0), outline, _THICK), by=(0, 0, along(_THICK)))
     for start, *rest in _WINDOWS:
-        window = prism(start, [Line(p) for p in (*rest, start)], 100)
+        window = prism(start, [LineTo(p) for p in (*rest, start)], 100)
         window = fillet(window, 10, edges_along(window, (0, 0, 1), lambda p: True))
         frame = cut(frame, moved(window, by=(0, 0, -50)))
     for (y, z), radius in ((SHAFT, 40), (SPINDLE, 34)):
@@ -134,7 +134,7 @@ def ratchet_wheel() -> Any:
 
 def pawl() -> Any:
     """A pawl: eye at the origin, nose on the ratchet."""
-    arm = prism((-9, -3), [Line((-7, -27)), Line((5.5, -31.5)), Line((11, -3)), Line((-9, -3))], 12)
+    arm = prism((-9, -3), [LineTo((-7, -27)), LineTo((5.5, -31.5)), LineTo((11, -3)), LineTo((-9, -3))], 12)
     eye = cylinder(13, 12)
     return cut(fuse(arm, eye), cylinder(7, 20, at=(0, 0, -4)))
 
@@ -196,9 +196,9 @@ def guard() -> Any:
         a = (r * normal[0], r * normal[1])
         b = (far[0] + s * normal[0], far[1] + s * normal[1])
         c = (far[0] + s, far[1])
-        return prism((-r, 0), [Arc((-r * math.cos(0.8), r * math.sin(0.8)), a), Line(b),
-                               Arc((far[0] + s * math.cos(0.6), far[1] + s * math.sin(0.6)), c),
-                               Line((far[0] + s, 0)), Line((-r, 0))], 50 + grow)  # fmt: skip
+        return prism((-r, 0), [ArcTo((-r * math.cos(0.8), r * math.sin(0.8)), a), LineTo(b),
+                               ArcTo((far[0] + s * math.cos(0.6), far[1] + s * math.sin(0.6)), c),
+                               LineTo((far[0] + s, 0)), LineTo((-r, 0))], 50 + grow)  # fmt: skip
 
     inner = moved(hood(0), by=(0, -0.0, 0.0))
     shell = cut(hood(2), moved(inner, by=(0, 0, 0)))
@@ -226,7 +226,7 @@ def _hexagon(width: float, height: float) -> Any:
     radius = width / math.sqrt(3)
     corners = [(radius * math.cos(math.radians(60 * k)), radius * math.sin(math.radians(60 * k)))
                for k in range(6)]  # fmt: skip
-    prismatic = prism(corners[0], [Line(c) for c in (*corners[1:], corners[0])], height)
+    prismatic = prism(corners[0], [LineTo(c) for c in (*corners[1:], corners[0])], height)
     crown = turned([(0, -1), (radius + 1, -1), (radius + 1, height - 1.9),
                     (radius - 2.4, height), (0, height)])  # fmt: skip
     return common(prismatic, crown)

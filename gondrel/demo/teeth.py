@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from gondrel.core.kernel.modelling.build import Arc, Line, Piece, Spline, prism
+from gondrel.core.kernel.modelling.build import ArcTo, LineTo, Piece, SplineTo, prism
 
 __all__ = ["pitch_radius", "rack_bar", "ratchet", "spur_gear"]
 
@@ -53,16 +53,16 @@ def spur_gear(module: float, teeth: int, width: float) -> Any:
         rising = [_polar(r, centre - half_angle(r)) for r in radii]
         falling = [_polar(r, centre + half_angle(r)) for r in reversed(radii)]
         if low > root:
-            pieces.append(Line(rising[0]))
-        pieces.append(Spline(tuple(rising[1:])))
-        pieces.append(Arc(_polar(tip, centre), falling[0]))
-        pieces.append(Spline(tuple(falling[1:])))
+            pieces.append(LineTo(rising[0]))
+        pieces.append(SplineTo(tuple(rising[1:])))
+        pieces.append(ArcTo(_polar(tip, centre), falling[0]))
+        pieces.append(SplineTo(tuple(falling[1:])))
         foot = _polar(root, centre + half_angle(low))
         if low > root:
-            pieces.append(Line(foot))
+            pieces.append(LineTo(foot))
         gap_end = centre + step - half_angle(low)
         last = tooth == teeth - 1
-        pieces.append(Arc(_polar(root, centre + step / 2), start if last else _polar(root, gap_end)))
+        pieces.append(ArcTo(_polar(root, centre + step / 2), start if last else _polar(root, gap_end)))
     return prism(start, pieces, width)
 
 
@@ -78,17 +78,17 @@ def rack_bar(module: float, teeth: int, width: float, thickness: float, ends: fl
     slope = math.tan(_PRESSURE)
     length = teeth * pitch + 2 * ends
     start = (-length / 2, -thickness)
-    pieces: list[Piece] = [Line((length / 2, -thickness)), Line((length / 2, bottom))]
+    pieces: list[Piece] = [LineTo((length / 2, -thickness)), LineTo((length / 2, bottom))]
     for tooth in reversed(range(teeth)):
         centre = (tooth - (teeth - 1) / 2) * pitch
         foot, crest = quarter - bottom * slope, quarter - top * slope
         pieces += [
-            Line((centre + foot, bottom)),
-            Line((centre + crest, top)),
-            Line((centre - crest, top)),
-            Line((centre - foot, bottom)),
+            LineTo((centre + foot, bottom)),
+            LineTo((centre + crest, top)),
+            LineTo((centre - crest, top)),
+            LineTo((centre - foot, bottom)),
         ]
-    pieces += [Line((-length / 2, bottom)), Line(start)]
+    pieces += [LineTo((-length / 2, bottom)), LineTo(start)]
     return prism(start, pieces, width)
 
 
@@ -99,6 +99,6 @@ def ratchet(radius: float, depth: float, teeth: int, width: float) -> Any:
     pieces: list[Piece] = []
     for tooth in range(teeth):
         angle = (tooth + 1) * step
-        pieces.append(Line(_polar(radius - depth, angle - 0.06 * step)))
-        pieces.append(Line(start if tooth == teeth - 1 else _polar(radius, angle)))
+        pieces.append(LineTo(_polar(radius - depth, angle - 0.06 * step)))
+        pieces.append(LineTo(start if tooth == teeth - 1 else _polar(radius, angle)))
     return prism(start, pieces, width)

@@ -22,7 +22,7 @@ from gondrel.core.model import Body, BodyKind, Model, Product
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import receive
 from gondrel.core.service.send import send, settings_from
-from tests.core.kernel.exchange.test_faces_as_told import stock_step
+from tests.core.kernel.exchange.test_outline_check import stock_step
 from tests.shapes import all_made, moved
 
 pytestmark = pytest.mark.slow

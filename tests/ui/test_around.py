@@ -80,7 +80,7 @@ def _damaged_crossings(folder: Path) -> Iterator[tuple[str, bytes]]:
 
 def test_a_damaged_crossing_leaves_what_is_open_and_autosave_goes_on(window, as1: str, tmp_path) -> None:
     receive(window, as1)
-    session, keeping = window.session, window.session.keeping
+    session, keeping = window.session, window.session.persistence
     path = tmp_path / "mine.crossing"
     keeping.save(path)
     wait_until(lambda: keeping.path == path and not keeping.busy, 60)
@@ -236,7 +236,7 @@ def test_a_crossing_is_offered_again_after_the_application_was_killed(as1: str, 
         "def look():\n"
         "    session = window.session\n"
         "    if session.model is not None and not session.tasks.running:\n"
-        "        session.keeping.autosave(lambda: print('kept', flush=True))\n"
+        "        session.persistence.autosave(lambda: print('kept', flush=True))\n"
         "timer = QTimer(interval=200)\n"
         "timer.timeout.connect(look)\n"
         "timer.start()\n"

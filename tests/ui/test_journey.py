@@ -358,9 +358,9 @@ def test_what_was_left_unsaved_is_offered_and_recovered(window, as1: str, tmp_pa
     session.open_file(as1)
     wait_until(lambda: session.model is not None, 60)
     settle(window.session)
-    session.keeping.autosave()
-    wait_until(lambda: not session.keeping.busy)
-    ours = session.keeping.autosave_path()
+    session.persistence.autosave()
+    wait_until(lambda: not session.persistence.busy)
+    ours = session.persistence.autosave_path()
     assert ours.is_file()
     lost = state_folder() / "autosave" / "bridge-1-999999999.crossing"
     lost.write_bytes(ours.read_bytes())
@@ -374,7 +374,7 @@ def test_what_was_left_unsaved_is_offered_and_recovered(window, as1: str, tmp_pa
     wait_until(lambda: other.session.model is not None, 60)
     wait_until(lambda: not lost.exists(), 30)
     assert other.session.crossing.name == "bridge"
-    assert other.session.keeping.is_dirty
+    assert other.session.persistence.is_dirty
     assert other.session.model == session.model
     other.close()
     assert ours.exists(), "closing one window leaves the other's copy alone"

@@ -157,10 +157,12 @@ def test_an_error_says_what_where_and_what_to_do(parent: QWidget) -> None:
 
 
 def test_names_that_look_like_markup_are_shown_as_they_are(parent: QWidget) -> None:
-    from gondrel.ui.presenters.cells import Finding
+    from gondrel.ui.presenters.cells import LedgerGroup
     from gondrel.ui.sheets.base import FindingCard
 
-    card = FindingCard(Finding("names", "lost", "Names", "<b>Gate</b> & <x>", "", frozenset(), frozenset()))
+    card = FindingCard(
+        LedgerGroup("names", "lost", "Names", "<b>Gate</b> & <x>", "", frozenset(), frozenset())
+    )
     labels = [label for label in card.findChildren(QLabel) if "Gate" in label.text()]
     assert labels[0].textFormat() == Qt.TextFormat.PlainText
 

@@ -10,10 +10,10 @@ from gondrel.core.model.graft import apart_from
 from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["put_beside", "put_into", "with_new_product"]
+__all__ = ["with_model_added", "with_model_inside", "with_new_product"]
 
 
-def put_beside(model: Model, other: Model) -> Model:
+def with_model_added(model: Model, other: Model) -> Model:
     """Both models as one; nothing of either is changed but ids that would clash."""
     added = apart_from(model, other)
     return replace(
@@ -24,7 +24,7 @@ def put_beside(model: Model, other: Model) -> Model:
     )
 
 
-def put_into(model: Model, product_id: str, other: Model) -> Model:
+def with_model_inside(model: Model, product_id: str, other: Model) -> Model:
     """A model put into a prepared product, which keeps its number, name, revision, material and metadata.
 
     What stood alone in the received file stands in the product now: a single part gives it its bodies,

@@ -86,7 +86,7 @@ def of_faces(body: Body) -> dict[str, Mapping[int, str]]:
         ("face names", body.face_names),
         ("face layers", body.face_layers),
         ("face properties", [(n, f"{d.key}: {datum_text(d)}") for n, d in body.face_metadata]),
-        *((f"face {a}", [(n, k.value) for n, k in body.face_looks if k.aspect == a]) for a in _LOOKS),
+        *((f"face {a}", [(n, k.value) for n, k in body.face_appearance if k.aspect == a]) for a in _LOOKS),
         (EDGE_COLOURS, [(n, colour.label) for n, colour in body.edge_colours]),
     ):
         texts: defaultdict[int, list[str]] = defaultdict(list)

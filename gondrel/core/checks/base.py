@@ -9,7 +9,7 @@ from typing import Any
 from gondrel.core.kernel.inspect.inspection import Inspection
 from gondrel.core.model.findings import CheckLimits, Severity
 
-__all__ = ["Check", "Flaw", "connected_rims"]
+__all__ = ["Check", "Flaw", "connected_boundaries"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,9 +52,9 @@ class Check:
     examines: str = "edges"
 
 
-def connected_rims(body: Inspection) -> Iterator[list[int]]:
+def connected_boundaries(body: Inspection) -> Iterator[list[int]]:
     """Edges that bound one face only, by connected rim; seams and poles are none."""
-    open_edges = [e for e in body.edges if len(e.uses) == 1 and not e.is_degenerate]
+    open_edges = [e for e in body.edges if len(e.coedges) == 1 and not e.is_degenerate]
     at: dict[int, list[int]] = {}
     for edge in open_edges:
         for end in edge.ends:
@@ -64,14 +64,14 @@ def connected_rims(body: Inspection) -> Iterator[list[int]]:
     for edge in open_edges:
         if edge.index in seen:
             continue
-        rim, stack = [], [edge.index]
+        boundary, stack = [], [edge.index]
         seen.add(edge.index)
         while stack:
             index = stack.pop()
-            rim.append(index)
+            boundary.append(index)
             for end in by_index[index].ends:
                 for other in at[end]:
                     if other not in seen:
                         seen.add(other)
                         stack.append(other)
-        yield sorted(rim)
+        yield sorted(boundary)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from gondrel.core.integral.nodes import Nodes
 from gondrel.core.integral.tables import CONE, CYLINDER, PLANE, SPHERE, TORUS, FaceTable
 
-__all__ = ["Besides", "besides_of", "normals_at"]
+__all__ = ["InnerPoints", "inner_points_of", "normals_at"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -19,7 +19,7 @@ _PER_LOOP = 2
 
 
 @dataclass(frozen=True, slots=True)
-class Besides:
+class InnerPoints:
     """A point on an edge of each loop, and the ways from there.
 
     Args:
@@ -38,7 +38,7 @@ class Besides:
         return len(self.face)
 
 
-def besides_of(table: FaceTable, nodes: Nodes) -> Besides:
+def inner_points_of(table: FaceTable, nodes: Nodes) -> InnerPoints:
     """The middles of the two longest edges of every loop that are not run both ways by its face."""
     sizes = np.linalg.norm(nodes.steps, axis=1)
     owner = np.repeat(np.arange(len(table.edges)), np.diff(nodes.starts))
@@ -56,7 +56,7 @@ def besides_of(table: FaceTable, nodes: Nodes) -> Besides:
     along = nodes.steps[middle] * table.way[chosen][:, None]
     along /= np.maximum(np.linalg.norm(along, axis=1), 1e-300)[:, None]
     point, face = nodes.points[middle], table.face[chosen]
-    return Besides(face, point, along, normals_at(table, face, point), length)
+    return InnerPoints(face, point, along, normals_at(table, face, point), length)
 
 
 def normals_at(table: FaceTable, face: Ints, point: Floats) -> Floats:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gondrel.core.integral.figures import FaceFigures, figures_of
-from gondrel.core.integral.inner_points import besides_of
+from gondrel.core.integral.inner_points import inner_points_of
 from gondrel.core.integral.nodes import Nodes, nodes_of
 from gondrel.core.integral.tables import CONE, CYLINDER, PLANE, SPHERE, TORUS, FaceTable
 from gondrel.core.integral.turned import seams_outside, with_loops_turned, with_normals_turned
@@ -151,7 +151,7 @@ def make_outline(
     meant = _meant(table, outside, plain, nodes, rows, turns, body_of)
     figures = figures_of(meant, budget=budget, nodes=nodes) if outside.any() or table.patches else plain
     wrong |= (figures.area < 0) & ~outside
-    besides = besides_of(meant, nodes)
+    besides = inner_points_of(meant, nodes)
     length = np.zeros(len(table))
     np.add.at(length, table.face, besides.lengths[table.edge])
     return Outline(

@@ -44,7 +44,7 @@ def carried_over(store: BlobStore, group: Sequence[Body], made: Body, shape: Sha
         face_names=tuple(_over([b.face_names for b in group], counts, beneath)),
         face_layers=tuple(_over([b.face_layers for b in group], counts, beneath)),
         face_metadata=tuple(_over([b.face_metadata for b in group], counts, beneath)),
-        face_looks=tuple(_over([b.face_looks for b in group], counts, beneath)),
+        face_appearance=tuple(_over([b.face_appearance for b in group], counts, beneath)),
         edge_colours=tuple(_edges_over(group, shapes, shape)),
     )
 
@@ -123,7 +123,7 @@ def _counted(bodies: Iterable[Body]) -> dict[str, Counter[str]]:
             count("layers of faces ({})", layer)
         for _, datum in body.face_metadata:
             count("properties of faces ({})", datum.key)
-        for _, look in body.face_looks:
+        for _, look in body.face_appearance:
             count("further looks of faces ({})", f"{look.aspect} {look.value}")
         for _, colour in body.edge_colours:
             count("colours of edges ({})", colour.label)

@@ -19,7 +19,7 @@ from gondrel.core.work import SILENT, Progress
 
 __all__ = ["mend_model", "plan_mends"]
 
-_SKINS = (BodyKind.SOLID, BodyKind.SHEET)
+_SHELLS = (BodyKind.SOLID, BodyKind.SHEET)
 _FIRST = 10
 """Mends of structure of a lower order go before those of bodies."""
 
@@ -94,7 +94,7 @@ def _groups(product: Product, mend: BodyMend) -> list[tuple[Body, ...]]:
 
 
 def _skins(product: Product) -> tuple[Body, ...]:
-    return tuple(b for b in product.bodies if b.kind in _SKINS)
+    return tuple(b for b in product.bodies if b.kind in _SHELLS)
 
 
 def _structure(

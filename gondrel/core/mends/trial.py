@@ -27,7 +27,7 @@ _SAME_VOLUME = 1e-4
 _NOWHERE = 1e-6
 """How far what was there may lie off what is now and still lie on it, mm."""
 
-_OF_SKINS = frozenset(("A506",))
+_OF_SHELLS = frozenset(("A506",))
 
 Figures = tuple[tuple[str, float], ...]
 
@@ -157,7 +157,8 @@ class Trial:
         return [
             f
             for f in found
-            if (f.body or f.code in _OF_SKINS) and (f.severity is not Severity.NOTE or f.code in mend.cures)
+            if (f.body or f.code in _OF_SHELLS)
+            and (f.severity is not Severity.NOTE or f.code in mend.cures)
         ]
 
 

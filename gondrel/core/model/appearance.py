@@ -10,7 +10,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-__all__ = ["BACK", "REFLECTANCE", "Look", "reflectance_text", "reflectance_values"]
+__all__ = ["BACK", "REFLECTANCE", "Appearance", "reflectance_text", "reflectance_values"]
 
 BACK, REFLECTANCE = "back colour", "reflectance"
 
@@ -20,7 +20,7 @@ _VALUE = re.compile(r"(specular colour|ambient|diffuse|specular|exponent) (\S+?)
 
 
 @dataclass(frozen=True, slots=True)
-class Look:
+class Appearance:
     """One further look of a body or face.
 
     Args:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from enum import Enum
 
-from gondrel.core.model.appearance import Look
+from gondrel.core.model.appearance import Appearance
 from gondrel.core.model.metadata import Metadatum
 
 __all__ = ["Body", "BodyFacts", "BodyKind", "Rgba", "Witness"]
@@ -83,7 +83,7 @@ class Body:
         hidden: whether the sender does not show it.
         face_names, face_layers, face_metadata: as face_colours, what single faces are called, are on and
             are said to have; a face can stand there more than once.
-        looks, face_looks: how the body and single faces are shown beside their colours.
+        looks, face_appearance: how the body and single faces are shown beside their colours.
         edge_colours: (edge index from 0 in the order of edges_of, colour), where an edge has its own.
     """
 
@@ -100,8 +100,8 @@ class Body:
     face_names: tuple[tuple[int, str], ...] = ()
     face_layers: tuple[tuple[int, str], ...] = ()
     face_metadata: tuple[tuple[int, Metadatum], ...] = ()
-    looks: tuple[Look, ...] = ()
-    face_looks: tuple[tuple[int, Look], ...] = ()
+    looks: tuple[Appearance, ...] = ()
+    face_appearance: tuple[tuple[int, Appearance], ...] = ()
     edge_colours: tuple[tuple[int, Rgba], ...] = ()
 
     def moved(self, blob: str) -> Body:
@@ -112,13 +112,13 @@ class Body:
     def without_parts(self) -> Body:
         """The body without what is said of its single faces and edges, for a shape that has others."""
         return replace(
-            self, face_colours=(), face_names=(), face_layers=(), face_metadata=(), face_looks=(),
+            self, face_colours=(), face_names=(), face_layers=(), face_metadata=(), face_appearance=(),
             edge_colours=(),
         )  # fmt: skip
 
     def uncoloured(self) -> Body:
         """The body without colours and other looks."""
-        return replace(self, colour=None, face_colours=(), looks=(), face_looks=(), edge_colours=())
+        return replace(self, colour=None, face_colours=(), looks=(), face_appearance=(), edge_colours=())
 
     @property
     def heard(self) -> Witness | None:

@@ -11,7 +11,7 @@ from typing import Any
 
 import cattrs
 
-from gondrel.core.model.appearance import Look
+from gondrel.core.model.appearance import Appearance
 from gondrel.core.model.body import Body
 from gondrel.core.model.codec import from_plain, to_plain
 from gondrel.core.model.metadata import Metadatum
@@ -75,7 +75,7 @@ def with_body_extra(body: Body, text: str) -> Body:
         body,
         metadata=found.all("metadata", Metadatum) or body.metadata,
         hidden=found.is_true("hidden") or body.hidden,
-        looks=found.all("looks", Look) or body.looks,
+        looks=found.all("looks", Appearance) or body.looks,
     )
 
 
@@ -83,14 +83,14 @@ def face_extra(body: Body, *faces: int) -> str:
     """The text of the properties and further looks of a face that was made of some faces of a body."""
     return _text(
         metadata=tuple(datum for face, datum in body.face_metadata if face in faces),
-        looks=tuple(look for face, look in body.face_looks if face in faces),
+        looks=tuple(look for face, look in body.face_appearance if face in faces),
     )
 
 
-def face_extra_in(text: str) -> tuple[tuple[Metadatum, ...], tuple[Look, ...]]:
+def face_extra_in(text: str) -> tuple[tuple[Metadatum, ...], tuple[Appearance, ...]]:
     """The properties and further looks that such a text says."""
     found = _Found(text)
-    return found.all("metadata", Metadatum), found.all("looks", Look)
+    return found.all("metadata", Metadatum), found.all("looks", Appearance)
 
 
 def model_extra(model: Model) -> str:

@@ -172,7 +172,7 @@ class Facets:
         else:
             volume = 0.0
             centroid = (middles * self.areas[:, None]).sum(axis=0) / max(area, 1e-300)
-            inertia = _skin_inertia(middles - centroid, self.areas)
+            inertia = _shell_inertia(middles - centroid, self.areas)
         pairs, _, _ = self.edges()
         lengths = np.linalg.norm(self.points[pairs[:, 0]] - self.points[pairs[:, 1]], axis=1)
         low = self.points.min(axis=0) if len(self.points) else np.zeros(3)
@@ -297,7 +297,7 @@ def encloses(mesh: Facets, point: Floats) -> bool:
     return bool(abs(2 * np.arctan2(above, below).sum()) > 2 * np.pi)
 
 
-_MOST_SKINS = 2000
+_MOST_SHELLS = 2000
 
 
 def skins(mesh: Facets) -> list[Facets]:
@@ -308,7 +308,7 @@ def skins(mesh: Facets) -> list[Facets]:
     label = mesh.pieces()
     count = int(label.max(initial=-1)) + 1
     kinds = np.unique(label)
-    if len(kinds) < 2 or len(kinds) > _MOST_SKINS or count == 0 or mesh.flaws():
+    if len(kinds) < 2 or len(kinds) > _MOST_SHELLS or count == 0 or mesh.flaws():
         return [mesh]
     parts = [mesh.only(label == kind) for kind in kinds]
     outer = [part for part in parts if part.volume > 0]
@@ -346,7 +346,7 @@ def _solid_moments(mesh: Facets) -> tuple[float, Floats, Floats]:
     return volume, centre + origin, inertia
 
 
-def _skin_inertia(middles: Floats, areas: Floats) -> Floats:
+def _shell_inertia(middles: Floats, areas: Floats) -> Floats:
     products = np.einsum("i,ij,ik->jk", areas, middles, middles)
     return np.asarray(np.trace(products) * np.eye(3) - products)
 

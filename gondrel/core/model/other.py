@@ -6,11 +6,11 @@ from dataclasses import dataclass
 
 from gondrel.core.model.product import Placement
 
-__all__ = ["OtherProduct", "OtherReading", "OtherUse"]
+__all__ = ["OtherOccurrence", "OtherProduct", "OtherReading"]
 
 
 @dataclass(frozen=True, slots=True)
-class OtherUse:
+class OtherOccurrence:
     """A product placed in another; child is its place in the reading."""
 
     child: int
@@ -28,7 +28,7 @@ class OtherProduct:
     """
 
     name: str
-    uses: tuple[OtherUse, ...] = ()
+    uses: tuple[OtherOccurrence, ...] = ()
     kinds: tuple[tuple[str, int], ...] = ()
     volume: float = 0.0
     area: float = 0.0

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Mapping
 
-from gondrel.core.arrange.insertion import put_into
+from gondrel.core.arrange.insertion import with_model_inside
 from gondrel.core.errors import UsageError
 from gondrel.core.model.receiving import KINDS, ReceiveSettings
 from gondrel.core.model.snapshot import Model
@@ -78,4 +78,4 @@ def receive_by(
     chosen = [p.id for p in prepared.products if number in (p.number, p.name)]
     if not chosen:
         raise UsageError(f"{house} has no product {number!r}", hint="give its number or its name")
-    return put_into(prepared, chosen[0], model)
+    return with_model_inside(prepared, chosen[0], model)

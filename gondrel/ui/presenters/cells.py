@@ -8,7 +8,7 @@ from gondrel.core.reports.figures import count_of
 from gondrel.core.service.messages import THINGS, Compared, Forecast, Foreseen, Item, Proof
 
 __all__ = [
-    "EXPECTED", "Cell", "Finding", "breakable", "empty_cells", "findings_of", "forecast_cells",
+    "EXPECTED", "Cell", "LedgerGroup", "breakable", "empty_cells", "findings_of", "forecast_cells",
     "held_never", "never_line", "proof_cells", "summary", "weighed",
 ]  # fmt: skip
 
@@ -54,7 +54,7 @@ class Cell:
 
 
 @dataclass(frozen=True, slots=True)
-class Finding:
+class LedgerGroup:
     """One line behind a cell: what, where, and whether it was announced."""
 
     thing: str
@@ -153,7 +153,7 @@ def never_line(proof: Proof) -> str:
     return ", ".join(parts)
 
 
-def findings_of(proof: Proof | None, forecast: Forecast | None, thing: str = "") -> list[Finding]:
+def findings_of(proof: Proof | None, forecast: Forecast | None, thing: str = "") -> list[LedgerGroup]:
     """What did not, or will not, simply come across; of one thing everything, else only losses."""
     found = []
     if proof is not None:
@@ -175,7 +175,7 @@ def findings_of(proof: Proof | None, forecast: Forecast | None, thing: str = "")
                 found += _foreseen_remainder(fate, why, items)
                 continue
             found.append(
-                Finding(
+                LedgerGroup(
                     name,
                     fate,
                     TITLES[name],
@@ -199,7 +199,7 @@ def _aspect(thing: str, compared: Compared) -> str:
     return "" if thing in ("metadata", "layers") else compared.item.what
 
 
-def _foreseen_remainder(fate: str, why: str, items: list[Item]) -> list[Finding]:
+def _foreseen_remainder(fate: str, why: str, items: list[Item]) -> list[LedgerGroup]:
     """What will be lost of the remainder, by kind."""
     kinds: dict[str, list[Item]] = {}
     for item in items:
@@ -209,11 +209,11 @@ def _foreseen_remainder(fate: str, why: str, items: list[Item]) -> list[Finding]
         text = _types([item.text for item in of_kind])
         lines = tuple(breakable(f"{item.text}: {item.path}") for item in of_kind)
         title = f"Remainder: {kind}"
-        found.append(Finding("remainder", fate, title, text, why, frozenset(), frozenset(), lines))
+        found.append(LedgerGroup("remainder", fate, title, text, why, frozenset(), frozenset(), lines))
     return found
 
 
-def _remaining(verdict: str, kind: str, items: list[Compared]) -> Finding:
+def _remaining(verdict: str, kind: str, items: list[Compared]) -> LedgerGroup:
     """Records of one kind that no thing covers, by their types."""
     count = sum(c.item.weight for c in items)
     text = f"{count_of(count, 'record')}: {_types([c.item.text or c.after for c in items])}"
@@ -221,7 +221,7 @@ def _remaining(verdict: str, kind: str, items: list[Compared]) -> Finding:
     lines = tuple(breakable(f"{c.item.text or c.after}: {c.item.path}") for c in items)
     weight = weighed(verdict, items[0].announced)
     title = kind[:1].upper() + kind[1:]
-    return Finding("remainder", weight, title, text, said, frozenset(), frozenset(), lines)
+    return LedgerGroup("remainder", weight, title, text, said, frozenset(), frozenset(), lines)
 
 
 def _kind_of(item: Item) -> str:
@@ -248,7 +248,7 @@ def _total(entries: list[Foreseen]) -> int:
     return sum(e.item.weight for e in entries)
 
 
-def _proved(thing: str, key: tuple[str, str], items: list[Compared]) -> Finding:
+def _proved(thing: str, key: tuple[str, str], items: list[Compared]) -> LedgerGroup:
     verdict, aspect = key
     first = items[0]
     if thing == "remainder":
@@ -264,7 +264,7 @@ def _proved(thing: str, key: tuple[str, str], items: list[Compared]) -> Finding:
     said = {True: "announced", False: "not announced", None: ""}[first.announced]
     note = ", ".join(p for p in (detail, said if verdict in ("lost", "altered") else "") if p)
     lines = tuple(f"{c.item.path}: {c.item.text or 'nothing'} > {c.after or 'nothing'}" for c in items)
-    return Finding(
+    return LedgerGroup(
         thing,
         weighed(verdict, first.announced),
         f"{TITLES[thing]}: {aspect}" if aspect else TITLES[thing],

@@ -14,7 +14,7 @@ from gondrel.core.model.census import Census
 from gondrel.core.model.notes import GRAVE
 from gondrel.core.reports.figures import count_of
 from gondrel.core.service.messages import Change, Difference
-from gondrel.ui.presenters.cells import Finding, breakable
+from gondrel.ui.presenters.cells import LedgerGroup, breakable
 
 __all__ = [
     "PartOutcome",
@@ -101,7 +101,7 @@ def outcome_csv(model: Model, problems: Mapping[str, GondrelError]) -> str:
     return stream.getvalue()
 
 
-def remainder_card(census: Census) -> Finding | None:
+def remainder_card(census: Census) -> LedgerGroup | None:
     """What of the file was not read, by kind; None when everything was."""
     kinds = census.kinds()
     if not kinds:
@@ -116,13 +116,15 @@ def remainder_card(census: Census) -> Finding | None:
         head = f"{census.remainder:,} of {census.all:,} {census.noun} stay behind: {named}"
     else:
         head = f"Of all {census.all:,} {census.noun} some texts stay behind: {named}"
-    return Finding("remainder", "altered", "Remainder", head, "", frozenset(), frozenset(), tuple(lines))
+    return LedgerGroup(
+        "remainder", "altered", "Remainder", head, "", frozenset(), frozenset(), tuple(lines)
+    )
 
 
 _MOST_KINDS = 3
 
 
-def note_cards(notes: tuple[Note, ...], products: Mapping[str, str]) -> list[Finding]:
+def note_cards(notes: tuple[Note, ...], products: Mapping[str, str]) -> list[LedgerGroup]:
     """Equal notes as one card with their places.
 
     Args:
@@ -139,7 +141,9 @@ def note_cards(notes: tuple[Note, ...], products: Mapping[str, str]) -> list[Fin
         lines = tuple(f"{n.where}: {n.text}" if n.where else n.text for n in same)
         ids = frozenset(products[label] for n in same if (label := n.where.partition(" #")[0]) in products)
         where = same[0].where if count == 1 else count_of(count, "place")
-        cards.append(Finding("", verdict, title, text, where, ids, frozenset(), lines if count > 1 else ()))
+        cards.append(
+            LedgerGroup("", verdict, title, text, where, ids, frozenset(), lines if count > 1 else ())
+        )
     order = {"lost": 0, "altered": 1, "carried": 2}
     return sorted(cards, key=lambda card: order[card.verdict])
 
@@ -151,7 +155,7 @@ _TITLES = {
 _VERDICTS = {"added": "added", "removed": "lost"}
 
 
-def change_cards(difference: Difference) -> list[Finding]:
+def change_cards(difference: Difference) -> list[LedgerGroup]:
     """What changed at a source, one card for each change, by kind."""
     cards = []
     for kind, title in _TITLES.items():
@@ -160,9 +164,9 @@ def change_cards(difference: Difference) -> list[Finding]:
     return cards
 
 
-def _card(change: Change, title: str) -> Finding:
+def _card(change: Change, title: str) -> LedgerGroup:
     verdict = _VERDICTS.get(change.kind, "altered")
-    return Finding(
+    return LedgerGroup(
         "",
         verdict,
         f"{change.label}: {title.lower()}",

@@ -19,9 +19,9 @@ __all__ = [
     "cell_text",
     "chain_of_product",
     "matches",
+    "occurrences_of",
     "products_of",
     "sort_key",
-    "uses_of",
 ]
 
 
@@ -252,7 +252,7 @@ def cell_text(row: Row, column: str, facts: Mapping[str, BodyFacts], figures: Fi
     return ""
 
 
-def uses_of(model: Model, chains: Sequence[Chain]) -> tuple[str, ...]:
+def occurrences_of(model: Model, chains: Sequence[Chain]) -> tuple[str, ...]:
     """Ids of the occurrences that rows stand for in their places, each once; none for rows of products."""
     found = dict.fromkeys(step for chain in chains if chain for step in sorted(chain[-1]))
     known = {use.id for _, use in model.occurrences()} if found else set()

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-__all__ = ["Scale", "least_told", "scale_for"]
+__all__ = ["Scale", "least_shown", "scale_for"]
 
 _COLOURS = ("#9DB8A8", "#C9D6C4", "#D9B45C", "#CF7A45", "#A63D40")
 _SHARES = (0.1, 0.2, 0.5)
@@ -31,7 +31,7 @@ class Scale:
         return table[np.searchsorted(self.limits, values, side="right")]
 
 
-def least_told(size: float) -> float:
+def least_shown(size: float) -> float:
     """The least deviation (mm) that can be told from none on meshes of a size (mm)."""
     return float(f"{max(_NOTHING, _ROUNDING * size):.1g}")
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-__all__ = ["Found", "find"]
+__all__ = ["SearchText", "find"]
 
 
 @dataclass(frozen=True, slots=True)
-class Found:
+class SearchText:
     """A thing with a title, a hint beside it, and more words it answers to."""
 
     title: str
@@ -17,11 +17,11 @@ class Found:
     words: str = ""
 
 
-def find(things: Sequence[Found], text: str, most: int) -> list[int]:
+def find(things: Sequence[SearchText], text: str, most: int) -> list[int]:
     """Indices of what fits best; all words must occur. Beginnings of words come first.
 
     Example:
-        >>> find([Found("Save", "Ctrl+S"), Found("Unsaved work", ""), Found("Open", "")], "sav", 5)
+        >>> find([SearchText("Save", "Ctrl+S"), SearchText("Unsaved work", "")], "sav", 5)
         [0, 1]
     """
     words = text.lower().split()

@@ -130,7 +130,7 @@ class Scene:
         self.placed: list[PlacedBody] = []
         self._mappers: dict[tuple[str, str], list[vtkPolyDataMapper]] = {}
         self.count = 0
-        self._edge_looks = (edge_look(False), edge_look(True))
+        self._edge_properties = (edge_look(False), edge_look(True))
         self._faded_edges = edge_look(False)
         self._faded_edges.SetOpacity(0.07)
         self.fields: dict[str, np.ndarray] = {}
@@ -239,7 +239,7 @@ class Scene:
             actor.SetMapper(mapper)
             actor.SetProperty(prop)
             actor.SetBackfaceProperty(inner)  # type: ignore[arg-type]  # none is taken, too
-        own = self._edge_looks[placed.colour.alpha == 1.0]
+        own = self._edge_properties[placed.colour.alpha == 1.0]
         for actor in placed.edges:
             actor.SetProperty(self._faded_edges if look.opacity < _FADES else own)
 

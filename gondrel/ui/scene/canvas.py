@@ -15,7 +15,7 @@ from gondrel.ui.scene.batch import Batch
 from gondrel.ui.scene.bodies import Hit, PlacedBody, Scene, trial_actors
 from gondrel.ui.scene.crowd import CROWD, Crowd, near_of
 from gondrel.ui.scene.surface import Surface, make_renderer
-from gondrel.ui.session.deferred import Turns
+from gondrel.ui.session.deferred import Deferred
 
 __all__ = ["Canvas"]
 
@@ -41,8 +41,8 @@ class Canvas(Surface):
     hovered = QtCore.Signal(object)
     moved = QtCore.Signal()
 
-    def __init__(self, turns: Turns, parent: Any = None) -> None:
-        super().__init__(turns, parent)
+    def __init__(self, deferred: Deferred, parent: Any = None) -> None:
+        super().__init__(deferred, parent)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.scenes = [Scene(), Scene()]

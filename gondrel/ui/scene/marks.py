@@ -10,7 +10,7 @@ from gondrel.core.model.findings import Finding
 from gondrel.ui.scene.bodies import Hit, PlacedBody
 from gondrel.ui.scene.body_mesh import BodyMesh, make_lines, make_surface
 
-__all__ = ["edge_mark", "face_mark", "finding_marks", "nearest_edge", "outline_mark", "rim_of"]
+__all__ = ["edge_mark", "face_mark", "face_outline", "finding_marks", "nearest_edge", "outline_mark"]
 
 Colour = tuple[float, float, float]
 
@@ -30,7 +30,7 @@ def face_mark(placed: PlacedBody, face: int, colour: Colour) -> vtkActor:
     return actor
 
 
-def rim_of(mesh: BodyMesh, face: int) -> np.ndarray:
+def face_outline(mesh: BodyMesh, face: int) -> np.ndarray:
     """The ends of every stretch of a face's rim, (n, 2, 3): sides of one of its triangles only."""
     sides = np.sort(mesh.triangles_of(face)[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
     found, times = np.unique(sides, axis=0, return_counts=True)
@@ -40,7 +40,7 @@ def rim_of(mesh: BodyMesh, face: int) -> np.ndarray:
 
 def outline_mark(placed: PlacedBody, face: int, colour: Colour) -> vtkActor:
     """The rim of a face as a thick line, so that a face too narrow for a pixel is seen."""
-    points = rim_of(placed.mesh, face).reshape(-1, 3)
+    points = face_outline(placed.mesh, face).reshape(-1, 3)
     actor = _actor(placed, make_lines(points, np.arange(0, len(points) + 1, 2)), colour)
     actor.GetProperty().SetLineWidth(3.0)
     return actor

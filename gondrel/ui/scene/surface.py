@@ -12,7 +12,7 @@ from vtkmodules.vtkRenderingCore import vtkLight, vtkRenderer
 from vtkmodules.vtkRenderingOpenGL2 import vtkGenericOpenGLRenderWindow
 
 from gondrel.ui.scene import camera as moves
-from gondrel.ui.session.deferred import Turns
+from gondrel.ui.session.deferred import Deferred
 
 __all__ = ["Surface", "make_renderer"]
 
@@ -61,7 +61,7 @@ def make_renderer() -> vtkRenderer:
 class Surface(QOpenGLWidget):
     """Holds VTK's render window in Qt's own context; what is drawn is the business of others."""
 
-    def __init__(self, turns: Turns, parent: Any = None) -> None:
+    def __init__(self, deferred: Deferred, parent: Any = None) -> None:
         super().__init__(parent)
         self.setFormat(_format())
         self.setUpdateBehavior(QOpenGLWidget.UpdateBehavior.NoPartialUpdate)
@@ -73,12 +73,12 @@ class Surface(QOpenGLWidget):
         self.window_.AddObserver(vtkCommand.WindowIsCurrentEvent, self._is_current_event)
         self.ready = False
         self.is_stale = True
-        self.turns = turns
+        self.deferred = deferred
         self._pixels = (1, 1)
 
     def update(self) -> None:  # type: ignore[override]  # of its overloads, the one that is used
         """Have the picture drawn anew soon, apart from what else the same change has painted."""
-        self.turns.ask(self.redraw)
+        self.deferred.ask(self.redraw)
 
     def redraw(self) -> None:
         """Have the picture drawn anew now; without it, what lies over it changes over the old one."""

@@ -15,7 +15,7 @@ from gondrel.core.model.findings import CheckReport, Mended, MendWish
 from gondrel.core.reports.contract import check_object
 from gondrel.core.reports.figures import count_of
 from gondrel.core.service.messages import CheckHelp
-from gondrel.ui.session.comparison import Beside, same_bodies
+from gondrel.ui.session.comparison import Comparison, same_bodies
 from gondrel.ui.session.host import SessionHost
 
 __all__ = ["Checking", "Preview"]
@@ -42,7 +42,7 @@ class Checking(QObject):
     """Runs checks and mends, and keeps what came of them until the model changes."""
 
     changed = Signal()
-    beside_changed = Signal()
+    comparison_changed = Signal()
 
     def __init__(self, session: SessionHost, parent: QObject) -> None:
         super().__init__(parent)
@@ -50,7 +50,7 @@ class Checking(QObject):
         self.report: CheckReport | None = None
         self.values: dict[str, str] = {}
         self.preview: Preview | None = None
-        self.beside: Beside | None = None
+        self.comparison: Comparison | None = None
         self.picked_face: tuple[str, int] | None = None
         self.helps: dict[str, CheckHelp] = {}
         session.model_changed.connect(self._forget)
@@ -71,7 +71,7 @@ class Checking(QObject):
     def _forget(self) -> None:
         """A report is of one model; checking another looks only at what is new in it."""
         self.preview = self.picked_face = None
-        self._show_beside(None)
+        self._show_comparison(None)
         if self.report is not None:
             self.report = None
         self.changed.emit()
@@ -137,15 +137,15 @@ class Checking(QObject):
     def drop(self) -> None:
         """Let go of the mend that was tried, or of the look at what was before."""
         self.preview = None
-        self._show_beside(None)
+        self._show_comparison(None)
         self.changed.emit()
 
     def _look(self, model: Model) -> None:
         now = self.session.model
         assert now is not None
-        beside = Beside(model, ("AS IT IS", "IF MENDED"), "not kept yet", *same_bodies(now, model))
-        self._show_beside(beside)
-        self.session.compare(beside)
+        comparison = Comparison(model, ("AS IT IS", "IF MENDED"), "not kept yet", *same_bodies(now, model))
+        self._show_comparison(comparison)
+        self.session.compare(comparison)
 
     def look_back(self) -> None:
         """Show beside the current model what was there before the last mends."""
@@ -154,16 +154,16 @@ class Checking(QObject):
         if now is None or not mends:
             return
         before = history.steps[mends[-1] - 1].model
-        beside = Beside(before, ("MENDED", "BEFORE"), "", *same_bodies(now, before), is_before=True)
-        self._show_beside(beside)
-        self.session.compare(beside)
+        comparison = Comparison(before, ("MENDED", "BEFORE"), "", *same_bodies(now, before), is_before=True)
+        self._show_comparison(comparison)
+        self.session.compare(comparison)
         self.changed.emit()
 
-    def _show_beside(self, beside: Beside | None) -> None:
-        if beside is not self.beside:
-            self.beside = beside
-            self.beside_changed.emit()
-            products = beside.products if beside is not None else frozenset[str]()
+    def _show_comparison(self, comparison: Comparison | None) -> None:
+        if comparison is not self.comparison:
+            self.comparison = comparison
+            self.comparison_changed.emit()
+            products = comparison.products if comparison is not None else frozenset[str]()
             self.session.focus(products, products)
 
     def as_json(self) -> bytes:

@@ -9,7 +9,7 @@ from pathlib import Path
 from gondrel.core.model import Model
 from gondrel.core.service.messages import Sent
 
-__all__ = ["Beside", "partners_of", "returned_beside", "same_bodies"]
+__all__ = ["Against", "Comparison", "comparison_with_returned", "partners_of", "same_bodies"]
 
 
 Against = dict[str, tuple[str, ...]]
@@ -17,7 +17,7 @@ Against = dict[str, tuple[str, ...]]
 
 
 @dataclass(frozen=True, slots=True)
-class Beside:
+class Comparison:
     """A model to compare the current one with: what came back, or what a mend makes or made of it.
 
     Args:
@@ -38,13 +38,13 @@ class Beside:
     is_before: bool = False
 
 
-def returned_beside(model: Model, sent: Sent) -> Beside:
+def comparison_with_returned(model: Model, sent: Sent) -> Comparison:
     """What came back beside what was sent, its bodies paired as the proof matched them."""
     ours = {body.id: body.blob for _, body in model.bodies()}
     theirs = {body.id: body.blob for _, body in sent.returned.bodies()}
     pairs = [(ours[a], theirs[b]) for a, b in sent.proof.pairs if a in ours and b in theirs]
     name = f"from {Path(sent.path).name}"
-    return Beside(
+    return Comparison(
         sent.returned,
         ("RECEIVED", "RETURNED"),
         name,
@@ -78,10 +78,10 @@ def same_bodies(ours: Model, theirs: Model) -> tuple[Against, Against, frozenset
     return mine, others, frozenset(changed)
 
 
-def partners_of(beside: Beside, sent: Sent | None, chosen: Iterable[str]) -> frozenset[str]:
+def partners_of(comparison: Comparison, sent: Sent | None, chosen: Iterable[str]) -> frozenset[str]:
     """Products in the second pane that some products of the first stand for or came back as."""
     wanted = set(chosen)
-    if not beside.is_proof or sent is None:
+    if not comparison.is_proof or sent is None:
         return frozenset(wanted)
     return frozenset(
         compared.returned_products[0]

@@ -6,13 +6,13 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QTimer
 
-__all__ = ["Turns"]
+__all__ = ["Deferred"]
 
 _APART_MS = 12
 """Time between two acts: what the one changed is painted before the other begins."""
 
 
-class Turns(QObject):
+class Deferred(QObject):
     """Runs what was asked for one by one, each once however often it was asked for meanwhile."""
 
     def __init__(self, parent: QObject | None = None) -> None:

@@ -15,7 +15,7 @@ from gondrel.core.model.findings import Mended
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.crossing import Crossing
 from gondrel.ui.presenters.rows import Chain
-from gondrel.ui.session.comparison import Beside
+from gondrel.ui.session.comparison import Comparison
 from gondrel.ui.session.settings import SettingsStore
 from gondrel.ui.session.stations import Station
 
@@ -65,7 +65,7 @@ class SessionHost(Protocol):
     def mesh(self, keys: tuple[str, ...]) -> None:
         """Have bodies tessellated."""
 
-    def compare(self, beside: Beside) -> None:
+    def compare(self, comparison: Comparison) -> None:
         """Have the bodies of another model tessellated and compared."""
 
     def edit(self, make: Callable[[Model], Edit], mended: tuple[Mended, ...] = ()) -> bool:

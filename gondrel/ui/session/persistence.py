@@ -1,4 +1,4 @@
-"""Keeping a crossing: saving, opening, autosave, and recovery after a crash."""
+"""Persistence a crossing: saving, opening, autosave, and recovery after a crash."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ from gondrel.core.service.crossing import (
 from gondrel.core.work.files import state_folder
 from gondrel.ui.session.host import SessionHost
 
-__all__ = ["Keeping", "Lost", "lost_crossings", "state_folder"]
+__all__ = ["Lost", "Persistence", "lost_crossings", "state_folder"]
 
 _OPEN = "gondrel.core.service.opening:open_crossing"
 _AUTOSAVE_MS = 20_000
@@ -48,7 +48,7 @@ def lost_crossings() -> list[Lost]:
     return found
 
 
-class Keeping(QObject):
+class Persistence(QObject):
     """Saves and opens the crossing of one session, aside from the main thread."""
 
     _ended = Signal(object, object)

@@ -9,7 +9,7 @@ from typing import Any
 
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
-from gondrel.core.arrange.insertion import put_beside, put_into
+from gondrel.core.arrange.insertion import with_model_added, with_model_inside
 from gondrel.core.errors import GondrelError
 from gondrel.core.model import FileFacts, History, Model
 from gondrel.core.model.graft import apart_from
@@ -20,9 +20,9 @@ from gondrel.ui.presenters.visibility import sent_hidden
 from gondrel.ui.session.host import SessionHost
 from gondrel.ui.session.stations import Station
 
-__all__ = ["ASKING", "BESIDE", "NEW", "Pending", "Receiving", "model_files"]
+__all__ = ["ADDED", "ASKING", "NEW", "Pending", "Receiving", "model_files"]
 
-NEW, BESIDE = "new", "beside"
+NEW, ADDED = "new", "beside"
 """Where a received model goes: to a crossing of its own, or beside what is there; else a product's id."""
 
 ASKING = frozenset(("unit-missing", "no-unit", "size-doubt", "files-missing"))
@@ -211,7 +211,7 @@ class Receiving(QObject):
         else:
             added = apart_from(current, model)
             house = current.by_id.get(where)
-            merged = put_into(current, where, added) if house else put_beside(current, added)
+            merged = with_model_inside(current, where, added) if house else with_model_added(current, added)
             what = f"Receive {name} into {house.label}" if house else f"Receive {name} beside"
             sources = (*session.crossing.sources, Source(model.provenance, added))
             session.crossing = replace(session.crossing, sources=sources)
@@ -223,7 +223,7 @@ class Receiving(QObject):
         """Receive the next of several files."""
         if self._waiting:
             path = self._waiting.pop(0)
-            self.open_file(path, where=BESIDE if self.session.model is not None else NEW)
+            self.open_file(path, where=ADDED if self.session.model is not None else NEW)
 
     # --- tethers ----------------------------------------------------------------------------
 

@@ -26,9 +26,9 @@ from gondrel.core.work.files import private_folder
 from gondrel.jobs.messages import Job
 from gondrel.ui.presenters.rows import Chain, chain_of_product, products_of
 from gondrel.ui.session.checking import Checking
-from gondrel.ui.session.comparison import Beside, returned_beside
-from gondrel.ui.session.deferred import Turns
-from gondrel.ui.session.persistence import Keeping
+from gondrel.ui.session.comparison import Comparison, comparison_with_returned
+from gondrel.ui.session.deferred import Deferred
+from gondrel.ui.session.persistence import Persistence
 from gondrel.ui.session.receiving import Receiving
 from gondrel.ui.session.settings import SettingsStore
 from gondrel.ui.session.stations import Station
@@ -79,7 +79,7 @@ class Session(QObject):
         super().__init__(parent)
         self.settings = settings
         self.tasks = Tasks(self)
-        self.turns = Turns(self)
+        self.deferred = Deferred(self)
         self._kept = ExitStack()
         self.folder = str(self._kept.enter_context(private_folder()))
         atexit.register(self._kept.close)
@@ -105,8 +105,8 @@ class Session(QObject):
         self.log: list[LogEntry] = []
         self.loading = ""
         self._asked: set[str] = set()
-        self._returned: tuple[Sent, Model, Beside] | None = None
-        self.keeping = Keeping(self, self)
+        self._returned: tuple[Sent, Model, Comparison] | None = None
+        self.persistence = Persistence(self, self)
         self.receiving = Receiving(self, self)
         self.checking = Checking(self, self)
         self.notice.connect(lambda text: self._write_log("note", text))
@@ -146,11 +146,11 @@ class Session(QObject):
 
     def load_crossing(self, path: Path) -> None:
         """Open a saved crossing."""
-        self.keeping.load(path)
+        self.persistence.load(path)
 
     def touch(self) -> None:
         """Say that the crossing is not as it was saved."""
-        self.keeping.touch()
+        self.persistence.touch()
 
     def forget_loading(self) -> None:
         """Go back to the card of what is open."""
@@ -162,7 +162,7 @@ class Session(QObject):
     def take_crossing(self, crossing: Crossing, path: Path | None, *, dirty: bool) -> None:
         """Make a crossing the open one and show it."""
         self.crossing = crossing
-        self.keeping.begin(path, dirty)
+        self.persistence.begin(path, dirty)
         self.problems.clear()
         self.receiving.pending = None
         self.selection, self.focused, self.focused_returned = (), frozenset(), frozenset()
@@ -309,10 +309,10 @@ class Session(QObject):
         def take(sent: Sent) -> None:
             self.facts.update(sent.facts)
             self.crossing = replace(self.crossing, sent=sent)
-            self.keeping.touch()
+            self.persistence.touch()
             self.sent_changed.emit()
             self._compare_returned()
-            self.turns.ask(show)
+            self.deferred.ask(show)
 
         def show() -> None:
             self.go(Station.PROVE)
@@ -323,28 +323,28 @@ class Session(QObject):
         self._run(f"{_SEND}:send_values", args, f"sending {Path(out).name}", take)
 
     @property
-    def beside(self) -> Beside | None:
+    def comparison(self) -> Comparison | None:
         """What stands in the second pane: at the Mend station what is looked at there, else what came
         back."""
-        if self.station is Station.MEND and self.checking.beside is not None:
-            return self.checking.beside
+        if self.station is Station.MEND and self.checking.comparison is not None:
+            return self.checking.comparison
         if self.sent is None or self.model is None:
             return None
         kept = self._returned
         if kept is None or kept[0] is not self.sent or kept[1] is not self.model:
-            kept = (self.sent, self.model, returned_beside(self.model, self.sent))
+            kept = (self.sent, self.model, comparison_with_returned(self.model, self.sent))
             self._returned = kept
         return kept[2]
 
     def _compare_returned(self) -> None:
         if self.sent is not None and self.model is not None:
-            beside = returned_beside(self.model, self.sent)
-            self.compare(beside)
+            comparison = comparison_with_returned(self.model, self.sent)
+            self.compare(comparison)
 
-    def compare(self, beside: Beside) -> None:
+    def compare(self, comparison: Comparison) -> None:
         """Have the bodies of another model tessellated, and the deviation of those that differ mapped."""
-        self.mesh(beside.model.blobs())
-        both = (*beside.ours.items(), *beside.theirs.items())
+        self.mesh(comparison.model.blobs())
+        both = (*comparison.ours.items(), *comparison.theirs.items())
         wanted = tuple((key, others) for key, others in both if others != (key,))
         if not wanted:
             return
@@ -408,7 +408,7 @@ class Session(QObject):
         self.notice.emit(f"{'Undone' if at < history.at else 'Done again'}: {undone}")
 
     def _edited(self) -> None:
-        self.keeping.touch()
+        self.persistence.touch()
         if self.model is not None and self.model.provenance is not None and not self.loading:
             self.card = self.model.provenance.file
         self.model_changed.emit()
@@ -447,7 +447,7 @@ class Session(QObject):
 
     def close(self) -> None:
         """End the workers and drop what recovery does not need."""
-        self.keeping.close()
+        self.persistence.close()
         self.tasks.close()
         self._kept.close()
         atexit.unregister(self._kept.close)

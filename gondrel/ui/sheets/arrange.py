@@ -37,7 +37,7 @@ from gondrel.core.arrange.properties import (
 )
 from gondrel.core.errors import GondrelError
 from gondrel.core.model import Metadatum, Model, Occurrence, Product, Rgba
-from gondrel.ui.presenters.rows import uses_of
+from gondrel.ui.presenters.rows import occurrences_of
 from gondrel.ui.session.session import Session
 from gondrel.ui.session.stations import Station
 from gondrel.ui.sheets.base import SheetView
@@ -63,7 +63,7 @@ class ArrangeSheet(SheetView):
     """
 
     def __init__(self, session: Session, parent: Any = None) -> None:
-        super().__init__("Arrange", session.turns, parent)
+        super().__init__("Arrange", session.deferred, parent)
         self.session = session
         self.products: tuple[Product, ...] = ()
         self.uses: dict[str, Occurrence] = {}
@@ -87,7 +87,7 @@ class ArrangeSheet(SheetView):
         self.main.setEnabled(model is not None)
         ids = self.session.selected_products()
         self.products = tuple(model.product(i) for i in ids) if model is not None else ()
-        chosen = uses_of(model, self.session.selection) if model is not None else ()
+        chosen = occurrences_of(model, self.session.selection) if model is not None else ()
         self.uses = {u.id: u for _, u in model.occurrences() if u.id in chosen} if model is not None else {}
         if not self.products:
             text = (

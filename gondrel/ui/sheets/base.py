@@ -18,8 +18,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gondrel.ui.presenters.cells import Finding
-from gondrel.ui.session.deferred import Turns
+from gondrel.ui.presenters.cells import LedgerGroup
+from gondrel.ui.session.deferred import Deferred
 from gondrel.ui.session.tasks import Tasks
 from gondrel.ui.widgets.bar import Bar
 from gondrel.ui.widgets.labels import empty_layout, plain, quiet
@@ -34,7 +34,7 @@ class FindingCard(QWidget):
 
     opened = Signal(object)
 
-    def __init__(self, finding: Finding, parent: Any = None) -> None:
+    def __init__(self, finding: LedgerGroup, parent: Any = None) -> None:
         super().__init__(parent)
         self.finding = finding
         self.is_open = False
@@ -99,7 +99,7 @@ class SheetView(QWidget):
     otherwise: making six sheets in one turn of the event loop would be felt.
     """
 
-    def __init__(self, title: str, turns: Turns, parent: Any = None) -> None:
+    def __init__(self, title: str, deferred: Deferred, parent: Any = None) -> None:
         super().__init__(parent)
         self.setObjectName("sheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -123,7 +123,7 @@ class SheetView(QWidget):
         self.foot = QVBoxLayout()
         self.foot.setSpacing(8)
         outer.addLayout(self.foot)
-        self.turns = turns
+        self.deferred = deferred
         self._is_stale = True
 
     def refresh(self) -> None:
@@ -132,7 +132,7 @@ class SheetView(QWidget):
     def later(self) -> None:
         """Refresh soon when the sheet is seen, otherwise when it is gone to."""
         if self.isVisible():
-            self.turns.ask(self.refresh)
+            self.deferred.ask(self.refresh)
         else:
             self._is_stale = True
 
@@ -200,7 +200,7 @@ class SheetView(QWidget):
     def finish(self) -> None:
         """Push everything up."""
         self.column.addStretch(1)
-        self.turns.ask(self._settle)
+        self.deferred.ask(self._settle)
 
     def _settle(self) -> None:
         """Lay out anew once the style sheet has reached the new widgets."""

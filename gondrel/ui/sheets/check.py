@@ -8,10 +8,9 @@ from typing import Any
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton
 
-from gondrel.core.model.findings import Finding as Found
-from gondrel.core.model.findings import Severity
+from gondrel.core.model.findings import Finding, Severity
 from gondrel.core.reports.findings import Kind
-from gondrel.ui.presenters.cells import Finding
+from gondrel.ui.presenters.cells import LedgerGroup
 from gondrel.ui.presenters.findings import (
     SEVERITY_VERDICT,
     kind_line,
@@ -44,7 +43,7 @@ class CheckSheet(SheetView):
     next_wanted = Signal()
 
     def __init__(self, session: Session, parent: Any = None) -> None:
-        super().__init__("Check", session.turns, parent)
+        super().__init__("Check", session.deferred, parent)
         self.session = session
         self.opened = ""
         self.shown = dict.fromkeys(Severity, True)
@@ -193,7 +192,7 @@ class CheckSheet(SheetView):
         self.later()
 
     def _card(self, verdict: str, title: str, text: str, note: str) -> FindingCard:
-        card = FindingCard(Finding("", verdict, title, text, note, frozenset(), frozenset()))
+        card = FindingCard(LedgerGroup("", verdict, title, text, note, frozenset(), frozenset()))
         self.add(card)
         return card
 
@@ -231,7 +230,7 @@ class CheckSheet(SheetView):
 
     def _choose(self, item: QListWidgetItem | None) -> None:
         if item is not None:
-            finding: Found = item.data(_ROLE)
+            finding: Finding = item.data(_ROLE)
             self.chosen.emit(finding)
             report = self.session.checking.report
             self.one.setVisible(report is not None and report.single_mend(finding) is not None)

@@ -8,10 +8,9 @@ from typing import Any
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton
 
-from gondrel.core.model.findings import Finding as Found
-from gondrel.core.model.findings import Mended, MendWish, PlannedMend, Severity
+from gondrel.core.model.findings import Finding, Mended, MendWish, PlannedMend, Severity
 from gondrel.core.reports.figures import count_of
-from gondrel.ui.presenters.cells import Finding
+from gondrel.ui.presenters.cells import LedgerGroup
 from gondrel.ui.presenters.mends import VERDICTS, figures_line, plan_line
 from gondrel.ui.session.session import Session
 from gondrel.ui.session.stations import Station
@@ -32,7 +31,7 @@ class MendSheet(SheetView):
     next_wanted = Signal()
 
     def __init__(self, session: Session, parent: Any = None) -> None:
-        super().__init__("Mend", session.turns, parent)
+        super().__init__("Mend", session.deferred, parent)
         self.session = session
         self.open_code = ""
         self.cards: dict[str, FindingCard] = {}
@@ -74,7 +73,7 @@ class MendSheet(SheetView):
 
     def _second(self) -> None:
         checking = self.session.checking
-        if checking.beside is not None or checking.preview is not None:
+        if checking.comparison is not None or checking.preview is not None:
             checking.drop()
         elif checking.report is None and checking.mended:
             checking.look_back()
@@ -84,7 +83,7 @@ class MendSheet(SheetView):
     def _one(self, code: str, title: str, keep: bool) -> None:
         self.session.checking.try_mend(title, self._wish(only=(code,)), keep=keep)
 
-    def look_at_one(self, found: Found) -> None:
+    def look_at_one(self, found: Finding) -> None:
         """Try the mend that there is for one finding alone, to be looked at."""
         report = self.session.checking.report
         mend = report.single_mend(found) if report is not None else None
@@ -115,10 +114,10 @@ class MendSheet(SheetView):
         self.main.setText("Keep this mend" if looking else usual)
         self.main.setVisible(not busy)
         self.main.setEnabled(has_model)
-        beside = checking.beside is not None
+        comparison = checking.comparison is not None
         other = "Drop it" if looking else "Close the comparison"
-        self.second.setText(other if looking or beside else "Look at it first")
-        self.second.setVisible(not busy and (looking or beside or can))
+        self.second.setText(other if looking or comparison else "Look at it first")
+        self.second.setVisible(not busy and (looking or comparison or can))
 
     def _can(self) -> bool:
         """Whether there is a safe mend for what was found."""
@@ -184,7 +183,7 @@ class MendSheet(SheetView):
         faults, doubts = report.count(Severity.FAULT), report.count(Severity.DOUBT)
         found = ", ".join(count_of(n, word) for n, word in ((faults, "fault"), (doubts, "doubt")) if n)
         self.add_facts(
-            [("Found", found or "notes only"), ("Without a mend", f"{left} of them" if left else "none")]
+            [("Finding", found or "notes only"), ("Without a mend", f"{left} of them" if left else "none")]
         )
         row = QHBoxLayout()
         row.addWidget(quiet("Edges belong together within"))
@@ -246,7 +245,7 @@ class MendSheet(SheetView):
         self.add(head("What was done"))
         for each in mended:
             self._done(each)
-        if self.session.checking.beside is None:
+        if self.session.checking.comparison is None:
             back = QPushButton("Compare with what was before")
             back.clicked.connect(self.session.checking.look_back)
             self.looks["before"] = back
@@ -258,7 +257,7 @@ class MendSheet(SheetView):
         who = mended.body if mended.body == mended.product or not mended.product else mended.product
         text = f"{who}: {mended.outcome}; {mended.why}"
         card = FindingCard(
-            Finding(
+            LedgerGroup(
                 "", verdict, mended.title, text, figures_line(mended), frozenset({mended.product_id}),
                 frozenset(),
             )
@@ -267,6 +266,6 @@ class MendSheet(SheetView):
         self.add(card)
 
     def _card(self, verdict: str, title: str, text: str, note: str) -> FindingCard:
-        card = FindingCard(Finding("", verdict, title, text, note, frozenset(), frozenset()))
+        card = FindingCard(LedgerGroup("", verdict, title, text, note, frozenset(), frozenset()))
         self.add(card)
         return card

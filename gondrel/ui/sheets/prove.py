@@ -43,7 +43,7 @@ class ProveSheet(SheetView):
     report_wanted = Signal()
 
     def __init__(self, session: Session, parent: Any = None) -> None:
-        super().__init__("Prove", session.turns, parent)
+        super().__init__("Prove", session.deferred, parent)
         self.session = session
         self.thing = ""
         self.main = self.add_main("Send this model")

@@ -12,7 +12,7 @@ from gondrel.core.model import FileFacts, Model
 from gondrel.core.model.store import write_whole
 from gondrel.core.reports.figures import count_of, size_of_file
 from gondrel.core.service.crossing import Source
-from gondrel.ui.presenters.cells import Finding
+from gondrel.ui.presenters.cells import LedgerGroup
 from gondrel.ui.presenters.outcome import (
     change_cards,
     is_complete,
@@ -23,7 +23,7 @@ from gondrel.ui.presenters.outcome import (
 )
 from gondrel.ui.presenters.place import far_rows
 from gondrel.ui.presenters.text import card_lines
-from gondrel.ui.session.receiving import BESIDE, NEW
+from gondrel.ui.session.receiving import ADDED, NEW
 from gondrel.ui.session.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView
 from gondrel.ui.sheets.intake import IntakeForm
@@ -42,7 +42,7 @@ class ReceiveSheet(SheetView):
     opened = Signal(object)
 
     def __init__(self, session: Session, parent: Any = None) -> None:
-        super().__init__("Receive", session.turns, parent)
+        super().__init__("Receive", session.deferred, parent)
         self.session = session
         self.form: IntakeForm | None = None
         self.add_progress(session.tasks)
@@ -162,7 +162,7 @@ class ReceiveSheet(SheetView):
         by = ", ".join(t for t in (writer.system, writer.author, writer.organisation) if t)
         lines = tuple(f"{label}: {value}" for label, value in shown.items())
         text = f"Written by {by}" if by else "It does not say who wrote it"
-        facts = Finding("", "file", told, text, "", frozenset(), frozenset(), lines)
+        facts = LedgerGroup("", "file", told, text, "", frozenset(), frozenset(), lines)
         self.add(FindingCard(facts))
         self._same_system(card)
 
@@ -180,11 +180,11 @@ class ReceiveSheet(SheetView):
             self._card("altered", "Same system on both sides", text)
 
     def _card(self, verdict: str, title: str, text: str, note: str = "") -> FindingCard:
-        made = FindingCard(Finding("", verdict, title, text, note, frozenset(), frozenset()))
+        made = FindingCard(LedgerGroup("", verdict, title, text, note, frozenset(), frozenset()))
         self.add(made)
         return made
 
-    def _notes(self, cards: list[Finding]) -> None:
+    def _notes(self, cards: list[LedgerGroup]) -> None:
         for card in cards[:_MOST_CARDS]:
             made = FindingCard(card)
             made.opened.connect(self.opened)
@@ -232,7 +232,7 @@ class ReceiveSheet(SheetView):
         places = [(NEW, "a new crossing")]
         model = self.session.model
         if model is not None:
-            places.append((BESIDE, "beside what is there"))
+            places.append((ADDED, "beside what is there"))
             for identity in self.session.selected_products()[:1]:
                 places.append((identity, f"into {model.product(identity).label}"))
             places += [
@@ -254,7 +254,7 @@ class ReceiveSheet(SheetView):
         for product in waiting:
             by = ", ".join(dict.fromkeys(users.get(product.id, ["the file itself"])))
             text = f"{product.missing_file}, needed by {by}"
-            finding = Finding("", "lost", product.label, text, "", frozenset({product.id}), frozenset())
+            finding = LedgerGroup("", "lost", product.label, text, "", frozenset({product.id}), frozenset())
             card = FindingCard(finding)
             card.opened.connect(self.opened)
             self.add(card)
@@ -315,13 +315,13 @@ class ReceiveSheet(SheetView):
             text = f"{who} came in complete" + (
                 "; changed here since" if edited else ", as sent and unrepaired"
             )
-            finding = Finding("", "carried", "Complete", text, "", frozenset(), frozenset(), lines)
+            finding = LedgerGroup("", "carried", "Complete", text, "", frozenset(), frozenset(), lines)
         elif clean == len(parts):
             text = f"{count_of(clean, 'part')} came in clean; what did not is told below"
-            finding = Finding("", "lost", "Not complete", text, "", frozenset(), frozenset(), lines)
+            finding = LedgerGroup("", "lost", "Not complete", text, "", frozenset(), frozenset(), lines)
         else:
             text = f"{clean} of {count_of(len(parts), 'part')} clean; click for the others"
-            finding = Finding("", "altered", "Part by part", text, "", troubled, frozenset(), lines)
+            finding = LedgerGroup("", "altered", "Part by part", text, "", troubled, frozenset(), lines)
         card = FindingCard(finding)
         card.opened.connect(self.opened)
         self.add(card)

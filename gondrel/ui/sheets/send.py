@@ -40,7 +40,7 @@ class SendSheet(SheetView):
     opened = Signal(object)
 
     def __init__(self, session: Session, parent: Any = None) -> None:
-        super().__init__("Send", session.turns, parent)
+        super().__init__("Send", session.deferred, parent)
         self.session = session
         self.thing = ""
         self.radios: dict[str, QRadioButton] = {}

@@ -58,7 +58,7 @@ def commands_of(window: Host) -> list[Command]:
             "Receive beside what is there\u2026",
             "File",
             (),
-            window.choose_beside,
+            window.choose_to_add,
             "add into",
         ),
         Command("open-folder", "Receive a folder\u2026", "File", (), window.choose_folder, "several files"),

@@ -52,7 +52,7 @@ class Host(Protocol):
     def choose_with_choices(self) -> None:
         """Ask for a file and show its choices first."""
 
-    def choose_beside(self) -> None:
+    def choose_to_add(self) -> None:
         """Ask for a file to receive beside what is there."""
 
     def choose_folder(self) -> None:

@@ -18,19 +18,19 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
-from gondrel.ui.presenters.search import Found, find
+from gondrel.ui.presenters.search import SearchText, find
 from gondrel.ui.widgets.labels import plain
 
-__all__ = ["SearchPanel", "Target"]
+__all__ = ["SearchPanel", "SearchTarget"]
 
 _WIDTH, _ROWS = 430, 12
 
 
 @dataclass(frozen=True, slots=True)
-class Target:
+class SearchTarget:
     """Something that can be found, and what choosing it does."""
 
-    found: Found
+    found: SearchText
     run: Callable[[], object]
 
 
@@ -40,7 +40,7 @@ class SearchPanel(QFrame):
     def __init__(self, parent: Any) -> None:
         super().__init__(parent)
         self.setObjectName("search")
-        self.targets: list[Target] = []
+        self.targets: list[SearchTarget] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 12, 12, 10)
         self.line = QLineEdit()
@@ -60,7 +60,7 @@ class SearchPanel(QFrame):
         self.list.itemClicked.connect(lambda item: self._run(item))
         self.hide()
 
-    def open(self, targets: list[Target]) -> None:
+    def open(self, targets: list[SearchTarget]) -> None:
         """Show the panel over what can be found now."""
         self.targets = targets
         self.line.clear()

@@ -5,9 +5,9 @@ from __future__ import annotations
 from functools import partial
 
 from gondrel.ui.presenters.rows import Chain, chain_of_product
-from gondrel.ui.presenters.search import Found
+from gondrel.ui.presenters.search import SearchText
 from gondrel.ui.shell.host import Host
-from gondrel.ui.shell.search import Target
+from gondrel.ui.shell.search import SearchTarget
 
 __all__ = ["targets_of"]
 
@@ -18,21 +18,21 @@ _SETTINGS = (
 _MOST_ITEMS = 5000
 
 
-def targets_of(window: Host) -> list[Target]:
+def targets_of(window: Host) -> list[SearchTarget]:
     """Every command, setting and item of a window."""
     targets = [
-        Target(
-            Found(c.title, c.keys[0] if c.keys else c.group, f"{c.group} {c.words}"),
+        SearchTarget(
+            SearchText(c.title, c.keys[0] if c.keys else c.group, f"{c.group} {c.words}"),
             window.actions_by_key[c.key].trigger,
         )
         for c in window.commands
     ]
-    targets += [Target(Found(name, "setting"), window.show_settings) for name in _SETTINGS]
+    targets += [SearchTarget(SearchText(name, "setting"), window.show_settings) for name in _SETTINGS]
     model = window.session.model
     for product in model.products[:_MOST_ITEMS] if model is not None else ():
         chain = chain_of_product(product.id)
-        found = Found(product.label, product.number or "item", f"{product.number} {product.revision}")
-        targets.append(Target(found, partial(_go_to, window, chain)))
+        found = SearchText(product.label, product.number or "item", f"{product.number} {product.revision}")
+        targets.append(SearchTarget(found, partial(_go_to, window, chain)))
     return targets
 
 

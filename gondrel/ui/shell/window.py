@@ -23,7 +23,7 @@ from gondrel.core.service.crossing import SUFFIX
 from gondrel.ui.manifest.view import ManifestView
 from gondrel.ui.presenters.badges import Badge, check_badge, prove_badge, receive_badge, send_badge
 from gondrel.ui.presenters.cells import (
-    Finding,
+    LedgerGroup,
     empty_cells,
     forecast_cells,
     proof_cells,
@@ -31,7 +31,7 @@ from gondrel.ui.presenters.cells import (
 from gondrel.ui.presenters.rows import chain_of_product
 from gondrel.ui.presenters.text import subtitle
 from gondrel.ui.session.persistence import state_folder
-from gondrel.ui.session.receiving import BESIDE, NEW, SUFFIXES
+from gondrel.ui.session.receiving import ADDED, NEW, SUFFIXES
 from gondrel.ui.session.session import Session
 from gondrel.ui.session.settings import SettingsStore
 from gondrel.ui.session.stations import Station
@@ -98,7 +98,7 @@ class MainWindow(QMainWindow):
         self._lay_out()
         self.toast = Toast(self)
         self.error_notice = ErrorNotice(self)
-        self.work = WorkStrip(self.session.tasks, self._told_on_sheet, self)
+        self.work = WorkStrip(self.session.tasks, self._progress_on_sheet, self)
         self.search = SearchPanel(self)
         self.items = ItemCommands(self)
         self.commands: list[Command] = []
@@ -128,7 +128,7 @@ class MainWindow(QMainWindow):
         column.addWidget(self.ledger)
         self.setCentralWidget(centre)
 
-    def _told_on_sheet(self) -> int:
+    def _progress_on_sheet(self) -> int:
         """The number of the job that the sheet shows the progress of, 0 for none."""
         return int(getattr(self.sheets.currentWidget(), "told", 0))
 
@@ -210,7 +210,7 @@ class MainWindow(QMainWindow):
     def refresh_soon(self) -> None:
         """Show what can be done now, and the rest in a turn of its own."""
         self._show_history()
-        self.session.turns.ask(self.refresh)
+        self.session.deferred.ask(self.refresh)
 
     def _show_history(self) -> None:
         history = self.session.crossing.history
@@ -233,7 +233,7 @@ class MainWindow(QMainWindow):
         card = model.provenance.file if model and model.provenance else session.card
         name = session.crossing.name
         self.band.show_state(name, subtitle(card, received), session.station, reached, badges)
-        self.setWindowTitle(f"{'* ' if session.keeping.is_dirty else ''}{name} \u2013 Gondrel")
+        self.setWindowTitle(f"{'* ' if session.persistence.is_dirty else ''}{name} \u2013 Gondrel")
         self._show_ledger()
 
     def _show_ledger(self) -> None:
@@ -345,7 +345,7 @@ class MainWindow(QMainWindow):
         if self.stage is not None:
             self.stage.point_at(finding)
 
-    def _finding(self, finding: Finding | None) -> None:
+    def _finding(self, finding: LedgerGroup | None) -> None:
         if finding is None:
             self.session.focus(frozenset())
         else:
@@ -424,11 +424,11 @@ class MainWindow(QMainWindow):
         if path:
             self.session.receiving.open_file(path, ask=True)
 
-    def choose_beside(self) -> None:
+    def choose_to_add(self) -> None:
         """Ask for a file to receive beside what is there, after its card and choices."""
         path, _ = QFileDialog.getOpenFileName(self, "Receive beside", "", f"Models ({_MODELS})")
         if path:
-            where = BESIDE if self.session.model is not None else NEW
+            where = ADDED if self.session.model is not None else NEW
             self.session.receiving.open_file(path, ask=True, where=where)
 
     def choose_folder(self) -> None:
@@ -450,18 +450,18 @@ class MainWindow(QMainWindow):
 
     def save(self) -> None:
         """Save the crossing, asking where the first time."""
-        path = self.session.keeping.path
+        path = self.session.persistence.path
         if path is not None:
-            self.session.keeping.save(path)
+            self.session.persistence.save(path)
         else:
             self.save_as()
 
     def save_as(self) -> None:
         """Save the crossing where the user says."""
-        proposal = str(self.session.keeping.path or f"{self.session.crossing.name}{SUFFIX}")
+        proposal = str(self.session.persistence.path or f"{self.session.crossing.name}{SUFFIX}")
         path, _ = QFileDialog.getSaveFileName(self, "Save crossing", proposal, f"Crossing (*{SUFFIX})")
         if path:
-            self.session.keeping.save(Path(path).with_suffix(SUFFIX))
+            self.session.persistence.save(Path(path).with_suffix(SUFFIX))
 
     def save_html(self) -> None:
         """Save the report as one HTML file."""

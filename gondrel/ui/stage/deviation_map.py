@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from gondrel.core.model.detail import field_kind
-from gondrel.ui.presenters.scale import least_told, scale_for
+from gondrel.ui.presenters.scale import least_shown, scale_for
 from gondrel.ui.session.session import RECEIVED, RETURNED, Session
 
 if TYPE_CHECKING:
@@ -36,8 +36,10 @@ class DeviationMap:
     def show(self, meshes: Mapping[str, BodyMesh], legend: Legend) -> None:
         """Colour what is known by now; bodies without a counterpart keep their own colours."""
         fields: list[dict[str, np.ndarray]] = [{}, {}]
-        beside = self.session.beside
-        sides = ((RECEIVED, beside.ours), (RETURNED, beside.theirs)) if beside is not None else ()
+        comparison = self.session.comparison
+        sides = (
+            ((RECEIVED, comparison.ours), (RETURNED, comparison.theirs)) if comparison is not None else ()
+        )
         for pane, against in sides:
             for key, others in against.items():
                 field = self._field(meshes.get(key), key, others)
@@ -45,7 +47,7 @@ class DeviationMap:
                     fields[pane][key] = field
         largest = max((float(f.max(initial=0.0)) for side in fields for f in side.values()), default=0.0)
         sizes = [np.linalg.norm(m.high - m.low) for s in self.scenes for m in s.meshes.values()]
-        least = least_told(float(max(sizes, default=0.0)))
+        least = least_shown(float(max(sizes, default=0.0)))
         scale = scale_for(largest, least)
         for scene, side in zip(self.scenes, fields, strict=True):
             scene.set_fields(side, scale)

@@ -13,7 +13,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from gondrel.ui.scene.bodies import Hit
-from gondrel.ui.scene.marks import rim_of
+from gondrel.ui.scene.marks import face_outline
 from gondrel.ui.stage.overlay import OverPicture
 from gondrel.ui.widgets.theme import palette
 
@@ -50,7 +50,7 @@ class HoverOutline(OverPicture):
         self._lit, self.pane = lit, pane
         mesh = hit.placed.mesh
         if edge is None:
-            ends = rim_of(mesh, hit.face)
+            ends = face_outline(mesh, hit.face)
         else:
             points = mesh.line_of(edge)
             ends = np.stack([points[:-1], points[1:]], axis=1)

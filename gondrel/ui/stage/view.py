@@ -17,7 +17,7 @@ from gondrel.ui.scene.body_mesh import BodyMesh
 from gondrel.ui.scene.canvas import Canvas
 from gondrel.ui.scene.loader import MeshLoader
 from gondrel.ui.scene.marks import edge_mark, face_mark, finding_marks, nearest_edge
-from gondrel.ui.session.comparison import Beside, partners_of
+from gondrel.ui.session.comparison import Comparison, partners_of
 from gondrel.ui.session.session import RECEIVED, RETURNED, Session
 from gondrel.ui.stage.deviation_map import DeviationMap
 from gondrel.ui.stage.divider import Divider
@@ -72,13 +72,13 @@ class StageView(QWidget):
     def __init__(self, session: Session, parent: Any = None) -> None:
         super().__init__(parent)
         self.session = session
-        self.canvas = Canvas(session.turns, self)
+        self.canvas = Canvas(session.deferred, self)
         self.outline = HoverOutline(self.canvas, self)
         self.pointer = FindingPointer(self.canvas, self)
         self.ancestors: list[dict[tuple[str, ...], tuple[str, ...]]] = [{}, {}]
         self.meshes: dict[str, BodyMesh] = {}
         self.is_mapped = False
-        self.shown_beside: Beside | None = None
+        self.shown_comparison: Comparison | None = None
         self.picked_part = ""
         self._fitted = False
         self._growing = QTimer(self, singleShot=True, interval=_GROW_MS)
@@ -115,9 +115,9 @@ class StageView(QWidget):
         canvas.hovered.connect(self._hovered)
         canvas.moved.connect(lambda: self._view_told.isActive() or self._view_told.start())
         session.model_changed.connect(self._take_model)
-        session.sent_changed.connect(self._take_beside)
-        session.checking.beside_changed.connect(self._take_beside)
-        session.station_changed.connect(lambda _: self._take_beside())
+        session.sent_changed.connect(self._take_comparison)
+        session.checking.comparison_changed.connect(self._take_comparison)
+        session.station_changed.connect(lambda _: self._take_comparison())
         session.mesh_ready.connect(self._take_mesh)
         session.field_ready.connect(lambda _: self._refresh_map())
         session.facts_changed.connect(self._refresh_map)
@@ -187,13 +187,13 @@ class StageView(QWidget):
         cut = round(self.width() * self.canvas.divider)
         self.divider.setVisible(two)
         self.divider.setGeometry(cut - 7, 0, 14, self.height())
-        beside = self.shown_beside
+        comparison = self.shown_comparison
         self.captions[0].setVisible(has_model)
         self.captions[1].setVisible(two)
-        ours, theirs = beside.captions if beside is not None else ("RECEIVED", "RETURNED")
-        if beside is not None:
+        ours, theirs = comparison.captions if comparison is not None else ("RECEIVED", "RETURNED")
+        if comparison is not None:
             room = max(self.width() - cut - 200, 60) if not self.canvas.swapped else cut - 130
-            shown = self.fontMetrics().elidedText(beside.detail, Qt.TextElideMode.ElideMiddle, room)
+            shown = self.fontMetrics().elidedText(comparison.detail, Qt.TextElideMode.ElideMiddle, room)
             text = f"{theirs}  <span style='font-weight:400; letter-spacing:0px'>{shown}</span>"
             self.captions[1].setText(text)
         crowd = self.canvas.scenes[RECEIVED].count if self.canvas.is_crowded(RECEIVED) else 0
@@ -247,28 +247,28 @@ class StageView(QWidget):
         self._refresh_map()
         self._panes()
 
-    def _take_beside(self) -> None:
+    def _take_comparison(self) -> None:
         """Show in the second pane what stands beside the model now; a mend comes with its deviation."""
-        beside = self.session.beside
-        if beside is self.shown_beside:
+        comparison = self.session.comparison
+        if comparison is self.shown_comparison:
             return
-        was_mapped_for_mend = self.shown_beside is not None and not self.shown_beside.is_proof
-        self.shown_beside = beside
+        was_mapped_for_mend = self.shown_comparison is not None and not self.shown_comparison.is_proof
+        self.shown_comparison = comparison
         self.canvas.clear(RETURNED)
-        if beside is not None:
-            self._plan(RETURNED, beside.model)
+        if comparison is not None:
+            self._plan(RETURNED, comparison.model)
             self._take_ready(RETURNED)
         was_two = self.canvas.two
-        self.canvas.set_two(beside is not None)
+        self.canvas.set_two(comparison is not None)
         self.hold_swap(False)
-        if beside is not None and not beside.is_proof:
+        if comparison is not None and not comparison.is_proof:
             self.is_mapped = True
-        elif was_mapped_for_mend or beside is None:
+        elif was_mapped_for_mend or comparison is None:
             self.is_mapped = False
         self._panes()
         self._refresh_map()
-        if beside is not None and not beside.is_proof:
-            self._fit_products(beside.products)
+        if comparison is not None and not comparison.is_proof:
+            self._fit_products(comparison.products)
         elif was_two != self.canvas.two:
             self.canvas.fit()
 
@@ -406,8 +406,8 @@ class StageView(QWidget):
         marked = session.focused if pane == RECEIVED else session.focused_returned
         quiet = not session.focused or self._marks_most(pane, marked)
         partners: frozenset[str] = frozenset()
-        if pane == RETURNED and session.selection and self.shown_beside is not None:
-            partners = partners_of(self.shown_beside, session.sent, session.selected_products())
+        if pane == RETURNED and session.selection and self.shown_comparison is not None:
+            partners = partners_of(self.shown_comparison, session.sent, session.selected_products())
         for placed in placed_bodies:
             ours = pane == RECEIVED
             placed.show(not (ours and hidden and self._is_in(pane, placed, hidden)))
@@ -483,8 +483,8 @@ class StageView(QWidget):
         self._tell(self._say(pane, hit, edge) if hit is not None else self.picked_part)
 
     def _say(self, pane: int, hit: Hit, edge: int | None) -> str:
-        beside = self.shown_beside
-        model = self.session.model if pane == RECEIVED or beside is None else beside.model
+        comparison = self.shown_comparison
+        model = self.session.model if pane == RECEIVED or comparison is None else comparison.model
         deviation = self.map.probe(hit) if self.is_mapped else None
         return line_at(self.session, model, hit, edge, deviation)
 
@@ -504,6 +504,6 @@ class StageView(QWidget):
     def hold_swap(self, swapped: bool) -> None:
         """Show received in the place of returned and the other way round."""
         if self.canvas.two:
-            before = self.shown_beside is not None and self.shown_beside.is_before
+            before = self.shown_comparison is not None and self.shown_comparison.is_before
             self.canvas.swap(swapped != before)
             self._panes()

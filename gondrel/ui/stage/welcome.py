@@ -150,7 +150,7 @@ class Welcome(QWidget):
 
     def _recover(self, lost: Lost) -> None:
         self.lost = [other for other in self.lost if other is not lost]
-        self.session.keeping.recover(lost)
+        self.session.persistence.recover(lost)
 
     def _discard(self, lost: Lost) -> None:
         lost.path.unlink(missing_ok=True)

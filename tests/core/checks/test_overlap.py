@@ -17,12 +17,12 @@ from tests.builders import shifted
 
 def _assembly(store: BlobStore, *placed) -> Model:
     """Parts of (shape, placement) in one assembly."""
-    parts, uses = [], []
+    parts, coedges = [], []
     for number, (shape, placement) in enumerate(placed):
         body = Body(f"b{number}", BodyKind.SOLID, "", store.put(shape_to_blob(shape)))
         parts.append(Product(f"p{number}", f"N-{number}", f"Part {number}", bodies=(body,)))
-        uses.append(Occurrence(f"o{number}", f"p{number}", "", placement))
-    top = Product("top", "T", "Top", occurrences=tuple(uses))
+        coedges.append(Occurrence(f"o{number}", f"p{number}", "", placement))
+    top = Product("top", "T", "Top", occurrences=tuple(coedges))
     return Model((top, *parts), ("top",))
 
 
@@ -61,8 +61,8 @@ def test_equal_pairs_are_worked_out_once(tmp_path, monkeypatch) -> None:
 
     store = BlobStore(tmp_path)
     one = _assembly(store, (block(10, 10, 10), shifted(0)))
-    uses = tuple(Occurrence(f"u{i}", "p0", "", shifted(8.0 * i)) for i in range(20))
-    row = replace(one, products=(replace(one.products[0], occurrences=uses), one.products[1]))
+    coedges = tuple(Occurrence(f"u{i}", "p0", "", shifted(8.0 * i)) for i in range(20))
+    row = replace(one, products=(replace(one.products[0], occurrences=coedges), one.products[1]))
     calls = []
     real = overlap.common_volume
     monkeypatch.setattr(overlap, "common_volume", lambda *a: calls.append(1) or real(*a))

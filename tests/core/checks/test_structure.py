@@ -64,8 +64,8 @@ def test_what_lies_far_off_is_told(away, is_far, tmp_path) -> None:
     store = BlobStore(tmp_path)
     plate = product(store, "plate", block(10, 10, 10))
     pin = product(store, "pin", cylinder(3, 10))
-    uses = tuple(Occurrence(f"o{n}", "plate", f"{n}", at(30 * (n % 3), 30 * (n // 3))) for n in range(9))
-    top = Product("top", "T", "Top", occurrences=(*uses, Occurrence("far", "pin", "", at(away, 15.0))))
+    coedges = tuple(Occurrence(f"o{n}", "plate", f"{n}", at(30 * (n % 3), 30 * (n // 3))) for n in range(9))
+    top = Product("top", "T", "Top", occurrences=(*coedges, Occurrence("far", "pin", "", at(away, 15.0))))
     found = [f for f in find_in_structure(Model((top, plate, pin), ("top",)), store) if f.code == "A513"]
     assert bool(found) == is_far
     if found:

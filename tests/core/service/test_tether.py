@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from gondrel.core.arrange.insertion import put_beside, put_into, with_new_product
+from gondrel.core.arrange.insertion import with_model_added, with_model_inside, with_new_product
 from gondrel.core.kernel.base.shape import shape_to_blob
 from gondrel.core.kernel.modelling.build import block, cut, cylinder
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
@@ -124,13 +124,13 @@ def test_a_file_that_is_gone(tethered) -> None:
 def test_beside_and_into(tmp_path, store_folder) -> None:
     store = BlobStore(Path(store_folder))
     model = small_assembly(store)
-    both = put_beside(model, apart_from(model, model))
+    both = with_model_added(model, apart_from(model, model))
     assert len(both.products) == 6 and len({p.id for p in both.products}) == 6
     assert len({b.id for _, b in both.bodies()}) == 6
 
     house = with_new_product(Model(), "H-1", "Prepared")
     house = house.with_product(replace(house.products[0], revision="3"))
-    filled = put_into(house, house.roots[0], model)
+    filled = with_model_inside(house, house.roots[0], model)
     root = filled.product(filled.roots[0])
     assert (root.number, root.name, root.revision) == ("H-1", "Prepared", "3")
     assert len(root.occurrences) == 3 and len(root.bodies) == 1

@@ -11,7 +11,7 @@ from gondrel.core.model.findings import CheckReport, Finding, Mended, PlannedMen
 from gondrel.core.service.messages import Sent
 from gondrel.ui.presenters.findings import kind_line, kinds_shown, known_line, line_of, parts_of, summary_of
 from gondrel.ui.presenters.mends import VERDICTS, figures_line, plan_line
-from gondrel.ui.session.comparison import partners_of, returned_beside, same_bodies
+from gondrel.ui.session.comparison import comparison_with_returned, partners_of, same_bodies
 from tests.ui.presenters.models import forecast_of, gate, proof_of
 
 ALL = frozenset(Severity)
@@ -129,8 +129,10 @@ def test_bodies_that_became_one_are_all_compared_with_it() -> None:
 def test_partners_in_the_second_pane() -> None:
     model = gate()
     sent = Sent("out/out.stp", 1, "step-ap242", forecast_of(model), proof_of(model), model, {})
-    beside = returned_beside(model, sent)
-    assert beside.is_proof and beside.detail == "from out.stp" and beside.captions[1] == "RETURNED"
-    assert partners_of(replace(beside, is_proof=False), None, ["x"]) == {"x"}
-    assert partners_of(beside, None, ["pin"]) == {"pin"}, "nothing was sent, so ids are the same"
-    assert partners_of(beside, sent, ["nothing"]) == frozenset()
+    comparison = comparison_with_returned(model, sent)
+    assert (
+        comparison.is_proof and comparison.detail == "from out.stp" and comparison.captions[1] == "RETURNED"
+    )
+    assert partners_of(replace(comparison, is_proof=False), None, ["x"]) == {"x"}
+    assert partners_of(comparison, None, ["pin"]) == {"pin"}, "nothing was sent, so ids are the same"
+    assert partners_of(comparison, sent, ["nothing"]) == frozenset()

@@ -8,7 +8,7 @@ from gondrel.core.model import FileFacts, Writer
 from gondrel.core.model.detail import BodyDetail, EdgeDetail, FaceDetail
 from gondrel.core.reports.figures import Figures
 from gondrel.ui.presenters.detail import edge_line, face_line
-from gondrel.ui.presenters.search import Found, find
+from gondrel.ui.presenters.search import SearchText, find
 from gondrel.ui.presenters.text import card_lines, subtitle
 
 MM = Figures("mm", 2)
@@ -51,9 +51,9 @@ def test_edges_are_told_by_kind_and_length() -> None:
 
 def test_search_wants_every_word_and_prefers_beginnings() -> None:
     things = [
-        Found("Unsaved work", ""),
-        Found("Save crossing", "Ctrl+S"),
-        Found("Save report", "", "pdf print"),
+        SearchText("Unsaved work", ""),
+        SearchText("Save crossing", "Ctrl+S"),
+        SearchText("Save report", "", "pdf print"),
     ]
     assert find(things, "sav", 5) == [2, 1, 0]
     assert find(things, "save print", 5) == [2]

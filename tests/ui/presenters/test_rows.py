@@ -15,9 +15,9 @@ from gondrel.ui.presenters.rows import (
     cell_text,
     covers,
     matches,
+    occurrences_of,
     products_of,
     sort_key,
-    uses_of,
 )
 from gondrel.ui.presenters.states import State
 from tests.ui.presenters.models import facts, gate, many
@@ -119,8 +119,8 @@ def test_rows_lead_to_their_products() -> None:
     assert products_of(model, [top.chain, pin.chain, inner.chain]) == ("top", "pin")
     assert products_of(model, [(frozenset({"product:frame"}),)]) == ("frame",)
     assert products_of(model, [(frozenset({"gone"}),)]) == ()
-    assert set(uses_of(model, [pin.chain])) == set(pin.chain[-1])
-    assert uses_of(model, [top.chain, (frozenset({"product:frame"}),), (frozenset({"gone"}),)]) == ()
+    assert set(occurrences_of(model, [pin.chain])) == set(pin.chain[-1])
+    assert occurrences_of(model, [top.chain, (frozenset({"product:frame"}),), (frozenset({"gone"}),)]) == ()
 
 
 def test_a_row_covers_what_is_placed_below_it() -> None:

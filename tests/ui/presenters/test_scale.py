@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from gondrel.ui.presenters.scale import least_told, scale_for
+from gondrel.ui.presenters.scale import least_shown, scale_for
 
 
 @pytest.mark.parametrize(("largest", "top"), [(0.037, 0.05), (0.05, 0.05), (0.0501, 0.1), (3.0, 5.0)])
@@ -18,8 +18,8 @@ def test_bands_end_at_a_round_figure_above_the_largest(largest: float, top: floa
 
 def test_nothing_to_tell_is_one_band() -> None:
     assert scale_for(0.0).limits == ()
-    assert scale_for(4e-5, least_told(200.0)).limits == ()
-    assert scale_for(9e-5, least_told(200.0)).limits != ()
+    assert scale_for(4e-5, least_shown(200.0)).limits == ()
+    assert scale_for(9e-5, least_shown(200.0)).limits != ()
 
 
 def test_values_fall_into_their_bands() -> None:
@@ -31,5 +31,5 @@ def test_values_fall_into_their_bands() -> None:
 
 
 def test_the_least_told_grows_with_the_mesh() -> None:
-    assert least_told(1.0) == 1e-6
-    assert least_told(1000.0) == pytest.approx(2e-4)
+    assert least_shown(1.0) == 1e-6
+    assert least_shown(1000.0) == pytest.approx(2e-4)

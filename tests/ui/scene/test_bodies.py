@@ -17,7 +17,14 @@ from gondrel.ui.scene.batch import Batch, can_batch
 from gondrel.ui.scene.bodies import Look, Scene
 from gondrel.ui.scene.body_mesh import BodyMesh
 from gondrel.ui.scene.crowd import Crowd
-from gondrel.ui.scene.marks import edge_mark, face_mark, finding_marks, nearest_edge, outline_mark, rim_of
+from gondrel.ui.scene.marks import (
+    edge_mark,
+    face_mark,
+    face_outline,
+    finding_marks,
+    nearest_edge,
+    outline_mark,
+)
 
 RED, CLEAR = Rgba(1.0, 0.0, 0.0), Rgba(0.0, 0.5, 1.0, 0.4)
 
@@ -174,14 +181,14 @@ def test_what_a_finding_is_of_is_marked(scene: Scene) -> None:
     none, around = finding_marks(placed, Finding("A501", "", Severity.NOTE, ""), red)
     assert not none and around is None
     rim = outline_mark(placed, 0, red).GetMapper().GetInput()
-    assert rim.GetNumberOfLines() == len(rim_of(placed.mesh, 0)) >= 4
+    assert rim.GetNumberOfLines() == len(face_outline(placed.mesh, 0)) >= 4
 
 
 def test_the_rim_of_a_face_is_as_long_as_its_edges() -> None:
     """Each side of a block of 10 x 20 x 30, and the top of one with a hole: outline and hole."""
     mesh = mesh_of(block(10, 20, 30))
-    lengths = [np.linalg.norm(np.diff(rim_of(mesh, n), axis=1), axis=2).sum() for n in range(6)]
+    lengths = [np.linalg.norm(np.diff(face_outline(mesh, n), axis=1), axis=2).sum() for n in range(6)]
     assert sorted(lengths) == pytest.approx([60, 60, 80, 80, 100, 100])
     holed = mesh_of(cut(block(40, 30, 10), cylinder(6, 30, at=(20, 15, -5))))
-    rims = [np.linalg.norm(np.diff(rim_of(holed, n), axis=1), axis=2).sum() for n in range(7)]
+    rims = [np.linalg.norm(np.diff(face_outline(holed, n), axis=1), axis=2).sum() for n in range(7)]
     assert max(rims) == pytest.approx(2 * (40 + 30) + 2 * np.pi * 6, rel=0.01)

@@ -3,7 +3,7 @@
 import pytest
 from PySide6.QtTest import QTest
 
-from gondrel.ui.session.deferred import Turns
+from gondrel.ui.session.deferred import Deferred
 from gondrel.ui.shell.application import make_application
 from tests.conftest import wait_until
 
@@ -16,7 +16,7 @@ def running() -> None:
 
 
 def test_each_act_runs_once_and_in_its_own_turn() -> None:
-    turns, ran = Turns(), []
+    turns, ran = Deferred(), []
 
     def first() -> None:
         ran.append("first")
@@ -35,6 +35,6 @@ def test_each_act_runs_once_and_in_its_own_turn() -> None:
 
 
 def test_an_act_may_ask_for_another() -> None:
-    turns, ran = Turns(), []
+    turns, ran = Deferred(), []
     turns.ask(lambda: turns.ask(lambda: ran.append("later")))
     wait_until(lambda: ran == ["later"], 10)

@@ -160,8 +160,8 @@ def test_a_crossing_keeps_its_tethers(window, small, tmp_path) -> None:
     session = window.session
     session.open_file(str(small))
     wait_until(lambda: session.model is not None and idle(window))
-    session.keeping.save(tmp_path / "kept.crossing")
-    wait_until(lambda: not session.keeping.is_dirty)
+    session.persistence.save(tmp_path / "kept.crossing")
+    wait_until(lambda: not session.persistence.is_dirty)
     small.unlink()
     session.open_file(str(tmp_path / "kept.crossing"))
     wait_until(lambda: bool(session.receiving.states))

@@ -49,11 +49,11 @@ def test_receive_send_prove_drill_down(window, as1: str, tmp_path: Path) -> None
     assert session.focused
 
     saved = tmp_path / "as1.crossing"
-    session.keeping.save(saved)
-    wait_until(lambda: not session.keeping.busy)
+    session.persistence.save(saved)
+    wait_until(lambda: not session.persistence.busy)
     before = session.crossing
-    session.keeping.load(saved)
-    wait_until(lambda: not session.keeping.busy)
+    session.persistence.load(saved)
+    wait_until(lambda: not session.persistence.busy)
     settle(session)
     assert session.crossing == before
 

@@ -35,13 +35,13 @@ def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
 
 def _alike(body: Inspection) -> list[tuple[int, int]]:
     """Pairs of faces, the earlier first, of one kind, much the same area and middle of their edges."""
-    uses, faces = body.uses, body.faces
-    if not len(uses):
+    coedges, faces = body.coedges, body.faces
+    if not len(coedges):
         return []
-    lengths = np.array([edge.length for edge in body.edges])[uses.edge]
-    around = np.bincount(uses.face, lengths, len(faces))
-    middles = body.samples.mean(axis=1)[uses.edge] * lengths[:, None]
-    sums = [np.bincount(uses.face, middles[:, axis], len(faces)) for axis in range(3)]
+    lengths = np.array([edge.length for edge in body.edges])[coedges.edge]
+    around = np.bincount(coedges.face, lengths, len(faces))
+    middles = body.samples.mean(axis=1)[coedges.edge] * lengths[:, None]
+    sums = [np.bincount(coedges.face, middles[:, axis], len(faces)) for axis in range(3)]
     centres = np.stack(sums, axis=1) / np.maximum(around, 1e-300)[:, None]
     near = cKDTree(centres).query_ball_point(centres, _ROUGHLY * around + _NEAR)
     return sorted(

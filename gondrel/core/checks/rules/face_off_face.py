@@ -18,7 +18,7 @@ __all__ = ["CHECK"]
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """The widest gap along each edge, seen across it from surface to surface."""
     for number, gaps in body.along_edges.items():
-        faces = tuple(dict.fromkeys(face for face, _ in body.edges[number].uses))
+        faces = tuple(dict.fromkeys(face for face, _ in body.edges[number].coedges))
         if len(faces) != 2 or all(gap.feet is None for gap in gaps):
             continue
         along = body.along(number)

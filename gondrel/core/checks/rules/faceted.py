@@ -22,7 +22,7 @@ def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
         return
     sides = [0] * len(body.faces)
     for edge in body.edges:
-        for face, _ in edge.uses:
+        for face, _ in edge.coedges:
             sides[face] += 1
     flat = sum(face.kind == "plane" and sides[face.index] == 3 for face in body.faces)
     if flat >= _SHARE * len(body.faces):

@@ -15,7 +15,7 @@ __all__ = ["CHECK"]
 
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """One flaw for the whole body."""
-    if not any(len(e.uses) == 1 and not e.is_degenerate for e in body.edges) and body.is_inside_out:
+    if not any(len(e.coedges) == 1 and not e.is_degenerate for e in body.edges) and body.is_inside_out:
         text = "the material lies on the outer side of its skin"
         yield Flaw(text, point=body.facts.centroid, measured=body.facts.volume)
 

@@ -14,11 +14,11 @@ __all__ = ["CHECK"]
 
 
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
-    """One flaw for each edge of a solid or sheet that no face uses."""
+    """One flaw for each edge of a solid or sheet that no face coedges."""
     if not body.faces:
         return
     for edge in body.edges:
-        if not edge.uses and not edge.is_degenerate:
+        if not edge.coedges and not edge.is_degenerate:
             text = f"an edge of {edge.length:.4g} mm bounds no face"
             yield Flaw(text, edge=edge.index, point=edge.middle, measured=edge.length)
 

@@ -16,11 +16,11 @@ __all__ = ["CHECK"]
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """One flaw for each such edge."""
     for edge in body.edges:
-        if len(edge.uses) > 2 and not edge.is_degenerate:
-            text = f"{len(edge.uses)} faces meet at it"
+        if len(edge.coedges) > 2 and not edge.is_degenerate:
+            text = f"{len(edge.coedges)} faces meet at it"
             yield Flaw(
-                text, face=edge.uses[0][0], edge=edge.index, point=edge.middle,
-                measured=float(len(edge.uses)), limit=2.0,
+                text, face=edge.coedges[0][0], edge=edge.index, point=edge.middle,
+                measured=float(len(edge.coedges)), limit=2.0,
             )  # fmt: skip
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from gondrel.core.checks.base import Check, Flaw, connected_rims
+from gondrel.core.checks.base import Check, Flaw, connected_boundaries
 from gondrel.core.kernel.base.shape import faces_of
 from gondrel.core.kernel.examples.broken import solid_of
 from gondrel.core.kernel.inspect.inspection import Inspection
@@ -16,15 +16,20 @@ __all__ = ["CHECK"]
 
 
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
-    """One flaw for each open rim of a solid, measured by its length."""
+    """One flaw for each open boundary of a solid, measured by its length."""
     if body.kind is not BodyKind.SOLID:
         return
-    for rim in connected_rims(body):
-        length = sum(body.edges[i].length for i in rim)
-        first = body.edges[rim[0]]
-        text = f"{len(rim)} edges around a hole {length:.4g} mm long have a face on one side only"
+    for boundary in connected_boundaries(body):
+        length = sum(body.edges[i].length for i in boundary)
+        first = body.edges[boundary[0]]
+        text = f"{len(boundary)} edges around a hole {length:.4g} mm long have a face on one side only"
         yield Flaw(
-            text, face=first.uses[0][0], edge=rim[0], point=first.middle, measured=length, edges=tuple(rim)
+            text,
+            face=first.coedges[0][0],
+            edge=boundary[0],
+            point=first.middle,
+            measured=length,
+            edges=tuple(boundary),
         )
 
 

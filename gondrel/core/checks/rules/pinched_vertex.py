@@ -17,7 +17,7 @@ def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """One flaw for each vertex whose faces do not all hang together by edges there."""
     around: dict[int, list[set[int]]] = {}
     for edge in body.edges:
-        faces = {face for face, _ in edge.uses}
+        faces = {face for face, _ in edge.coedges}
         for end in set(edge.ends):
             if faces and end >= 0:
                 around.setdefault(end, []).append(faces)

@@ -1,10 +1,10 @@
-"""A sheet that is closed but for its flat rims: a solid is likely meant."""
+"""A sheet that is closed but for its flat boundaries: a solid is likely meant."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
-from gondrel.core.checks.base import Check, Flaw, connected_rims
+from gondrel.core.checks.base import Check, Flaw, connected_boundaries
 from gondrel.core.kernel.base.shape import faces_of, shell_of
 from gondrel.core.kernel.inspect.inspection import Inspection
 from gondrel.core.kernel.modelling.build import block, cylinder
@@ -18,16 +18,16 @@ _SMALL = 0.35
 
 
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
-    """One doubt when the rims are short against what the sheet surrounds."""
+    """One doubt when the boundaries are short against what the sheet surrounds."""
     if body.kind is not BodyKind.SHEET or len(body.faces) < 3:
         return
-    rims = list(connected_rims(body))
-    length = sum(body.edges[i].length for rim in rims for i in rim)
+    boundaries = list(connected_boundaries(body))
+    length = sum(body.edges[i].length for boundary in boundaries for i in boundary)
     around = sum(face.perimeter for face in body.faces)
-    if rims and around > 0 and length < _SMALL * around:
-        first = body.edges[rims[0][0]]
-        text = f"{len(body.faces)} faces with {len(rims)} open rims, {length:.4g} mm in all"
-        edges = tuple(i for rim in rims for i in rim)
+    if boundaries and around > 0 and length < _SMALL * around:
+        first = body.edges[boundaries[0][0]]
+        text = f"{len(body.faces)} faces with {len(boundaries)} open rims, {length:.4g} mm in all"
+        edges = tuple(i for boundary in boundaries for i in boundary)
         yield Flaw(text, edge=first.index, point=first.middle, measured=length, edges=edges)
 
 

@@ -15,10 +15,10 @@ __all__ = ["CHECK"]
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """One flaw for each short edge."""
     for edge in body.edges:
-        if not edge.is_degenerate and edge.length < limits.short and edge.uses:
+        if not edge.is_degenerate and edge.length < limits.short and edge.coedges:
             text = f"it is {edge.length:.4g} mm long"
             yield Flaw(
-                text, face=edge.uses[0][0], edge=edge.index, point=edge.middle, measured=edge.length,
+                text, face=edge.coedges[0][0], edge=edge.index, point=edge.middle, measured=edge.length,
                 limit=limits.short,
             )  # fmt: skip
 

@@ -17,10 +17,10 @@ __all__ = ["CHECK"]
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """One flaw for each edge that both its faces run along the same way."""
     for edge in body.edges:
-        faces = {face for face, _ in edge.uses}
-        if len(edge.uses) == 2 and len(faces) == 2 and edge.uses[0][1] == edge.uses[1][1]:
-            text = f"faces {edge.uses[0][0] + 1} and {edge.uses[1][0] + 1} look to opposite sides"
-            yield Flaw(text, face=edge.uses[1][0], edge=edge.index, point=edge.middle)
+        faces = {face for face, _ in edge.coedges}
+        if len(edge.coedges) == 2 and len(faces) == 2 and edge.coedges[0][1] == edge.coedges[1][1]:
+            text = f"faces {edge.coedges[0][0] + 1} and {edge.coedges[1][0] + 1} look to opposite sides"
+            yield Flaw(text, face=edge.coedges[1][0], edge=edge.index, point=edge.middle)
 
 
 def _turned() -> object:

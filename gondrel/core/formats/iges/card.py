@@ -10,7 +10,7 @@ from pathlib import Path
 from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.iges.entities import TRIMMED, name_of
 from gondrel.core.formats.iges.records import IgesFile, open_iges
-from gondrel.core.formats.iges.structure import SOLIDS, Plan, Planner
+from gondrel.core.formats.iges.structure import SOLIDS, IgesPlan, Planner
 from gondrel.core.formats.iges.units import FLAGS, NAMES, edition_of, flag_of, unit_of
 from gondrel.core.model.provenance import FileFacts, Note, Writer
 
@@ -40,7 +40,7 @@ def read_card(path: str) -> FileFacts:
         raise
 
 
-def card_of(file: IgesFile, plan: Plan) -> FileFacts:
+def card_of(file: IgesFile, plan: IgesPlan) -> FileFacts:
     """The file card from records and the structure found in them. Raises MalformedFile."""
     unit, (version, edition) = unit_of(file), edition_of(file)
     notes = [Note("put-right", remark) for remark in file.remarks]
@@ -109,7 +109,7 @@ def _diameters(file: IgesFile, mm: float) -> tuple[float, ...]:
     return tuple(sorted({round(2 * r * mm, 9) for r in radii if r > 0})[:_MOST_DIAMETERS])
 
 
-def _has_faces(plan: Plan) -> bool:
+def _has_faces(plan: IgesPlan) -> bool:
     """Whether bodies are to be joined from surfaces: how many solids come of it nobody can count."""
     return any(body.what in ("faces", "shell") for body in plan.bodies())
 

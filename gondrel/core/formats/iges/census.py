@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterable
 from gondrel.core.formats.iges.entities import links_of, name_of, properties_of, size_of
 from gondrel.core.formats.iges.properties import GENERIC, LEVEL_NAME, LEVELS, NAME, PART_NUMBER, generic
 from gondrel.core.formats.iges.records import Entity, IgesFile
-from gondrel.core.formats.iges.structure import Plan
+from gondrel.core.formats.iges.structure import IgesPlan
 from gondrel.core.model.census import MOST_PLACES, Census, Remainder, summed
 
 __all__ = ["census_of"]
@@ -32,7 +32,7 @@ _KINDS = (
 _OTHER = "entities of other kinds"
 
 
-def census_of(file: IgesFile, plan: Plan, made: Collection[int]) -> Census:
+def census_of(file: IgesFile, plan: IgesPlan, made: Collection[int]) -> Census:
     """Account for every entity of a file.
 
     Args:
@@ -46,7 +46,7 @@ def census_of(file: IgesFile, plan: Plan, made: Collection[int]) -> Census:
 
 
 class _Taking:
-    def __init__(self, file: IgesFile, plan: Plan, made: Collection[int]) -> None:
+    def __init__(self, file: IgesFile, plan: IgesPlan, made: Collection[int]) -> None:
         self.file, self.plan = file, plan
         self.carried: set[int] = {n for n in made if n in file.entities}
         self.label: dict[int, str] = {}

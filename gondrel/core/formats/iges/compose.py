@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from gondrel.core.formats.iges.entities import links_of
 from gondrel.core.formats.iges.records import Entity, IgesFile
 
-__all__ = ["Composer", "Datum", "ascii_of"]
+__all__ = ["Datum", "EntityComposer", "ascii_of"]
 
 Datum = str | int | float | bytes | None
 """A parameter to write: text in bytes is a string, in str stands as it is."""
@@ -67,7 +67,7 @@ class _Out:
 
 
 @dataclass(slots=True)
-class Composer:
+class EntityComposer:
     """Gathers entities; each is numbered as it is added."""
 
     entities: list[_Out] = field(default_factory=list)

@@ -18,7 +18,7 @@ from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.iges.entities import NAMES, links_of
 from gondrel.core.formats.iges.properties import matrix_of
 from gondrel.core.formats.iges.records import Entity, IgesFile
-from gondrel.core.formats.iges.structure import edge_uses, edges_of_solid
+from gondrel.core.formats.iges.structure import edge_coedges, edges_of_solid
 from gondrel.core.model.provenance import Note
 
 __all__ = ["doubts_of"]
@@ -112,7 +112,7 @@ def _torn_loops(file: IgesFile) -> Iterator[Entity]:
     """Loops in which an edge does not begin at the vertex where the one before it ends."""
     for loop in file.of(_LOOP):
         try:
-            ends = [_edge_ends(file, loop, at) for at in edge_uses(loop)]
+            ends = [_edge_ends(file, loop, at) for at in edge_coedges(loop)]
         except MalformedFile:
             continue
         pairs = zip(ends, ends[1:] + ends[:1], strict=True)

@@ -56,7 +56,7 @@ SURFACES = frozenset((108, 114, 118, 120, 122, 128, 140, 190, 192, 194, 196, 198
 CURVES = frozenset((100, 102, 104, 106, 110, 112, 126, 130))
 POINT = 116
 _GROUPS = frozenset((1, 7, 14, 15))
-"""Forms of the associativity instance (402) that are plain groups, ordered or not."""
+"""ElementarySurfaces of the associativity instance (402) that are plain groups, ordered or not."""
 
 
 def name_of(kind: int) -> str:

@@ -24,7 +24,7 @@ __all__ = [
     "MORE",
     "OWN",
     "STANDARD_COLOURS",
-    "Said",
+    "PropertyValue",
     "colour_of",
     "generic",
     "layers_of",
@@ -49,7 +49,7 @@ _MOST_NESTED = 50
 
 
 @dataclass(slots=True)
-class Said:
+class PropertyValue:
     """What the properties of an entity say."""
 
     name: str = ""
@@ -71,9 +71,9 @@ class Said:
         return Material(self.own_text("MATERIAL"), value, self.own_text("MATERIAL.DESCRIPTION"))
 
 
-def said_of(file: IgesFile, entity: Entity) -> Said:
+def said_of(file: IgesFile, entity: Entity) -> PropertyValue:
     """What the properties of an entity say. Raises MalformedFile."""
-    said = Said()
+    said = PropertyValue()
     for number in properties_of(entity):
         found = file.at(number)
         if found is None or found.kind != 406:

@@ -24,7 +24,14 @@ from gondrel.core.formats.iges.properties import (
     said_of,
 )
 from gondrel.core.formats.iges.records import IgesFile, open_iges
-from gondrel.core.formats.iges.structure import Counted, Plan, PlannedBody, PlannedProduct, Planner, counted
+from gondrel.core.formats.iges.structure import (
+    Counted,
+    IgesPlan,
+    PlannedBody,
+    PlannedProduct,
+    Planner,
+    counted,
+)
 from gondrel.core.formats.iges.units import unit_of
 from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
 from gondrel.core.kernel.base.shape import (
@@ -36,10 +43,10 @@ from gondrel.core.kernel.base.shape import (
     split_bodies,
 )
 from gondrel.core.kernel.exchange.iges_in import IgesShapes, plane_patch
-from gondrel.core.kernel.inspect.edges_astray import edges_astray, edges_not_laid, faces_inside_out
-from gondrel.core.kernel.topology.sew import Joined, connect_edges, join_faces
+from gondrel.core.kernel.inspect.edges_astray import edges_astray, edges_without_pcurve, faces_inside_out
+from gondrel.core.kernel.topology.sew import Joined, connect_edges, sew_faces
 from gondrel.core.kernel.topology.tolerances import widen_tolerances
-from gondrel.core.model.appearance import Look
+from gondrel.core.model.appearance import Appearance
 from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.extras import (
     face_extra_in,
@@ -57,7 +64,7 @@ from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import private_folder
 
-__all__ = ["join_best", "read"]
+__all__ = ["read", "sew_best"]
 
 _LADDER = (1e-3, 1e-2)
 _LEAST = 1e-4
@@ -122,7 +129,7 @@ def read(
     )
 
 
-def _shapes(file: IgesFile, plan: Plan, path: str, in_space: bool) -> IgesShapes:
+def _shapes(file: IgesFile, plan: IgesPlan, path: str, in_space: bool) -> IgesShapes:
     """The kernel's shapes of a file, without the topology that it would die of."""
     senseless = senseless_topology(file, (n for body in plan.bodies() for n in body.entities))
     if not senseless:
@@ -136,7 +143,7 @@ def _shapes(file: IgesFile, plan: Plan, path: str, in_space: bool) -> IgesShapes
 @dataclass(slots=True)
 class _Reader:
     file: IgesFile
-    plan: Plan
+    plan: IgesPlan
     shapes: IgesShapes
     store: BlobStore
     settings: ReceiveSettings
@@ -201,7 +208,7 @@ class _Reader:
         names: list[tuple[int, str]] = []
         layers: list[tuple[int, str]] = []
         metadata: list[tuple[int, Metadatum]] = []
-        looks: list[tuple[int, Look]] = []
+        looks: list[tuple[int, Appearance]] = []
         for place, number in enumerate(origins):
             entity = self.file.at(number)
             if entity is None or (number,) == body.entities:  # what it says is said of the body
@@ -218,7 +225,7 @@ class _Reader:
             face_names=tuple(names),
             face_layers=tuple(layers),
             face_metadata=tuple(metadata),
-            face_looks=tuple(looks),
+            face_appearance=tuple(looks),
         )
 
     def _shapes_of(self, body: PlannedBody) -> list[Made]:
@@ -293,8 +300,8 @@ class _Reader:
                 own = colours.get(number)
                 yield BodyKind.SHEET, face, ((0, own),) if own is not None else (), (number,)
             return
-        joined = join_best(faces, self.settings.join, self._resolution())
-        self._tell_joined(joined, len(faces), body)
+        joined = sew_best(faces, self.settings.join, self._resolution())
+        self._tell_sewn(joined, len(faces), body)
         for each in joined.bodies:
             self._hold(body, each.shape, Counted())
         kept = sum(len(each.sources) for each in joined.bodies)
@@ -320,14 +327,14 @@ class _Reader:
         if turned := faces_inside_out(shape):
             text = f"{turned} faces have their loops the wrong way round for their normals"
             self.notes.append(Note("faces-elsewhere", text, where))
-        if bare := edges_not_laid(shape):
+        if bare := edges_without_pcurve(shape):
             text = f"{bare} edges could not be laid on the curved faces that they bound"
             self.notes.append(Note("edges-elsewhere", text, where))
         for _, gap in edges_astray(shape, _ASTRAY)[:1]:
             text = f"an edge lies {gap:.3g} mm off a face that it bounds; one of them is wrong in the file"
             self.notes.append(Note("edges-elsewhere", text, where))
 
-    def _tell_joined(self, joined: Joined, faces: int, body: PlannedBody) -> None:
+    def _tell_sewn(self, joined: Joined, faces: int, body: PlannedBody) -> None:
         solids = sum(b.kind is BodyKind.SOLID for b in joined.bodies)
         sheets = len(joined.bodies) - solids
         parts = [
@@ -355,7 +362,7 @@ class _Reader:
         yield BodyKind.SHEET, plane_patch((a, b, c, d * mm), size), (), ()
 
 
-def join_best(faces: Iterable[Shape], wanted: float | None, resolution: float) -> Joined:
+def sew_best(faces: Iterable[Shape], wanted: float | None, resolution: float) -> Joined:
     """Join faces within a given distance, or within the least one that leaves the fewest edges open.
 
     Args:
@@ -366,11 +373,11 @@ def join_best(faces: Iterable[Shape], wanted: float | None, resolution: float) -
     """
     listed = list(faces)
     if wanted is not None:
-        return join_faces(listed, wanted)
+        return sew_faces(listed, wanted)
     least = max(min(resolution, _LADDER[-1]), _LEAST)
     best: Joined | None = None
     for tolerance in (least, *(t for t in _LADDER if t > least)):
-        joined = join_faces(listed, tolerance)
+        joined = sew_faces(listed, tolerance)
         if best is None or joined.open_edges < best.open_edges:
             best = joined
         if not joined.open_edges:

@@ -19,7 +19,7 @@ from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.iges.entities import CURVES, POINT, SURFACES, TRIMMED, links_of
 from gondrel.core.formats.iges.properties import (
     MORE,
-    Said,
+    PropertyValue,
     colour_of,
     layers_of,
     level_names,
@@ -33,8 +33,16 @@ from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.product import Placement
 
 __all__ = [
-    "Counted", "Plan", "PlannedBody", "PlannedProduct", "PlannedUse", "Planner", "counted",
-    "edge_uses", "edges_of_solid", "faces_of_solid",
+    "Counted",
+    "IgesPlan",
+    "PlannedBody",
+    "PlannedOccurrence",
+    "PlannedProduct",
+    "Planner",
+    "counted",
+    "edge_coedges",
+    "edges_of_solid",
+    "faces_of_solid",
 ]  # fmt: skip
 
 SOLIDS = frozenset((186, 430))
@@ -69,7 +77,7 @@ class PlannedBody:
 
 
 @dataclass(frozen=True, slots=True)
-class PlannedUse:
+class PlannedOccurrence:
     """A product placed in another; scale is apart from the rigid placement."""
 
     number: int
@@ -77,7 +85,7 @@ class PlannedUse:
     placement: Placement
     scale: float = 1.0
     colour: Rgba | None = None
-    said: Said = field(default_factory=Said)
+    said: PropertyValue = field(default_factory=PropertyValue)
     is_hidden: bool = False
     layers: tuple[str, ...] = ()
 
@@ -88,13 +96,13 @@ class PlannedProduct:
 
     number: int
     name: str
-    said: Said = field(default_factory=Said)
+    said: PropertyValue = field(default_factory=PropertyValue)
     bodies: list[PlannedBody] = field(default_factory=list)
-    uses: list[PlannedUse] = field(default_factory=list)
+    uses: list[PlannedOccurrence] = field(default_factory=list)
 
 
 @dataclass(slots=True)
-class Plan:
+class IgesPlan:
     """Products by number and the numbers of those that stand on their own."""
 
     products: dict[int, PlannedProduct] = field(default_factory=dict)
@@ -113,7 +121,7 @@ class Planner:
         self.file = file
         self.unit = unit_of(file).mm
         self.levels = level_names(file)
-        self.plan = Plan()
+        self.plan = IgesPlan()
         self.open: set[int] = set()
 
     @cached_property
@@ -125,7 +133,7 @@ class Planner:
                 found.setdefault(entity.pointer(place), entity.number)
         return found
 
-    def make(self) -> Plan:
+    def make(self) -> IgesPlan:
         """The structure of the file."""
         self._check_circles()
         loose: list[int] = []
@@ -235,7 +243,7 @@ class Planner:
     # --- products --------------------------------------------------------------------------
 
     def _product(self, entity: Entity) -> int:
-        """Plan the product of a subfigure definition or of a group that holds bodies."""
+        """IgesPlan the product of a subfigure definition or of a group that holds bodies."""
         number = entity.number
         if number in self.plan.products:
             return number
@@ -263,7 +271,9 @@ class Planner:
             elif entity.kind == _GROUP and self._holds(entity):
                 child = self._product(entity)
                 place = _flat(np.eye(4))
-                product.uses.append(PlannedUse(number, child, place, said=Said(name=entity.label)))
+                product.uses.append(
+                    PlannedOccurrence(number, child, place, said=PropertyValue(name=entity.label))
+                )
             elif entity.use == _CONSTRUCTION and self._is_geometry(entity):
                 reference.append(replace(self._single(entity), is_reference=True))
             elif entity.kind == 108 and not entity.pointer(4):
@@ -286,7 +296,7 @@ class Planner:
                 self.plan.roots.append(-1)
             apart.bodies += reference
 
-    def _use(self, entity: Entity) -> PlannedUse:
+    def _use(self, entity: Entity) -> PlannedOccurrence:
         definition = self.file.at(entity.pointer(0))
         if definition is None or definition.kind != _DEFINITION:
             raise MalformedFile("an instance names no subfigure definition", where=entity.place)
@@ -297,7 +307,7 @@ class Planner:
         own[:3, 3] = [entity.real(i) * self.unit for i in (1, 2, 3)]
         matrix = matrix_of(self.file, entity.transform, self.unit) @ own
         said = said_of(self.file, entity)
-        return PlannedUse(
+        return PlannedOccurrence(
             entity.number, self._product(definition), _flat(matrix), scale,
             colour_of(self.file, entity), said, bool(entity.blank),
             layers_of(self.file, entity, self.levels),
@@ -370,7 +380,7 @@ def _flat(matrix: np.ndarray) -> Placement:  # type: ignore[type-arg]
     return tuple(float(v) for v in matrix.ravel())
 
 
-def _moves(use: PlannedUse) -> bool:
+def _moves(use: PlannedOccurrence) -> bool:
     return use.scale != 1.0 or bool(np.abs(np.reshape(use.placement, (4, 4)) - np.eye(4)).max() > _IDENTITY)
 
 
@@ -394,7 +404,7 @@ def edges_of_solid(file: IgesFile, number: int) -> Iterator[tuple[int, int]]:
         for place in range(face.integer(1)):
             loop = file.at(face.pointer(3 + place))
             if loop is not None and loop.kind == 508:
-                yield from ((loop.pointer(at + 1), loop.integer(at + 2)) for at in edge_uses(loop))
+                yield from ((loop.pointer(at + 1), loop.integer(at + 2)) for at in edge_coedges(loop))
 
 
 def faces_of_solid(file: IgesFile, number: int) -> Iterator[Entity]:
@@ -417,7 +427,7 @@ def faces_of_solid(file: IgesFile, number: int) -> Iterator[Entity]:
                 yield face
 
 
-def edge_uses(loop: Entity) -> Iterator[int]:
+def edge_coedges(loop: Entity) -> Iterator[int]:
     """Places, among a loop's parameters, of the edges that it uses. Raises MalformedFile."""
     at = 1
     for _ in range(loop.integer(0)):

@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 
 from gondrel.core.errors import CannotExpress
 from gondrel.core.formats.base import Target
-from gondrel.core.formats.iges.compose import Composer, Datum, ascii_of
+from gondrel.core.formats.iges.compose import Datum, EntityComposer, ascii_of
 from gondrel.core.formats.iges.plan import plan_of
 from gondrel.core.formats.iges.properties import (
     GENERIC,
@@ -87,7 +87,7 @@ class _Writer:
     store: BlobStore
     as_solid: bool
     progress: Progress
-    make: Composer = field(default_factory=Composer)
+    make: EntityComposer = field(default_factory=EntityComposer)
     definitions: dict[str, int] = field(default_factory=dict)
     colours: dict[Rgba, int] = field(default_factory=dict)
     levels: dict[str, int] = field(default_factory=dict)

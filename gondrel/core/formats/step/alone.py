@@ -63,8 +63,8 @@ def item_making(records: Records, store: BlobStore, hearing: Hearing, progress: 
 def _exact(records: Records, item: ListedItem, keep: Any, hearing: Hearing) -> TransferredBody | None:
     """The body of an item from a file of its own; its first, where it makes several."""
     data, numbers = excerpt(records, [item.number], item.context)
-    sound = hearing.soundness()
-    senseless = set(sound.senseless) if sound is not None else set()
+    integrity = hearing.integrity()
+    senseless = set(integrity.senseless) if integrity is not None else set()
     lost = next((n for n in numbers if records.ordinal(n) - 1 in senseless), 0)
     if lost:  # the kernel may die of it
         raise KernelRefused(f"it rests on #{lost}, which makes no sense")

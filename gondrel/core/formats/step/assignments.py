@@ -10,9 +10,9 @@ from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
-from gondrel.core.formats.step.compose import Composer, ref
+from gondrel.core.formats.step.compose import RecordComposer, ref
 from gondrel.core.formats.step.records import Record, Records
-from gondrel.core.formats.step.tokens import Enumeration, Parameter, Reference, Typed
+from gondrel.core.formats.step.tokens import Enumeration, InstanceReference, Parameter, Typed
 from gondrel.core.model.particulars import KINDS, PAPERS, Particular
 
 __all__ = ["USUAL_CATEGORIES", "Assigned", "AssignmentWriter", "assigned"]
@@ -196,7 +196,7 @@ def _match(records: Records, pattern: _Node, number: int, taken: _Taken) -> bool
                 continue
             part = part.node
         if isinstance(part, _Node):
-            if not isinstance(value, Reference) or not _match(records, part, value.number, taken):
+            if not isinstance(value, InstanceReference) or not _match(records, part, value.number, taken):
                 return False
         elif isinstance(part, _Field):
             text = _taken(part.kind, value, taken)
@@ -244,7 +244,7 @@ def _taken(kind: str, value: Parameter, taken: _Taken) -> str | None:
 def _reference(value: Parameter) -> int | None:
     if isinstance(value, Typed) and len(value.parameters) == 1:
         value = value.parameters[0]
-    return value.number if isinstance(value, Reference) else None
+    return value.number if isinstance(value, InstanceReference) else None
 
 
 class AssignmentWriter:
@@ -254,7 +254,7 @@ class AssignmentWriter:
         first_edition: whether the assignments of AP203's first edition are written, and only those.
     """
 
-    def __init__(self, composer: Composer, *, first_edition: bool = False) -> None:
+    def __init__(self, composer: RecordComposer, *, first_edition: bool = False) -> None:
         self.composer = composer
         self.keyword = 1 if first_edition else 0
         self.collected: defaultdict[Particular, list[int]] = defaultdict(list)

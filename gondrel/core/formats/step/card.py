@@ -8,7 +8,7 @@ from collections import Counter
 from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.step.external import DOCUMENTS, external_files, find_file
 from gondrel.core.formats.step.records import Records, open_records
-from gondrel.core.formats.step.tokens import Parameter, Reference
+from gondrel.core.formats.step.tokens import InstanceReference, Parameter
 from gondrel.core.formats.step.units import angle_unit, length_units, measure_value, unit_factor
 from gondrel.core.model.provenance import FileFacts, Note, Writer
 
@@ -66,7 +66,7 @@ def _uncertainty(records: Records) -> float | None:
         parameters = record.parts["UNCERTAINTY_MEASURE_WITH_UNIT"]
         value = measure_value(parameters[0]) if parameters else None
         unit = parameters[1] if len(parameters) > 1 else None
-        scale = unit_factor(records, unit.number) if isinstance(unit, Reference) else 1.0
+        scale = unit_factor(records, unit.number) if isinstance(unit, InstanceReference) else 1.0
         if value is not None and value > 0:
             sizes.append(value * (scale or 1.0))
     return max(sizes) if sizes else None
@@ -98,7 +98,7 @@ def document_definitions(records: Records) -> set[int]:
     for definition in records.of("PRODUCT_DEFINITION", DOCUMENTS):
         parameters = next(iter(definition.parts.values()), ())
         frame = parameters[3] if len(parameters) > 3 else None
-        context = records.get(frame.number) if isinstance(frame, Reference) else None
+        context = records.get(frame.number) if isinstance(frame, InstanceReference) else None
         if context is not None and "document" in context.text(0).lower():
             found.add(definition.number)
     return found

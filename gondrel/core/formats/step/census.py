@@ -17,13 +17,13 @@ from gondrel.core.formats.step.assignments import USUAL_CATEGORIES
 from gondrel.core.formats.step.card import SHEETS, SOLIDS, TESSELLATED, WIRES
 from gondrel.core.formats.step.external import external_files
 from gondrel.core.formats.step.graph import formation_of
-from gondrel.core.formats.step.join import Builder
+from gondrel.core.formats.step.join import ModelBuilder
 from gondrel.core.formats.step.kinds import KINDS, kind_of_keyword
 from gondrel.core.formats.step.links import Flags, Links
 from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.styled import STYLED_ITEMS, item_of, parts_of_style, same_colour
-from gondrel.core.formats.step.texts import said_besides
-from gondrel.core.formats.step.tokens import Reference, numbers_in
+from gondrel.core.formats.step.texts import unheld_texts
+from gondrel.core.formats.step.tokens import InstanceReference, numbers_in
 from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.census import MOST_PLACES, Census, Remainder
 from gondrel.core.model.snapshot import Model
@@ -54,7 +54,7 @@ _MOST_HEADS = 40
 _DEEPEST = 10
 
 
-def census_of(records: Records, links: Links, builder: Builder, model: Model) -> Census:
+def census_of(records: Records, links: Links, builder: ModelBuilder, model: Model) -> Census:
     """Account for every record of a file.
 
     Args:
@@ -65,7 +65,7 @@ def census_of(records: Records, links: Links, builder: Builder, model: Model) ->
     known = taking.known()
     carried = taking.carried
     rest = tuple(taking.remainder(~known))
-    besides = said_besides(records, builder.graph, builder.named_faces)
+    besides = unheld_texts(records, builder.graph, builder.named_faces)
     return Census(
         len(records), int(carried.sum()), int((known & ~carried).sum()), rest, besides=tuple(besides)
     )
@@ -74,7 +74,7 @@ def census_of(records: Records, links: Links, builder: Builder, model: Model) ->
 class _Taking:
     """What of a file was taken, record by record."""
 
-    def __init__(self, records: Records, links: Links, builder: Builder, model: Model) -> None:
+    def __init__(self, records: Records, links: Links, builder: ModelBuilder, model: Model) -> None:
         self.records, self.links, self.builder, self.model = records, links, builder, model
         self.names, self.which = records.keywords()
         self.carried: Flags = np.zeros(len(records), bool)
@@ -160,7 +160,7 @@ class _Taking:
             self.serve(*self.builder.shapes.representations(definition))
         for relation in self.records.of("SHAPE_REPRESENTATION_RELATIONSHIP", "REPRESENTATION_RELATIONSHIP"):
             parameters = relation.parameters or relation.parts.get("REPRESENTATION_RELATIONSHIP", ())
-            ends = [p.number for p in parameters if isinstance(p, Reference)]
+            ends = [p.number for p in parameters if isinstance(p, InstanceReference)]
             if ends and all(self.is_served(n) for n in ends):
                 self.serve(relation.number)
 

@@ -4,20 +4,20 @@ from __future__ import annotations
 
 import re
 
-from gondrel.core.formats.step.tokens import Parameter, Reference, encode_string, format_parameter
+from gondrel.core.formats.step.tokens import InstanceReference, Parameter, encode_string, format_parameter
 
-__all__ = ["Composer", "ref"]
+__all__ = ["RecordComposer", "ref"]
 
 _LINE = 78
 _NAMED = re.compile(r"^(\w+\s*\(\s*)'(?:[^']|'')*'")
 
 
-def ref(number: int) -> Reference:
+def ref(number: int) -> InstanceReference:
     """A pointer to a record."""
-    return Reference(number)
+    return InstanceReference(number)
 
 
-class Composer:
+class RecordComposer:
     """Collects records and gives them numbers."""
 
     def __init__(self) -> None:

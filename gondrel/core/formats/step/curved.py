@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from gondrel.core.formats.step.placed import Geometry, numbers_in, spline_of
 from gondrel.core.formats.step.records import Record
-from gondrel.core.formats.step.tokens import Parameter, Reference
+from gondrel.core.formats.step.tokens import InstanceReference, Parameter
 from gondrel.core.integral.patches import (
     ArcPath,
     CurvedPath,
@@ -88,7 +88,7 @@ class Surfaces:
         return SplinePatch(Basis(knots[0], p), Basis(knots[1], q), poles, weights)
 
     def _point(self, value: Parameter) -> tuple[float, float, float] | None:
-        return self.geometry.points.get(value.number) if isinstance(value, Reference) else None
+        return self.geometry.points.get(value.number) if isinstance(value, InstanceReference) else None
 
     def _path(self, number: int, reach: tuple[float, float] | None) -> Path | None:
         """A curve over its whole range, a line over some range of its parameter."""

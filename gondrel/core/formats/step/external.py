@@ -14,7 +14,7 @@ from pathlib import Path, PureWindowsPath
 from gondrel.core.errors import GondrelError
 from gondrel.core.formats.step.graph import read_graph
 from gondrel.core.formats.step.records import Records, open_records
-from gondrel.core.formats.step.tokens import Reference, numbers_in
+from gondrel.core.formats.step.tokens import InstanceReference, numbers_in
 
 __all__ = ["DOCUMENTS", "external_files", "find_file", "leads_outside", "product_names"]
 
@@ -29,7 +29,7 @@ def external_files(records: Records) -> dict[int, str]:
     file_of_formation: dict[int, str] = {}
     for definition in records.of(DOCUMENTS):
         parameters = definition.parts.get(DOCUMENTS) or definition.parameters
-        if len(parameters) < 5 or not isinstance(parameters[2], Reference):
+        if len(parameters) < 5 or not isinstance(parameters[2], InstanceReference):
             continue
         names = [_file_name(records, number) for number in numbers_in(parameters[4])]
         if any(names):

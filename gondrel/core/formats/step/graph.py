@@ -12,13 +12,13 @@ from dataclasses import dataclass, field, replace
 from gondrel.core.formats.step.assignments import Assigned, assigned
 from gondrel.core.formats.step.metadata_read import has_unit, metadatum_of
 from gondrel.core.formats.step.records import Record, Records
-from gondrel.core.formats.step.tokens import Enumeration, Reference, Typed
+from gondrel.core.formats.step.tokens import Enumeration, InstanceReference, Typed
 from gondrel.core.formats.step.units import context_unit, measure_value, unit_factor
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.particulars import Particular
 from gondrel.core.model.product import Material, Validation
 
-__all__ = ["ProductFacts", "UseFacts", "formation_of", "read_graph", "relation_of", "says"]
+__all__ = ["OccurrenceFacts", "ProductFacts", "formation_of", "read_graph", "relation_of", "says"]
 
 _DEFINITIONS = ("PRODUCT_DEFINITION", "PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS")
 _GEOMETRIC = "geometric validation property"
@@ -82,7 +82,7 @@ class ProductFacts:
 
 
 @dataclass(slots=True)
-class UseFacts:
+class OccurrenceFacts:
     """What the records say of one assembly usage."""
 
     record: int
@@ -106,7 +106,7 @@ class Graph:
     """
 
     products: dict[int, ProductFacts] = field(default_factory=dict)
-    uses: dict[int, UseFacts] = field(default_factory=dict)
+    uses: dict[int, OccurrenceFacts] = field(default_factory=dict)
     unread_properties: int = 0
     taken: set[int] = field(default_factory=set)
     with_units: dict[int, str] = field(default_factory=dict)
@@ -127,7 +127,7 @@ def read_graph(records: Records) -> Graph:
     for use in records.of("NEXT_ASSEMBLY_USAGE_OCCURRENCE"):
         serial, name, text, parent, child, designator = relation_of(use)
         name = name or text or designator or ("" if serial.isdigit() else serial)
-        facts = UseFacts(use.number, name, parent, child, _quantity(records, use))
+        facts = OccurrenceFacts(use.number, name, parent, child, _quantity(records, use))
         said = (
             ("component id", serial),
             ("component description", text),
@@ -201,14 +201,14 @@ def relation_of(use: Record) -> tuple[str, str, str, int, int, str]:
         own = use.parts.get("ASSEMBLY_COMPONENT_USAGE", ())
         parameters = (*use.parts.get("PRODUCT_DEFINITION_RELATIONSHIP", ()), *own)
     texts = [p if isinstance(p, str) else "" for p in parameters] + [""] * 6
-    numbers = [p.number if isinstance(p, Reference) else 0 for p in parameters] + [0] * 6
+    numbers = [p.number if isinstance(p, InstanceReference) else 0 for p in parameters] + [0] * 6
     return texts[0], texts[1], texts[2], numbers[3], numbers[4], texts[5]
 
 
 def _quantity(records: Records, use: Record) -> float | None:
     """How many of the child a usage stands for, None where it does not say."""
     said = use.parts.get("QUANTIFIED_ASSEMBLY_COMPONENT_USAGE", ())
-    measure = records.get(said[-1].number) if said and isinstance(said[-1], Reference) else None
+    measure = records.get(said[-1].number) if said and isinstance(said[-1], InstanceReference) else None
     for part in measure.parts.values() if measure is not None else ():
         for value in part:
             number = measure_value(value)
@@ -221,7 +221,7 @@ def formation_of(records: Records, definition: Record) -> Record | None:
     """The formation, that is the revision, of a product definition of any kind."""
     parameters = next(iter(definition.parts.values()), ())
     found = parameters[2] if len(parameters) > 2 else None
-    return records.get(found.number) if isinstance(found, Reference) else None
+    return records.get(found.number) if isinstance(found, InstanceReference) else None
 
 
 def _product(records: Records, definition: Record) -> ProductFacts:
@@ -350,7 +350,7 @@ def _usages_of(records: Records, graph: Graph, aspect: int) -> list[Record]:
     return graph.usages.get(aspect, [])
 
 
-def _read_place(records: Records, use: UseFacts, rep: Record, items: list[Record]) -> list[int]:
+def _read_place(records: Records, use: OccurrenceFacts, rep: Record, items: list[Record]) -> list[int]:
     """Where the sender says that the centroid of a component lies in its assembly."""
     for item in items:
         if item.keyword == "CARTESIAN_POINT" and (point := _point(records, rep, item)) is not None:
@@ -440,7 +440,7 @@ def _density_scale(records: Records, unit: int) -> float:
     record = records.get(unit)
     elements = record.parts.get("DERIVED_UNIT", ((),))[0] if record else ()
     for element in elements if isinstance(elements, tuple) else ():
-        inner = records.get(element.number) if isinstance(element, Reference) else None
+        inner = records.get(element.number) if isinstance(element, InstanceReference) else None
         base = records.get(inner.ref(0)) if inner else None
         if inner is not None and base is not None:
             kind = "mass" if "MASS_UNIT" in base.parts else "length"

@@ -29,7 +29,7 @@ from gondrel.core.formats.step.rules import ATTRIBUTES, CLASSES, IN_SPACE, RULES
 from gondrel.core.formats.step.tokens import Enumeration, Parameter, Typed
 from gondrel.core.model.provenance import Note
 
-__all__ = ["Soundness", "soundness_of"]
+__all__ = ["Integrity", "integrity_of"]
 
 _PLACING = ("ITEM_DEFINED_TRANSFORMATION", "CONTEXT_DEPENDENT_SHAPE_REPRESENTATION", "MAPPED_ITEM",
             "NEXT_ASSEMBLY_USAGE_OCCURRENCE")  # fmt: skip
@@ -56,7 +56,7 @@ _REACH = 1e9
 
 
 @dataclass(frozen=True, slots=True)
-class Soundness:
+class Integrity:
     """What does not hold of a file.
 
     Args:
@@ -73,7 +73,7 @@ class Soundness:
     respelt: tuple[int, ...] = ()
 
 
-def soundness_of(records: Records, links: Links, topology: Topology, geometry: Geometry) -> Soundness:
+def integrity_of(records: Records, links: Links, topology: Topology, geometry: Geometry) -> Integrity:
     """Whether what the bodies of a file rest on holds.
 
     Args:
@@ -93,7 +93,7 @@ def soundness_of(records: Records, links: Links, topology: Topology, geometry: G
     if respelt:
         text = "its keyword has small letters and was taken as if in capitals" + _more(len(respelt))
         notes.append(Note("keyword-case", text, f"#{records.number_at(respelt[0])}"))
-    return Soundness(
+    return Integrity(
         tuple(notes), tuple(sorted(looking.senseless)), tuple(_circle(records)),
         tuple(sorted(looking.doubles)), tuple(respelt),
     )  # fmt: skip

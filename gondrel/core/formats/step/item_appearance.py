@@ -12,28 +12,28 @@ from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import replace
 
-from gondrel.core.formats.step.join import Builder
+from gondrel.core.formats.step.join import ModelBuilder
 from gondrel.core.formats.step.records import Record
 from gondrel.core.formats.step.styled import STYLED_ITEMS, StylePart, item_of, parts_of_style, same_colour
-from gondrel.core.model.appearance import BACK, Look
+from gondrel.core.model.appearance import BACK, Appearance
 from gondrel.core.model.beneath import bodies_beneath
 from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.product import Occurrence
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["with_item_looks"]
+__all__ = ["with_item_appearance"]
 
 Styled = tuple[int, StylePart]
 """A styled item's record and one look that it gives."""
 
 
-def with_item_looks(builder: Builder, model: Model) -> Model:
+def with_item_appearance(builder: ModelBuilder, model: Model) -> Model:
     """The model with what is said of looks besides; the records that say so are noted as taken."""
-    return _Looks(builder, model).model()
+    return _ItemAppearance(builder, model).model()
 
 
-class _Looks:
-    def __init__(self, builder: Builder, model: Model) -> None:
+class _ItemAppearance:
+    def __init__(self, builder: ModelBuilder, model: Model) -> None:
         self.builder, self.before = builder, model
         self.records = builder.records
         self.everywhere: defaultdict[int, list[Styled]] = defaultdict(list)
@@ -114,7 +114,7 @@ class _Looks:
         is_sided = any(part.look is not None and part.look.aspect == BACK for _, part in styled)
         return next((p.colour for _, p in styled if p.colour is not None), None) if is_sided else None
 
-    def _further(self, styled: list[Styled]) -> Iterator[Look]:
+    def _further(self, styled: list[Styled]) -> Iterator[Appearance]:
         """The looks that an item has beside its colour, the first of each aspect."""
         seen: set[str] = set()
         for each in styled:
@@ -125,7 +125,7 @@ class _Looks:
                 yield look
 
     def _faces(self, body: Body) -> Body:
-        looks: list[tuple[int, Look]] = []
+        looks: list[tuple[int, Appearance]] = []
         colours = dict(body.face_colours)
         is_alone = body.id in self.builder.alone
         for face, place in self.builder.face_places(body).items():
@@ -138,7 +138,7 @@ class _Looks:
                 colours[place] = front
         if not looks and not is_alone:
             return body
-        return replace(body, face_looks=tuple(sorted(looks, key=lambda each: each[0])),
+        return replace(body, face_appearance=tuple(sorted(looks, key=lambda each: each[0])),
                        face_colours=tuple(sorted(colours.items(), key=lambda each: each[0])))  # fmt: skip
 
     def _edges(self, body: Body) -> Body:
@@ -154,7 +154,7 @@ class _Looks:
 class _Places:
     """Colours that bodies and faces have in one place alone."""
 
-    def __init__(self, looks: _Looks, model: Model) -> None:
+    def __init__(self, looks: _ItemAppearance, model: Model) -> None:
         self.looks, self.model = looks, model
         self.of_bodies: defaultdict[int, list[Body]] = defaultdict(list)
         self.faces: dict[int, tuple[Body, int]] = {}

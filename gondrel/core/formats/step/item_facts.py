@@ -15,11 +15,11 @@ from functools import cached_property
 import numpy as np
 
 from gondrel.core.formats.step.graph import says
-from gondrel.core.formats.step.join import Builder
+from gondrel.core.formats.step.join import ModelBuilder
 from gondrel.core.formats.step.listed import Matrix
 from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.styled import STYLED_ITEMS, is_null_style, item_of
-from gondrel.core.formats.step.tokens import Reference as Link
+from gondrel.core.formats.step.tokens import InstanceReference as Link
 from gondrel.core.formats.step.tokens import decode_string, numbers_in
 from gondrel.core.model.body import Body
 from gondrel.core.model.metadata import Metadatum
@@ -34,13 +34,13 @@ _FACES = ("ADVANCED_FACE", "FACE_SURFACE")
 _CONSTRUCTIVE = "CONSTRUCTIVE_GEOMETRY_REPRESENTATION"
 
 
-def with_item_facts(builder: Builder, model: Model) -> Model:
+def with_item_facts(builder: ModelBuilder, model: Model) -> Model:
     """The model with what its file's records say of its items besides; the records are noted as taken."""
     return _Facts(builder, model).model()
 
 
 class _Facts:
-    def __init__(self, builder: Builder, model: Model) -> None:
+    def __init__(self, builder: ModelBuilder, model: Model) -> None:
         self.builder, self.before = builder, model
         self.records: Records = builder.records
         self.graph = builder.graph

@@ -17,7 +17,7 @@ from gondrel.core.formats.step.listed import ListedItem, Matrix, Shapes, is_rigi
 from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.sheets import surface_models
 from gondrel.core.formats.step.styled import styled_colours
-from gondrel.core.formats.step.tokens import Reference
+from gondrel.core.formats.step.tokens import InstanceReference
 from gondrel.core.formats.step.witness import body_faces
 from gondrel.core.kernel.exchange.step_in import Transferred, TransferredBody, TransferredProduct
 from gondrel.core.model.body import Body, BodyKind, Rgba, Witness
@@ -25,7 +25,7 @@ from gondrel.core.model.product import IDENTITY, Occurrence, Product
 from gondrel.core.model.provenance import Note
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["BODIES", "Builder", "ItemMaking", "unmade_notes"]
+__all__ = ["BODIES", "ItemMaking", "ModelBuilder", "unmade_notes"]
 
 BODIES = (*SOLIDS, *SHEETS, *WIRES, *TESSELLATED)
 """Items that are bodies for sure; what else a shape lists may be an axis or a point to hold on to."""
@@ -54,7 +54,7 @@ class ItemMaking:
     made: Callable[[ListedItem], TransferredBody | None]
 
 
-class Builder:
+class ModelBuilder:
     """Joins what the kernel made with what the records say.
 
     Args:
@@ -451,7 +451,7 @@ def _faces_held(records: Records, solid: Record) -> int:
     for number in shells:
         shell = records.get(number)
         if shell is not None and shell.keyword == "ORIENTED_CLOSED_SHELL":
-            inner = next((p for p in shell.parameters if isinstance(p, Reference)), None)
+            inner = next((p for p in shell.parameters if isinstance(p, InstanceReference)), None)
             shell = records.get(inner.number) if inner else None
         if shell is None:
             return 0
@@ -459,7 +459,7 @@ def _faces_held(records: Records, solid: Record) -> int:
     return total
 
 
-def unmade_notes(records: Records, builder: Builder) -> list[Note]:
+def unmade_notes(records: Records, builder: ModelBuilder) -> list[Note]:
     """What the records hold and the kernel did not make."""
     notes = []
     for record in records.of(*SOLIDS, *SHEETS):

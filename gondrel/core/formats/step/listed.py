@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from gondrel.core.formats.step.graph import Graph
 from gondrel.core.formats.step.records import Record, Records
-from gondrel.core.formats.step.tokens import Parameter, Reference
+from gondrel.core.formats.step.tokens import InstanceReference, Parameter
 from gondrel.core.formats.step.units import context_unit, measure_value
 
 __all__ = ["ListedItem", "Shapes", "is_rigid"]
@@ -138,9 +138,9 @@ class Shapes:
         """The transformation of a relationship, from the child's representation to the other."""
         ends = relation.parts.get("REPRESENTATION_RELATIONSHIP", ())
         moved = relation.parts.get(_MOVED, ())
-        if len(ends) < 4 or not moved or not isinstance(moved[-1], Reference):
+        if len(ends) < 4 or not moved or not isinstance(moved[-1], InstanceReference):
             return None
-        first, second = (p.number if isinstance(p, Reference) else 0 for p in ends[2:4])
+        first, second = (p.number if isinstance(p, InstanceReference) else 0 for p in ends[2:4])
         operator = self.records.get(moved[-1].number)
         contexts = [_context_of(r) if (r := self.records.get(n)) else 0 for n in (first, second)]
         if operator is None:
@@ -175,7 +175,7 @@ class Shapes:
             axes = _base_axes(None, None, z_only if z_only is not None else np.array([0.0, 0.0, 1.0]))
             return _matrix(axes, self._vector(_at(record, 1)), unit)
         if record.keyword == "CARTESIAN_POINT":
-            return _matrix(np.eye(3), self._vector(Reference(number)), unit)
+            return _matrix(np.eye(3), self._vector(InstanceReference(number)), unit)
         if record.keyword != "AXIS2_PLACEMENT_3D":
             return None
         start, z_axis = self._vector(_at(record, 1)), self._vector(_at(record, 2))
@@ -184,7 +184,7 @@ class Shapes:
         return _matrix(axes, start, unit)
 
     def _vector(self, value: Parameter) -> Matrix | None:
-        record = self.records.get(value.number) if isinstance(value, Reference) else None
+        record = self.records.get(value.number) if isinstance(value, InstanceReference) else None
         parts = record.parameters[1] if record is not None and len(record.parameters) > 1 else None
         if not isinstance(parts, tuple) or len(parts) != 3:
             return None
@@ -199,12 +199,14 @@ def _at(record: Record, index: int) -> Parameter:
 def _items_of(representation: Record) -> list[int]:
     parameters = representation.parts.get("REPRESENTATION", representation.parameters)
     listed = parameters[1] if len(parameters) > 1 else ()
-    return [p.number for p in listed if isinstance(p, Reference)] if isinstance(listed, tuple) else []
+    return (
+        [p.number for p in listed if isinstance(p, InstanceReference)] if isinstance(listed, tuple) else []
+    )
 
 
 def _context_of(representation: Record) -> int:
     parameters = representation.parts.get("REPRESENTATION", representation.parameters)
-    last = next((p for p in reversed(parameters) if isinstance(p, Reference)), None)
+    last = next((p for p in reversed(parameters) if isinstance(p, InstanceReference)), None)
     return last.number if last is not None else 0
 
 

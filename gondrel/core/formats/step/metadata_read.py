@@ -8,7 +8,7 @@ the trade, from memory.
 from __future__ import annotations
 
 from gondrel.core.formats.step.records import Record, Records
-from gondrel.core.formats.step.tokens import Enumeration, Reference, Typed
+from gondrel.core.formats.step.tokens import Enumeration, InstanceReference, Typed
 from gondrel.core.formats.step.unit_symbols import unit_symbol
 from gondrel.core.formats.step.units import measure_value
 from gondrel.core.model.metadata import Metadatum, Value
@@ -60,7 +60,7 @@ def _measured(item: Record) -> tuple[str, int]:
     if not own and "VALUE_REPRESENTATION_ITEM" in item.parts:
         own = item.parts["VALUE_REPRESENTATION_ITEM"]
     typed = own[0] if own and isinstance(own[0], Typed) else None
-    unit = next((p.number for p in own if isinstance(p, Reference)), 0)
+    unit = next((p.number for p in own if isinstance(p, InstanceReference)), 0)
     said = typed.name.removesuffix("_MEASURE").replace("_", " ").lower() if typed is not None else ""
     return ("" if said in _BARE_MEASURES and not unit else said), unit
 

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gondrel.core.formats.step.records import Record, Records
-from gondrel.core.formats.step.tokens import Reference
+from gondrel.core.formats.step.tokens import InstanceReference
 from gondrel.core.formats.step.units import angle_factor
 from gondrel.core.integral.splines import SplinePath
 
@@ -112,7 +112,9 @@ class Geometry:
         if not curve or not knots or not weights:
             return
         poles = (
-            [p.number for p in curve[1] if isinstance(p, Reference)] if isinstance(curve[1], tuple) else []
+            [p.number for p in curve[1] if isinstance(p, InstanceReference)]
+            if isinstance(curve[1], tuple)
+            else []
         )
         mults, at, shares = (numbers_in(part) for part in (knots[0], knots[1], weights[0]))
         degree = int(curve[0]) if isinstance(curve[0], int) else 0

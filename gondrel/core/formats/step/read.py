@@ -17,10 +17,10 @@ from gondrel.core.formats.step.census import census_of
 from gondrel.core.formats.step.cleansed import cleansed
 from gondrel.core.formats.step.external import external_files, find_file, leads_outside
 from gondrel.core.formats.step.graph import read_graph
-from gondrel.core.formats.step.integrity import Soundness, soundness_of
-from gondrel.core.formats.step.item_appearance import with_item_looks
+from gondrel.core.formats.step.integrity import Integrity, integrity_of
+from gondrel.core.formats.step.item_appearance import with_item_appearance
 from gondrel.core.formats.step.item_facts import with_item_facts
-from gondrel.core.formats.step.join import BODIES, Builder, unmade_notes
+from gondrel.core.formats.step.join import BODIES, ModelBuilder, unmade_notes
 from gondrel.core.formats.step.links import links_of
 from gondrel.core.formats.step.outline import Topology
 from gondrel.core.formats.step.placed import Geometry
@@ -108,7 +108,7 @@ def _read(
     witness = Hearing(absolute, progress.part(0.0, 0.85))
     try:
         transferred = _transfer(absolute, store, witness, progress.part(0.0, 0.85))
-        sound, rest = witness.soundness(), witness.rest()
+        integrity, rest = witness.integrity(), witness.rest()
     finally:
         witness.close()
     progress.at(0.85, "Reading the file's own records")
@@ -116,20 +116,20 @@ def _read(
         check_complete(records)
         card = rest.card or card_of(records)
         graph = read_graph(records)
-        builder = Builder(records, graph, transferred, item_making(records, store, witness, progress))
-        model = with_item_looks(builder, with_item_facts(builder, builder.build()))
+        builder = ModelBuilder(records, graph, transferred, item_making(records, store, witness, progress))
+        model = with_item_appearance(builder, with_item_facts(builder, builder.build()))
         links = rest.links or links_of(records)
         census = census_of(records, links, builder, model)
-        sound = sound or soundness_of(records, links, Topology(records), Geometry(records))
+        integrity = integrity or integrity_of(records, links, Topology(records), Geometry(records))
         notes = [n for n in card.notes if n.code not in _IN_THE_REMAINDER]
         if progress.is_deadly(MAKING):
             text = "the kernel died over the file as a whole; its bodies were made one by one"
             notes.append(Note("read-carefully", text))
             builder.notes = [note for note in builder.notes if note.code != "body-made-alone"]
-        notes += [*sound.notes, *builder.notes]
+        notes += [*integrity.notes, *builder.notes]
         notes += unmade_notes(records, builder)
         if not any(True for _ in model.bodies()) and not builder.has_structure:
-            _refuse_empty(absolute, records, sound)
+            _refuse_empty(absolute, records, integrity)
         units = length_units(records)
         known = builder.by_record
         wanted = {known[n]: name for n, name in external_files(records).items() if n in known}
@@ -296,28 +296,30 @@ def _cleansing(path: str, witness: Hearing, *, careful: bool) -> Iterator[Callab
     with private_folder() as folder:
 
         def clean() -> str:
-            sound = witness.soundness()
-            if sound is None:  # it raises what stood in the way
+            integrity = witness.integrity()
+            if integrity is None:  # it raises what stood in the way
                 with open_records(path) as records:
-                    sound = soundness_of(records, links_of(records), Topology(records), Geometry(records))
-            if sound.circle:
-                ring = " > ".join(sound.circle[:_MOST_NAMED])
+                    integrity = integrity_of(
+                        records, links_of(records), Topology(records), Geometry(records)
+                    )
+            if integrity.circle:
+                ring = " > ".join(integrity.circle[:_MOST_NAMED])
                 raise MalformedFile(f"an assembly contains itself: {ring}", file=path, where="structure")
-            if not (sound.senseless or sound.doubles or sound.respelt or careful):
+            if not (integrity.senseless or integrity.doubles or integrity.respelt or careful):
                 return ""
             copy = Path(folder) / Path(path).name
             with open_records(path) as records:
                 links = links_of(records)
                 bodies = [records.ordinal(r.number) - 1 for r in records.of(*BODIES)] if careful else []
-                left_out = (*sound.senseless, *bodies)
-                copy.write_bytes(cleansed(records, links, left_out, sound.doubles, sound.respelt))
+                left_out = (*integrity.senseless, *bodies)
+                copy.write_bytes(cleansed(records, links, left_out, integrity.doubles, integrity.respelt))
             return str(copy)
 
         yield clean
 
 
-def _refuse_empty(path: str, records: Records, sound: Soundness) -> None:
-    for note in sound.notes[:1]:
+def _refuse_empty(path: str, records: Records, integrity: Integrity) -> None:
+    for note in integrity.notes[:1]:
         raise MalformedFile(f"{note.text}, and no product could be made", file=path, where=note.where)
     raise MalformedFile(
         "there is no product or shape in it that could be made",

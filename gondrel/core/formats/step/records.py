@@ -25,8 +25,8 @@ from gondrel.core.errors import InputError, MalformedFile
 from gondrel.core.formats.step.tokens import (
     HEADER_RECORD,
     RECORD,
+    InstanceReference,
     Parameter,
-    Reference,
     Typed,
     parse_parameters,
 )
@@ -65,14 +65,14 @@ class Record:
     def ref(self, index: int) -> int:
         """A parameter as a record number, 0 when it is missing or of another type."""
         value = self.parameters[index] if index < len(self.parameters) else None
-        return value.number if isinstance(value, Reference) else 0
+        return value.number if isinstance(value, InstanceReference) else 0
 
     def refs(self, index: int) -> list[int]:
         """A list parameter's record numbers."""
         value = self.parameters[index] if index < len(self.parameters) else None
         if not isinstance(value, tuple):
             return []
-        return [item.number for item in value if isinstance(item, Reference)]
+        return [item.number for item in value if isinstance(item, InstanceReference)]
 
 
 _MOST_POINTS = 200_000

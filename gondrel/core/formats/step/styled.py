@@ -10,9 +10,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from gondrel.core.formats.step.records import Record, Records
-from gondrel.core.formats.step.tokens import Enumeration, Reference, Typed, numbers_in
+from gondrel.core.formats.step.tokens import Enumeration, InstanceReference, Typed, numbers_in
 from gondrel.core.formats.step.units import measure_value
-from gondrel.core.model.appearance import BACK, REFLECTANCE, Look, reflectance_text
+from gondrel.core.model.appearance import BACK, REFLECTANCE, Appearance, reflectance_text
 from gondrel.core.model.body import Rgba
 
 __all__ = [
@@ -47,7 +47,7 @@ class StylePart:
     colour: Rgba | None
     numbers: tuple[int, ...]
     context: int
-    look: Look | None = None
+    look: Appearance | None = None
 
 
 def same_colour(one: Rgba, other: Rgba) -> bool:
@@ -111,11 +111,11 @@ def parts_of_style(records: Records, styles: list[int]) -> Iterator[StylePart]:
                 is_surface = True
                 above = (style, number, usage.ref(1), element)
                 if is_sided and _side(usage) == "NEGATIVE":
-                    yield StylePart(None, above, context, Look(BACK, colour.hex))
+                    yield StylePart(None, above, context, Appearance(BACK, colour.hex))
                     continue
                 yield StylePart(colour, above, context)
                 for found, text in _reflectances(records, record):
-                    yield StylePart(None, (*above, found), context, Look(REFLECTANCE, text))
+                    yield StylePart(None, (*above, found), context, Appearance(REFLECTANCE, text))
     if not is_surface:
         yield from curves
 
@@ -146,7 +146,7 @@ def _reflectances(records: Records, rendering: Record) -> Iterator[tuple[int, st
         record = records.get(number)
         if record is None or not record.keyword.startswith("SURFACE_STYLE_REFLECTANCE_AMBIENT"):
             continue
-        shares = [measure_value(p) for p in record.parameters[:4] if not isinstance(p, Reference)]
+        shares = [measure_value(p) for p in record.parameters[:4] if not isinstance(p, InstanceReference)]
         colour = _colour(records, record.ref(4), 0) if len(record.parameters) > 4 else None
         if shares and None not in shares:
             text = reflectance_text([s for s in shares if s is not None], colour.hex if colour else "")

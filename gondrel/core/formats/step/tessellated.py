@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gondrel.core.formats.step.records import Record, Records
-from gondrel.core.formats.step.tokens import Parameter, Reference
+from gondrel.core.formats.step.tokens import InstanceReference, Parameter
 from gondrel.core.model.facets import Facets, welded
 
 __all__ = ["facets_of"]
@@ -54,7 +54,7 @@ def _pieces(records: Records, number: int, depth: int) -> Iterator[NDArray[np.fl
 def _corners(records: Records, record: Record) -> NDArray[np.float64]:
     parameters = record.parameters
     first = parameters[1] if len(parameters) > 1 else None
-    listed = records.get(first.number) if isinstance(first, Reference) else None
+    listed = records.get(first.number) if isinstance(first, InstanceReference) else None
     points = _rows(listed.parameters[-1]) if listed is not None and listed.parameters else []
     if len(parameters) < 5 or not points:
         return np.zeros((0, 3, 3))

@@ -13,7 +13,7 @@ from gondrel.core.formats.step.graph import Graph, says
 from gondrel.core.formats.step.records import Records
 from gondrel.core.model.census import MOST_PLACES, Remainder, summed
 
-__all__ = ["said_besides"]
+__all__ = ["unheld_texts"]
 
 _NAME = re.compile(rb"\(\s*'((?:[^']|'')+)'")
 _TOPOLOGY = (
@@ -22,7 +22,7 @@ _TOPOLOGY = (
 )  # fmt: skip
 
 
-def said_besides(records: Records, graph: Graph, named_faces: Collection[int]) -> Iterator[Remainder]:
+def unheld_texts(records: Records, graph: Graph, named_faces: Collection[int]) -> Iterator[Remainder]:
     """What is said in attributes of records that were read, and stays behind; by kind and attribute.
 
     Args:

@@ -13,8 +13,8 @@ from mmap import mmap
 __all__ = [
     "RECORD",
     "Enumeration",
+    "InstanceReference",
     "Parameter",
-    "Reference",
     "Typed",
     "decode_string",
     "encode_string",
@@ -55,7 +55,7 @@ _TOKEN = re.compile(
 
 
 @dataclass(frozen=True, slots=True)
-class Reference:
+class InstanceReference:
     """A pointer to record #number."""
 
     number: int
@@ -81,7 +81,9 @@ class Derived:
     """The asterisk: a value the reader derives."""
 
 
-Parameter = str | int | float | None | Reference | Enumeration | Typed | Derived | tuple["Parameter", ...]
+Parameter = (
+    str | int | float | None | InstanceReference | Enumeration | Typed | Derived | tuple["Parameter", ...]
+)
 
 
 def parse_parameters(text: bytes) -> tuple[Parameter, ...]:
@@ -89,7 +91,7 @@ def parse_parameters(text: bytes) -> tuple[Parameter, ...]:
 
     Example:
         >>> parse_parameters(b"('a',#2,(1.,.T.),$)")
-        ('a', Reference(number=2), (1.0, Enumeration(name='T')), None)
+        ('a', InstanceReference(number=2), (1.0, Enumeration(name='T')), None)
     """
     stack: list[list[Parameter]] = [[]]
     words: list[str | None] = []
@@ -126,7 +128,7 @@ def _simple(kind: str, token: bytes) -> Parameter:
     if kind == "string":
         return decode_string(token[1:-1])
     if kind == "ref":
-        return Reference(int(token[1:]))
+        return InstanceReference(int(token[1:]))
     if kind == "real":
         return float(token)
     if kind == "int":
@@ -236,7 +238,7 @@ def format_parameter(value: Parameter) -> str:
             return str(value)
         case float():
             return format_real(value)
-        case Reference():
+        case InstanceReference():
             return f"#{value.number}"
         case Enumeration():
             return f".{value.name}."
@@ -254,6 +256,6 @@ def _bracketed(values: Iterable[Parameter]) -> str:
 
 def numbers_in(value: Parameter) -> list[int]:
     """The record numbers that a parameter holds, in lists however deep."""
-    if isinstance(value, Reference):
+    if isinstance(value, InstanceReference):
         return [value.number]
     return [n for part in value for n in numbers_in(part)] if isinstance(value, tuple) else []

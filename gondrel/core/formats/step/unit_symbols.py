@@ -11,9 +11,9 @@ from __future__ import annotations
 import math
 import re
 
-from gondrel.core.formats.step.compose import Composer, ref
+from gondrel.core.formats.step.compose import RecordComposer, ref
 from gondrel.core.formats.step.records import Record, Records
-from gondrel.core.formats.step.tokens import Enumeration, Reference, Typed, encode_string
+from gondrel.core.formats.step.tokens import Enumeration, InstanceReference, Typed, encode_string
 from gondrel.core.formats.step.units import measure_value
 
 __all__ = ["can_write_unit", "unit_symbol", "write_unit"]
@@ -65,7 +65,9 @@ def unit_symbol(records: Records, number: int, depth: int = 0) -> str | None:
     if "DERIVED_UNIT" in record.parts:
         elements = record.parts["DERIVED_UNIT"]
         listed = elements[0] if elements and isinstance(elements[0], tuple) else ()
-        terms = [_term(records, each.number, depth) for each in listed if isinstance(each, Reference)]
+        terms = [
+            _term(records, each.number, depth) for each in listed if isinstance(each, InstanceReference)
+        ]
         return None if None in terms or not terms else ".".join(t for t in terms if t is not None)
     if "CONVERSION_BASED_UNIT" in record.parts:
         return _converted(records, record, depth)
@@ -91,9 +93,9 @@ def _term(records: Records, number: int, depth: int) -> str | None:
 def _converted(records: Records, record: Record, depth: int) -> str | None:
     said = record.parts["CONVERSION_BASED_UNIT"]
     name, target = said[-2] if len(said) > 1 else None, said[-1]
-    measure = records.get(target.number) if isinstance(target, Reference) else None
+    measure = records.get(target.number) if isinstance(target, InstanceReference) else None
     for part in measure.parts.values() if measure is not None else ():
-        if len(part) >= 2 and isinstance(part[-1], Reference):
+        if len(part) >= 2 and isinstance(part[-1], InstanceReference):
             factor, base = measure_value(part[-2]), unit_symbol(records, part[-1].number, depth + 1)
             if factor is None or base is None or not isinstance(name, str) or set("[]=. ") & set(name):
                 return None
@@ -133,7 +135,7 @@ def _atom_of(term: str) -> tuple[str, int] | None:
     return (atom, exponent) if atom in _SYMBOLS or atom in _CONVERSIONS else None
 
 
-def write_unit(composer: Composer, symbol: str) -> int:
+def write_unit(composer: RecordComposer, symbol: str) -> int:
     """The record of a unit, shared. Raises ValueError for a symbol that is none."""
     found = [_atom_of(term) for term in _terms(symbol)]
     if not found or None in found:
@@ -148,7 +150,7 @@ def write_unit(composer: Composer, symbol: str) -> int:
     return composer.share("DERIVED_UNIT", elements)
 
 
-def _atom(composer: Composer, atom: str) -> int:
+def _atom(composer: RecordComposer, atom: str) -> int:
     if atom in _SYMBOLS:
         prefix, name = _SYMBOLS[atom]
         kind = _SI[name][1]

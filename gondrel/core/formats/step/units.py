@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections import Counter
 
 from gondrel.core.formats.step.records import Record, Records
-from gondrel.core.formats.step.tokens import Enumeration, Parameter, Reference, Typed
+from gondrel.core.formats.step.tokens import Enumeration, InstanceReference, Parameter, Typed
 from gondrel.core.model.units import MILLIMETRE, LengthUnit, unit_of_size
 
 __all__ = ["angle_factor", "angle_unit", "context_unit", "length_units", "measure_value", "unit_factor"]
@@ -47,7 +47,7 @@ def _conversion(records: Records, record: Record, depth: int) -> float | None:
     if parameters is None or depth > _DEPTH:
         return None
     factor = parameters[-1]
-    measure = records.get(factor.number) if isinstance(factor, Reference) else None
+    measure = records.get(factor.number) if isinstance(factor, InstanceReference) else None
     if measure is None:
         return None
     for part in measure.parts.values():
@@ -55,7 +55,7 @@ def _conversion(records: Records, record: Record, depth: int) -> float | None:
             value = measure_value(item)
             if value is not None and index + 1 < len(part):
                 base = part[index + 1]
-                if isinstance(base, Reference):
+                if isinstance(base, InstanceReference):
                     below = unit_factor(records, base.number, depth + 1)
                     return value * below if below is not None else None
     return None
@@ -70,7 +70,7 @@ def unit_factor(records: Records, number: int, depth: int = 0) -> float | None:
         total = 1.0
         elements = record.parts["DERIVED_UNIT"][0]
         for element in elements if isinstance(elements, tuple) else ():
-            inner = records.get(element.number) if isinstance(element, Reference) else None
+            inner = records.get(element.number) if isinstance(element, InstanceReference) else None
             exponent = measure_value(inner.parameters[1]) if inner else None
             base = unit_factor(records, inner.ref(0), depth + 1) if inner else None
             if exponent is None or base is None:
@@ -84,7 +84,7 @@ def unit_factor(records: Records, number: int, depth: int = 0) -> float | None:
 def _unit_in(records: Records, context: Record, kind: str) -> Record | None:
     units = context.parts.get("GLOBAL_UNIT_ASSIGNED_CONTEXT", ((),))[-1]
     for unit in units if isinstance(units, tuple) else ():
-        record = records.get(unit.number) if isinstance(unit, Reference) else None
+        record = records.get(unit.number) if isinstance(unit, InstanceReference) else None
         if record is not None and kind in record.parts:
             return record
     return None

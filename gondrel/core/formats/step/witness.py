@@ -11,12 +11,12 @@ from pathlib import Path
 
 from gondrel.core.errors import GondrelError
 from gondrel.core.formats.step.card import SHEETS, SOLIDS, card_of
-from gondrel.core.formats.step.integrity import Soundness, soundness_of
+from gondrel.core.formats.step.integrity import Integrity, integrity_of
 from gondrel.core.formats.step.links import Links, links_of
 from gondrel.core.formats.step.outline import Topology, face_table
 from gondrel.core.formats.step.placed import Geometry
 from gondrel.core.formats.step.records import Record, Records, open_records
-from gondrel.core.formats.step.tokens import Enumeration, Reference
+from gondrel.core.formats.step.tokens import Enumeration, InstanceReference
 from gondrel.core.formats.step.units import context_unit, length_units
 from gondrel.core.integral.outline import BodyOutline, Outline, make_outline
 from gondrel.core.model.codec import from_plain, to_plain
@@ -55,8 +55,8 @@ class Hearing:
         self._progress = progress
         self._outline: Outline | None = None
         self._has_outline = False
-        self._soundness: Soundness | None = None
-        self._has_soundness = False
+        self._integrity: Integrity | None = None
+        self._has_integrity = False
         self._index = self._links = b""
         self._aside: Aside | None = None
         self._parts: Iterator[bytes] = iter(())
@@ -79,18 +79,18 @@ class Hearing:
     def _pulse(self) -> None:
         self._progress.at(0.6, "Hearing the file's own records")
 
-    def soundness(self) -> Soundness | None:
+    def integrity(self) -> Integrity | None:
         """Whether what bodies rest on holds; None where the records can't be read."""
-        if not self._has_soundness:
-            self._has_soundness = True
+        if not self._has_integrity:
+            self._has_integrity = True
             if data := self._part():
-                self._soundness = from_plain(json.loads(data), Soundness)
+                self._integrity = from_plain(json.loads(data), Integrity)
             self._index, self._links = self._part(), self._part()
-        return self._soundness
+        return self._integrity
 
     def body(self, ordinal: int) -> BodyOutline | None:
         """What is said of the body of a record, None when nothing is."""
-        self.soundness()
+        self.integrity()
         if not self._has_outline:
             self._has_outline = True
             if data := self._part():
@@ -122,8 +122,8 @@ def _told(path: str) -> Iterator[bytes]:
         with open_records(path) as records:
             links = links_of(records)
             geometry, topology = Geometry(records), Topology(records)
-            sound = soundness_of(records, links, topology, geometry)
-            yield json.dumps(to_plain(sound)).encode("ascii")
+            integrity = integrity_of(records, links, topology, geometry)
+            yield json.dumps(to_plain(integrity)).encode("ascii")
             yield records.index_bytes()
             yield links.to_bytes()
             try:
@@ -170,7 +170,9 @@ def _scales(records: Records) -> dict[int, float]:
     """Millimetres in the unit of each item of a shape representation."""
     found: dict[int, float] = {}
     for representation in records.of(*_REPRESENTATIONS):
-        context = next((p for p in reversed(representation.parameters) if isinstance(p, Reference)), None)
+        context = next(
+            (p for p in reversed(representation.parameters) if isinstance(p, InstanceReference)), None
+        )
         scale = context_unit(records, context.number) if context is not None else None
         if scale is not None:
             found.update(dict.fromkeys(representation.refs(1), scale))
@@ -197,7 +199,7 @@ def _shell_faces(records: Records, number: int, turn: int) -> list[tuple[int, in
         if record is None or not record.keyword.startswith("ORIENTED_"):
             break
         turn = -turn if _is_false(record) else turn
-        inner = next((p for p in record.parameters if isinstance(p, Reference)), None)
+        inner = next((p for p in record.parameters if isinstance(p, InstanceReference)), None)
         record = records.get(inner.number) if inner is not None else None
     return [(face, turn) for face in record.refs(1)] if record is not None else []
 

@@ -10,7 +10,7 @@ import numpy as np
 from gondrel.core.formats.base import Target
 from gondrel.core.formats.settings import Aid, SendSettings
 from gondrel.core.formats.step.assignments import AssignmentWriter
-from gondrel.core.formats.step.compose import Composer, ref
+from gondrel.core.formats.step.compose import RecordComposer, ref
 from gondrel.core.formats.step.tokens import Enumeration
 from gondrel.core.formats.step.write_admin import (
     Frame,
@@ -20,8 +20,8 @@ from gondrel.core.formats.step.write_admin import (
     header,
 )
 from gondrel.core.formats.step.write_appearance import Looks
-from gondrel.core.formats.step.write_bodies import WrittenBody, add_body
-from gondrel.core.formats.step.write_properties import Figures, Properties
+from gondrel.core.formats.step.write_bodies import WrittenItems, add_body
+from gondrel.core.formats.step.write_properties import CheckFigures, Properties
 from gondrel.core.kernel.base.shape import shape_from_blob
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.exchange.step_out import write_body
@@ -80,7 +80,7 @@ class _Writer:
         self.model, self.target, self.settings = model, target, settings
         self.store, self.facts = store, facts
         self.things = target.carries.things
-        self.composer = Composer()
+        self.composer = RecordComposer()
         self.frame: Frame = add_frame(self.composer, target.kind, settings.unit)
         self.looks = Looks(self.composer, self.frame.context)
         self.properties = Properties(
@@ -98,7 +98,7 @@ class _Writer:
         self.definitions: dict[str, int] = {}
         self.shapes: dict[str, int] = {}
         self.representations: dict[str, int] = {}
-        self.bodies: dict[str, WrittenBody] = {}
+        self.bodies: dict[str, WrittenItems] = {}
         self.styles: dict[str, int] = {}
         self.axes: dict[str, int] = {}
 
@@ -218,7 +218,7 @@ class _Writer:
         if "validation" in self.things:
             self._validation(product)
 
-    def _name_faces(self, body: Body, written: WrittenBody) -> None:
+    def _name_faces(self, body: Body, written: WrittenItems) -> None:
         for index, name in body.face_names:
             if index < len(written.faces):
                 self.composer.name(written.faces[index], name)
@@ -276,7 +276,7 @@ class _Writer:
     def _validation(self, product: Product) -> None:
         totals = self.totals[product.id]
         if totals.area > 0:
-            figures = Figures(totals.volume, totals.area, totals.centroid)
+            figures = CheckFigures(totals.volume, totals.area, totals.centroid)
             self.properties.validation(self.shapes[product.id], figures)
         if product.occurrences:
             self.properties.children(self.definitions[product.id], len(product.occurrences))

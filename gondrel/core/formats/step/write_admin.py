@@ -12,7 +12,7 @@ from datetime import datetime
 from gondrel import __version__
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.formats.step.assignments import AssignmentWriter
-from gondrel.core.formats.step.compose import Composer, ref
+from gondrel.core.formats.step.compose import RecordComposer, ref
 from gondrel.core.formats.step.tokens import Enumeration, Typed, encode_string
 from gondrel.core.model.units import LengthUnit
 
@@ -52,7 +52,7 @@ class Frame:
     origin: int
 
 
-def add_frame(composer: Composer, kind: str, unit: LengthUnit) -> Frame:
+def add_frame(composer: RecordComposer, kind: str, unit: LengthUnit) -> Frame:
     """Write contexts and units."""
     add = composer.add
     purpose, status, schema, year = _PROTOCOLS[kind]
@@ -92,7 +92,7 @@ def add_frame(composer: Composer, kind: str, unit: LengthUnit) -> Frame:
 
 
 def add_axes(
-    composer: Composer,
+    composer: RecordComposer,
     origin: tuple[float, ...],
     axis: tuple[float, ...],
     reference: tuple[float, ...],
@@ -105,7 +105,7 @@ def add_axes(
     return composer.add("AXIS2_PLACEMENT_3D", name, ref(point), ref(z), ref(x))
 
 
-def _length_unit(composer: Composer, unit: LengthUnit) -> int:
+def _length_unit(composer: RecordComposer, unit: LengthUnit) -> int:
     if not unit.step_name:
         prefix = f".{unit.si_prefix}." if unit.si_prefix else "$"
         return composer.add_text(f"(LENGTH_UNIT() NAMED_UNIT(*) SI_UNIT({prefix},.METRE.))")
@@ -120,7 +120,7 @@ def _length_unit(composer: Composer, unit: LengthUnit) -> int:
 
 
 def add_people_and_approvals(
-    composer: Composer,
+    composer: RecordComposer,
     settings: SendSettings,
     when: datetime,
     products: list[int],

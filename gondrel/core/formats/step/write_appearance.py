@@ -10,10 +10,10 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable
 
-from gondrel.core.formats.step.compose import Composer, ref
+from gondrel.core.formats.step.compose import RecordComposer, ref
 from gondrel.core.formats.step.tokens import Enumeration, Typed
-from gondrel.core.formats.step.write_bodies import WrittenBody
-from gondrel.core.model.appearance import BACK, REFLECTANCE, Look, reflectance_values
+from gondrel.core.formats.step.write_bodies import WrittenItems
+from gondrel.core.model.appearance import BACK, REFLECTANCE, Appearance, reflectance_values
 from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.particulars import Particular
 
@@ -33,22 +33,22 @@ _NO_STYLE = Typed("NULL_STYLE", (Enumeration("NULL"),))
 class Looks:
     """Collects the styles of a file and writes them."""
 
-    def __init__(self, composer: Composer, context: int) -> None:
+    def __init__(self, composer: RecordComposer, context: int) -> None:
         self.composer = composer
         self.context = context
         self.styled: list[int] = []
         self.layers: defaultdict[str, list[int]] = defaultdict(list)
         self.hidden: list[int] = []
 
-    def body(self, body: Body, written: WrittenBody) -> int:
+    def body(self, body: Body, written: WrittenItems) -> int:
         """Style a body, its faces and edges; returns the number of the body's own style, 0 without one."""
         base = 0
         if body.colour is not None:
             style = self._style(body.kind, body.colour, body.looks)
             for item in written.shown:
                 base = self._styled(style, item)
-        looks: defaultdict[int, list[Look]] = defaultdict(list)
-        for index, look in body.face_looks:
+        looks: defaultdict[int, list[Appearance]] = defaultdict(list)
+        for index, look in body.face_appearance:
             looks[index].append(look)
         colours = dict(body.face_colours)
         for index in sorted({*colours, *looks}):
@@ -61,7 +61,7 @@ class Looks:
                 self._styled(self._style(BodyKind.WIRE, colour), written.edges[index])
         return base
 
-    def layer(self, body: Body, written: WrittenBody) -> None:
+    def layer(self, body: Body, written: WrittenItems) -> None:
         """Put a body on its layers."""
         for layer in body.layers:
             self.layers[layer].extend(written.items)
@@ -69,7 +69,7 @@ class Looks:
             if index < len(written.faces):
                 self.layers[layer].append(written.faces[index])
 
-    def hide(self, body: Body, written: WrittenBody, base: int) -> None:
+    def hide(self, body: Body, written: WrittenItems, base: int) -> None:
         """Mark a body as hidden, by its style; one that says nothing where it has none."""
         if not body.hidden:
             return
@@ -139,7 +139,7 @@ class Looks:
         self.styled.append(number)
         return number
 
-    def _style(self, kind: BodyKind, colour: Rgba, looks: Iterable[Look] = ()) -> int:
+    def _style(self, kind: BodyKind, colour: Rgba, looks: Iterable[Appearance] = ()) -> int:
         """The style of surfaces, curves or points, as the kind of body has them."""
         share = self.composer.share
         size = Typed("POSITIVE_LENGTH_MEASURE", (_LINE_WIDTH,))

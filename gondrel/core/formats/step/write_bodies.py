@@ -7,11 +7,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from gondrel.core.errors import KernelRefused
-from gondrel.core.formats.step.compose import Composer
-from gondrel.core.formats.step.tokens import RECORD, Reference, encode_string, parse_parameters
+from gondrel.core.formats.step.compose import RecordComposer
+from gondrel.core.formats.step.tokens import RECORD, InstanceReference, encode_string, parse_parameters
 from gondrel.core.kernel.exchange.step_out import BodyText
 
-__all__ = ["WrittenBody", "add_body"]
+__all__ = ["WrittenItems", "add_body"]
 
 _REFERENCE = re.compile(r"#(\d+)")
 _SOLID = ("MANIFOLD_SOLID_BREP", "BREP_WITH_VOIDS")
@@ -21,7 +21,7 @@ _PRODUCT_REPRESENTATION = "SHAPE_DEFINITION_REPRESENTATION"
 
 
 @dataclass(frozen=True, slots=True)
-class WrittenBody:
+class WrittenItems:
     """Where a body stands in the file.
 
     Args:
@@ -75,7 +75,7 @@ class _Block:
 
     def items(self, representation: int) -> list[int]:
         listed = self.parameters(representation)[1]
-        numbers = [r.number for r in listed if isinstance(r, Reference)]  # type: ignore[attr-defined]
+        numbers = [r.number for r in listed if isinstance(r, InstanceReference)]  # type: ignore[attr-defined]
         return [n for n in numbers if self.kinds[n] != "AXIS2_PLACEMENT_3D"]
 
     def closure(self, start: list[int]) -> list[int]:
@@ -145,7 +145,7 @@ class _Block:
         return rim
 
 
-def add_body(composer: Composer, text: BodyText, name: str, *, turning: bool = False) -> WrittenBody:
+def add_body(composer: RecordComposer, text: BodyText, name: str, *, turning: bool = False) -> WrittenItems:
     """Put a body's geometry into the file and name it.
 
     Args:
@@ -179,4 +179,4 @@ def add_body(composer: Composer, text: BodyText, name: str, *, turning: bool = F
     edges = {index: numbers[old] for index, old in text.edges.items() if old in numbers}
     tops = tuple(numbers[i] for i in items)
     shown = tuple(numbers[n] for item in items for n in block.shown(item))
-    return WrittenBody(block.kinds[representation], tops, shown, ordered, edges)
+    return WrittenItems(block.kinds[representation], tops, shown, ordered, edges)

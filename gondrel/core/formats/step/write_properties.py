@@ -9,20 +9,20 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from gondrel.core.formats.step.compose import Composer, ref
+from gondrel.core.formats.step.compose import RecordComposer, ref
 from gondrel.core.formats.step.metadata_read import DATE
 from gondrel.core.formats.step.tokens import Enumeration, Typed, encode_string
 from gondrel.core.formats.step.unit_symbols import write_unit
 from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.product import Material
 
-__all__ = ["Figures", "Properties"]
+__all__ = ["CheckFigures", "Properties"]
 
 _DAY = re.compile(r"(\d{4})-(\d\d)-(\d\d)")
 
 
 @dataclass(frozen=True, slots=True)
-class Figures:
+class CheckFigures:
     """Validation figures in mm; centroid None when there is no volume or area to have one."""
 
     volume: float
@@ -39,7 +39,7 @@ class Properties:
     """
 
     def __init__(
-        self, composer: Composer, context: int, length: int, unit_mm: float, *, booleans: bool
+        self, composer: RecordComposer, context: int, length: int, unit_mm: float, *, booleans: bool
     ) -> None:
         self.composer = composer
         self.context = context
@@ -119,7 +119,7 @@ class Properties:
         item = add("MEASURE_REPRESENTATION_ITEM", "density", value, ref(unit))
         self._property("material property", "density", definition, "density", item)
 
-    def validation(self, shape: int, figures: Figures) -> None:
+    def validation(self, shape: int, figures: CheckFigures) -> None:
         """Volume, area and centroid of a product definition shape.
 
         Not of single bodies: their aspects make other readers take a part for an assembly of its bodies.

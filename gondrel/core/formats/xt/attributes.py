@@ -14,7 +14,7 @@ from typing import Any
 
 from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.xt.body_read import chain_of
-from gondrel.core.formats.xt.builder import Builder
+from gondrel.core.formats.xt.builder import NodeBuilder
 from gondrel.core.formats.xt.nodes import Document, Node
 
 __all__ = [
@@ -86,7 +86,7 @@ def _units(text: str) -> list[int]:
 class AttributeWriter:
     """Hangs attributes on nodes; the definitions stand once in the file."""
 
-    make: Builder
+    make: NodeBuilder
     definitions: dict[str, int] = field(default_factory=dict)
     _of_part: dict[str, list[int]] = field(default_factory=dict)
     _of_owner: dict[int, list[int]] = field(default_factory=dict)

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from gondrel.core.formats.xt.builder import Builder
+from gondrel.core.formats.xt.builder import NodeBuilder
 from gondrel.core.formats.xt.geometry_write import add_curve, add_on_surface, add_surface, metres
 from gondrel.core.model.boundary import Boundary, Edge, Face, Fin
 from gondrel.core.model.geometry import OnSurface
 
-__all__ = ["RES_LINEAR", "RES_SIZE", "SIZE_BOX", "WrittenBody", "add_body"]
+__all__ = ["RES_LINEAR", "RES_SIZE", "SIZE_BOX", "WrittenNodes", "add_body"]
 
 RES_SIZE, RES_LINEAR = 1000.0, 1e-8
 """Largest size and smallest distance of the modeller, metres (the format reference)."""
@@ -23,7 +23,7 @@ _KINDS = {"solid": 1, "wire": 2, "point": 2, "sheet": 3, "general": 6}
 
 
 @dataclass(slots=True)
-class WrittenBody:
+class WrittenNodes:
     """The indices of a body's node and of those of its faces, in order, and of its edges."""
 
     body: int
@@ -31,13 +31,13 @@ class WrittenBody:
     edges: list[int] = field(default_factory=list)
 
 
-def add_body(make: Builder, boundary: Boundary) -> WrittenBody:
+def add_body(make: NodeBuilder, boundary: Boundary) -> WrittenNodes:
     """The nodes of a body, node ids left to be given. Points and sizes are in metres inside."""
     return _Writer(make, boundary).write()
 
 
 class _Writer:
-    def __init__(self, make: Builder, boundary: Boundary) -> None:
+    def __init__(self, make: NodeBuilder, boundary: Boundary) -> None:
         self.make = make
         self.boundary = boundary
         kind = boundary.kind
@@ -51,7 +51,7 @@ class _Writer:
             body_type=_KINDS[kind],
             nom_geom_state=1,
         )
-        self.out = WrittenBody(self.body)
+        self.out = WrittenNodes(self.body)
         self.vertices: list[int] = []
         self.fins_of: dict[int, list[tuple[int, bool]]] = {}
         self.fins_at: dict[int, list[int]] = {}
@@ -59,7 +59,7 @@ class _Writer:
         self.curves: list[int] = []
         self.points: list[int] = []
 
-    def write(self) -> WrittenBody:
+    def write(self) -> WrittenNodes:
         make, body = self.make, self.body
         self._vertices()
         self.out.edges = [

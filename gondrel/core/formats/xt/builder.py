@@ -9,7 +9,7 @@ from typing import Any
 from gondrel.core.formats.xt.nodes import Document, Header, Node
 from gondrel.core.formats.xt.schema import Field, NodeType, base_schema
 
-__all__ = ["Builder"]
+__all__ = ["NodeBuilder"]
 
 _NULLS: dict[str, Any] = {
     **dict.fromkeys("dnupw", 0), **dict.fromkeys("fvhi", None), "c": "+", "l": "F",
@@ -27,7 +27,7 @@ def _null(f: Field) -> Any:
     return [_NULLS[f.letter]] * f.count if f.count else _NULLS[f.letter]
 
 
-class Builder:
+class NodeBuilder:
     """Nodes under construction, by index from 1 in the order they were begun."""
 
     def __init__(self) -> None:

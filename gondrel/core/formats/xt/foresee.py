@@ -14,7 +14,7 @@ from gondrel.core.integral.plain import boundary_outline
 from gondrel.core.kernel.base.shape import shape_from_blob, shape_to_blob
 from gondrel.core.kernel.convert.boundary_out import EXACT, boundary_of
 from gondrel.core.kernel.derive import deviation_of, facts_of
-from gondrel.core.kernel.exchange.retelling import made_obeying
+from gondrel.core.kernel.exchange.outline_fit import fitted_to_outline
 from gondrel.core.model import boundary, geometry
 from gondrel.core.model.boundary import Boundary
 from gondrel.core.model.carries import Fated
@@ -27,14 +27,14 @@ from gondrel.core.model.store import BlobStore
 from gondrel.core.model.values import kinds_of, values_from_json, values_to_json
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["Plan", "foresee", "plan_of"]
+__all__ = ["XtPlan", "foresee", "plan_of"]
 
 _KIND = "xtplan6"
 _VALUES = kinds_of(boundary, geometry)
 
 
 @dataclass(frozen=True, slots=True)
-class Plan:
+class XtPlan:
     """How a body goes into an XT file.
 
     Args:
@@ -48,7 +48,7 @@ class Plan:
     refused: str = ""
 
 
-def plan_of(store: BlobStore, key: str) -> Plan:
+def plan_of(store: BlobStore, key: str) -> XtPlan:
     """The plan for a stored body, made once.
 
     Raises:
@@ -56,17 +56,17 @@ def plan_of(store: BlobStore, key: str) -> Plan:
     """
     if store.has(key, _KIND):
         made, changes, refused = values_from_json(store.get_as(key, _KIND), _VALUES)
-        return Plan(made, changes, refused)
+        return XtPlan(made, changes, refused)
     plan = _plan(store, key)
     store.put_as(key, _KIND, values_to_json((plan.boundary, plan.changes, plan.refused)))
     return plan
 
 
-def _plan(store: BlobStore, key: str) -> Plan:
+def _plan(store: BlobStore, key: str) -> XtPlan:
     facts = facts_of(store, key)
     reach = max(abs(v) for v in facts.bbox)
     if reach > SIZE_BOX:
-        return Plan(
+        return XtPlan(
             None,
             refused=f"it reaches {reach / 1e3:,.0f} m from the origin; an XT body must lie within "
             f"{SIZE_BOX / 1e3:,.0f} m",
@@ -74,20 +74,20 @@ def _plan(store: BlobStore, key: str) -> Plan:
     try:
         outcome = boundary_of(shape_from_blob(store.get(key)))
     except KernelRefused as error:
-        return Plan(None, refused=error.message)
+        return XtPlan(None, refused=error.message)
     short = _too_short(outcome.boundary)
     changes = outcome.changes
     if facts.volume < 0.0:
         changes = (*changes, "its material lay outside its skin and is turned inside")
     if not short and is_loose(facts):
         changes = (*changes, *_tried(store, key, outcome.boundary))
-    return Plan(outcome.boundary if not short else None, changes, short)
+    return XtPlan(outcome.boundary if not short else None, changes, short)
 
 
 def _tried(store: BlobStore, key: str, given: Boundary) -> list[str]:
     """How a body comes back changed, in words, by making it of what is written."""
     try:
-        made = made_obeying(given, boundary_outline(given, budget=0.0)).making.bodies
+        made = fitted_to_outline(given, boundary_outline(given, budget=0.0)).making.bodies
     except KernelRefused as error:
         return [f"it could not be tried out: {error.message}"]
     if len(made) != 1:

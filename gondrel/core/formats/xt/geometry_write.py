@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from gondrel.core.formats.xt.builder import Builder
+from gondrel.core.formats.xt.builder import NodeBuilder
 from gondrel.core.model.geometry import (
     BCurve,
     BSurface,
@@ -48,7 +48,7 @@ def _flat(poles: Sequence[Sequence[float]], weights: Sequence[float], scale: flo
     ]
 
 
-def add_nurbs_curve(make: Builder, curve: BCurve, scale: float = 1e-3) -> int:
+def add_nurbs_curve(make: NodeBuilder, curve: BCurve, scale: float = 1e-3) -> int:
     """The nodes of a B-curve's poles and knots."""
     size = len(curve.poles[0]) + bool(curve.weights)
     closed = math.dist(curve.poles[0], curve.poles[-1]) * scale < 1e-11
@@ -73,7 +73,7 @@ def _sense(flipped: bool) -> str:
     return "-" if flipped else "+"
 
 
-def add_curve(make: Builder, curve: Curve, owner: int) -> int:
+def add_curve(make: NodeBuilder, curve: Curve, owner: int) -> int:
     """The node of a curve. Raises TypeError for a kind that is never written."""
     common = {"owner": owner, "sense": _sense(curve.flipped)}
     if isinstance(curve, Line):
@@ -93,7 +93,7 @@ def add_curve(make: Builder, curve: Curve, owner: int) -> int:
     raise TypeError(f"a {type(curve).__name__} is not written")
 
 
-def add_surface(make: Builder, surface: Surface, owner: int) -> int:
+def add_surface(make: NodeBuilder, surface: Surface, owner: int) -> int:
     """The node of a surface. Raises TypeError for a kind that is never written."""
     common = {"owner": owner, "sense": _sense(surface.flipped)}
     if isinstance(surface, Plane):
@@ -126,7 +126,7 @@ def add_surface(make: Builder, surface: Surface, owner: int) -> int:
     raise TypeError(f"a {type(surface).__name__} is not written")
 
 
-def _nurbs_surface(make: Builder, surface: BSurface) -> int:
+def _nurbs_surface(make: NodeBuilder, surface: BSurface) -> int:
     poles: list[Vector] = [pole for row in surface.poles for pole in row]
     weights = [weight for row in surface.weights for weight in row]
     rows, columns = surface.poles, list(zip(*surface.poles, strict=True))
@@ -158,7 +158,7 @@ def _meet(one: Sequence[Vector], other: Sequence[Vector]) -> bool:
 
 
 def add_on_surface(
-    make: Builder, curve: OnSurface, surface: int, owner: int, ends: tuple[Vector, Vector], gap: float
+    make: NodeBuilder, curve: OnSurface, surface: int, owner: int, ends: tuple[Vector, Vector], gap: float
 ) -> list[int]:
     """The nodes of a fin's curve on a surface that is there already, the one the fin holds first.
 
@@ -188,7 +188,7 @@ def add_on_surface(
     return [trimmed, *nodes]
 
 
-def add_use(make: Builder, user: int, used: int) -> int:
+def add_use(make: NodeBuilder, user: int, used: int) -> int:
     """Say that one piece of geometry uses another."""
     first = make.get(used, "geometric_owner")
     made = make.new("GEOMETRIC_OWNER", owner=user, shared_geometry=used, next=first)

@@ -38,8 +38,8 @@ from gondrel.core.kernel.base.shape import changed, shape_to_blob
 from gondrel.core.kernel.convert.boundary_in import BodyMaker, MadeBody
 from gondrel.core.kernel.convert.edge_places import edge_places
 from gondrel.core.kernel.convert.incidence import find_incidence
-from gondrel.core.kernel.exchange.retelling import made_obeying
-from gondrel.core.model.appearance import Look
+from gondrel.core.kernel.exchange.outline_fit import fitted_to_outline
+from gondrel.core.model.appearance import Appearance
 from gondrel.core.model.body import Body, Rgba, Witness
 from gondrel.core.model.extras import (
     face_extra_in,
@@ -264,7 +264,7 @@ class _Reader:
         names: list[tuple[int, str]] = []
         layers: list[tuple[int, str]] = []
         metadata: list[tuple[int, Metadatum]] = []
-        looks: list[tuple[int, Look]] = []
+        looks: list[tuple[int, Appearance]] = []
         for number, places in body.faces.items():
             node = self.document.nodes[read_.faces[number]]
             if not node.get("attributes_groups", 0):
@@ -280,7 +280,7 @@ class _Reader:
             "face_names": names,
             "face_layers": layers,
             "face_metadata": metadata,
-            "face_looks": looks,
+            "face_appearance": looks,
         }
         return {field: tuple(sorted(said, key=itemgetter(0))) for field, said in found.items()}
 
@@ -298,7 +298,7 @@ class _Reader:
                 maker = BodyMaker(found.boundary)
                 self._look(found, maker)
                 outline = boundary_outline(found.boundary, budget=_POINTS)
-                obeying = made_obeying(found.boundary, outline, maker.make())
+                obeying = fitted_to_outline(found.boundary, outline, maker.make())
                 making = obeying.making
                 self._tell_astray(found, obeying.astray, outline)
             except GondrelError as error:

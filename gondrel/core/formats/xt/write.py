@@ -14,7 +14,7 @@ from gondrel.core.formats.xt.appearance import layer_number
 from gondrel.core.formats.xt.attributes import AttributeWriter
 from gondrel.core.formats.xt.binary import write_binary
 from gondrel.core.formats.xt.body_write import RES_LINEAR, RES_SIZE, add_body
-from gondrel.core.formats.xt.builder import Builder
+from gondrel.core.formats.xt.builder import NodeBuilder
 from gondrel.core.formats.xt.foresee import plan_of
 from gondrel.core.formats.xt.nodes import Header
 from gondrel.core.formats.xt.text import write_text
@@ -48,7 +48,7 @@ def write(
     Raises:
         CannotExpress: when a body lies outside the modeller's size box, or can't be told in XT.
     """
-    make = Builder()
+    make = NodeBuilder()
     writer = _Writer(model, make, store, progress)
     writer.write()
     variant = "binary" if target.kind.endswith("binary") else "text"
@@ -80,7 +80,7 @@ class _Writer:
     def __init__(
         self,
         model: Model,
-        make: Builder,
+        make: NodeBuilder,
         store: BlobStore,
         progress: Progress,
     ) -> None:
@@ -131,7 +131,7 @@ class _Writer:
         body = product.bodies[0]
         index, faces = self._body(product, body)
         self._identity(index, product)
-        self._body_looks(index, faces, body)
+        self._body_appearance(index, faces, body)
         self._name(index, product.label)
         self._finish(index, first)
         return index
@@ -140,7 +140,7 @@ class _Writer:
         first = len(self.make) + 1
         index, faces = self._body(product, body)
         self.attributes.add(index, named.INSIDE, 1)
-        self._body_looks(index, faces, body)
+        self._body_appearance(index, faces, body)
         self._name(index, body.name or product.label)
         self._finish(index, first)
         return index
@@ -168,7 +168,7 @@ class _Writer:
             )
         return plan.boundary
 
-    def _body_looks(self, index: int, faces: list[tuple[int, int]], body: Body) -> None:
+    def _body_appearance(self, index: int, faces: list[tuple[int, int]], body: Body) -> None:
         add = self.attributes.add
         own = dict(body.face_colours)
         if body.name or own:

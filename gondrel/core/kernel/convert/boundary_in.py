@@ -47,7 +47,7 @@ from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import faces_of, split_bodies
 from gondrel.core.kernel.convert.geometry_in import CurveMaker
-from gondrel.core.kernel.geometry.splines import flat_spline_in
+from gondrel.core.kernel.geometry.splines import pcurve_in
 from gondrel.core.kernel.measure.orientation import is_inside_out
 from gondrel.core.kernel.topology.completion import Completion
 from gondrel.core.kernel.topology.tolerances import gap_between
@@ -127,7 +127,7 @@ class BoundaryEdges:
         return self.edges[number]
 
     def _new_edge(self, number: int, given: Edge) -> TopoDS_Edge:
-        curve = self.curves.curve(given.curve) if given.curve is not None else self._laid_curve(number)
+        curve = self.curves.curve(given.curve) if given.curve is not None else self._edge_curve_of(number)
         tolerance = max(given.tolerance or 0.0, _TOLERANCE)
         edge = TopoDS_Edge()
         if given.start is None or given.end is None:
@@ -153,7 +153,7 @@ class BoundaryEdges:
                 self.builder.UpdateVertex(vertex, gap * 1.001)
         return edge
 
-    def _laid_curve(self, number: int) -> Geom_Curve:
+    def _edge_curve_of(self, number: int) -> Geom_Curve:
         """The curve in space of an edge that is only told by curves on its faces."""
         kept = self._original(number)
         if kept is not None:
@@ -170,11 +170,11 @@ class BoundaryEdges:
         for face in self.faces_of_edge.get(number, ()):
             for loop in self.boundary.faces[face].loops:
                 for fin in loop:
-                    laid = _basis(fin.curve)
-                    if fin.edge != number or not fin.forward or not isinstance(laid, OnSurface):
+                    on_surface = _basis(fin.curve)
+                    if fin.edge != number or not fin.forward or not isinstance(on_surface, OnSurface):
                         continue
-                    if laid.original is not None and not laid.flipped:
-                        return self.curves.curve(laid.original)
+                    if on_surface.original is not None and not on_surface.flipped:
+                        return self.curves.curve(on_surface.original)
         return None
 
     def _along_edge(self, curve: Geom_Curve, number: int, fin: Fin) -> Geom_Curve:
@@ -188,18 +188,18 @@ class BoundaryEdges:
         return curve if forth else curve.Reversed()
 
     def _from_fin(self, fin: Fin) -> Geom_Curve:
-        laid = _basis(fin.curve)
-        if not isinstance(laid, OnSurface):
-            assert laid is not None
-            made = self.curves.curve(laid)
+        on_surface = _basis(fin.curve)
+        if not isinstance(on_surface, OnSurface):
+            assert on_surface is not None
+            made = self.curves.curve(on_surface)
         else:
-            surface = self.curves.surface(laid.surface).surface
-            flat = flat_spline_in(laid.curve, _to_kernel(laid.surface))
-            edge = BRepBuilderAPI_MakeEdge(flat, surface).Edge()
+            surface = self.curves.surface(on_surface.surface).surface
+            pcurve = pcurve_in(on_surface.curve, _to_kernel(on_surface.surface))
+            edge = BRepBuilderAPI_MakeEdge(pcurve, surface).Edge()
             if not BRepLib.BuildCurve3d_s(edge, 1e-6):
                 raise KernelRefused("no curve in space could be made of a curve on a surface")
             made = BRep_Tool.Curve_s(edge, 0.0, 0.0)
-            if laid.flipped:
+            if on_surface.flipped:
                 made = made.Reversed()
         return made
 
@@ -285,15 +285,16 @@ class BodyMaker(BoundaryEdges):
 
     def _given_flat(self, fin: Fin, edge: TopoDS_Edge) -> Geom2d_Curve | None:
         """The curve in a surface's parameters that a fin brings with it, along the edge, where it fits."""
-        laid = _basis(fin.curve)
-        if not isinstance(laid, OnSurface) or laid.flipped:
+        on_surface = _basis(fin.curve)
+        if not isinstance(on_surface, OnSurface) or on_surface.flipped:
             return None
-        flat = flat_spline_in(laid.curve, _to_kernel(laid.surface))
+        pcurve = pcurve_in(on_surface.curve, _to_kernel(on_surface.surface))
         if not fin.forward:
-            flat.Reverse()
+            pcurve.Reverse()
         first, last = BRep_Tool.Range_s(edge)
-        fits = abs(flat.FirstParameter() - first) + abs(flat.LastParameter() - last) < 1e-9 * (last - first)
-        return flat if fits else None
+        apart = abs(pcurve.FirstParameter() - first) + abs(pcurve.LastParameter() - last)
+        fits = apart < 1e-9 * (last - first)
+        return pcurve if fits else None
 
     def _lay(
         self, edge: TopoDS_Edge, surface: Geom_Surface, face: TopoDS_Face, given: Geom2d_Curve | None
@@ -303,14 +304,14 @@ class BodyMaker(BoundaryEdges):
             return  # planes need none; on a torus that crosses itself healing finds the right part
         curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
         first, last = BRep_Tool.Range_s(edge)
-        flat = given if given is not None else GeomProjLib.Curve2d_s(curve, first, last, surface)
-        if flat is None:
+        pcurve = given if given is not None else GeomProjLib.Curve2d_s(curve, first, last, surface)
+        if pcurve is None:
             return  # healing makes one
         tolerance = BRep_Tool.Tolerance_s(edge)
-        gap = gap_between(curve, flat, surface, first, last, samples=_SAMPLES)
+        gap = gap_between(curve, pcurve, surface, first, last, samples=_SAMPLES)
         if gap > max(_LARGEST, 2 * tolerance):
             return  # projecting lost its way; healing makes a curve of its own
-        self.builder.UpdateEdge(edge, flat, face, max(tolerance, gap * 1.001))
+        self.builder.UpdateEdge(edge, pcurve, face, max(tolerance, gap * 1.001))
 
     # --- shells, solids, wires -------------------------------------------------------------
 

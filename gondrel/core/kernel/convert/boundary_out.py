@@ -78,7 +78,7 @@ class _FaceWork:
 @dataclass(slots=True)
 class _EdgeWork:
     edge: TopoDS_Edge
-    uses: list[tuple[int, HalfEdge]] = field(default_factory=list)
+    coedges: list[tuple[int, HalfEdge]] = field(default_factory=list)
 
 
 class _Describer:
@@ -96,7 +96,7 @@ class _Describer:
         self.same: dict[int, int] = {}
         self.sources = sources
         self.works: list[_FaceWork] = []
-        self.uses: dict[int, _EdgeWork] = {}
+        self.coedges: dict[int, _EdgeWork] = {}
         self.edge_numbers: dict[int, int] = {}
         self.vertex_numbers: dict[int, int] = {}
         self.made_edges: list[Edge] = []
@@ -140,8 +140,8 @@ class _Describer:
             for loop in rings.loops:
                 self._join_ends(loop)
                 for half in loop:
-                    work = self.uses.setdefault(half.key, _EdgeWork(half.edge))
-                    work.uses.append((place, half))
+                    work = self.coedges.setdefault(half.key, _EdgeWork(half.edge))
+                    work.coedges.append((place, half))
 
     def _join_ends(self, loop: list[HalfEdge]) -> None:
         """Take two vertices for one where an edge follows another without sharing theirs."""
@@ -165,9 +165,9 @@ class _Describer:
 
     def _finished(self, kind: str, shells: list[list[TopoDS_Shape]]) -> Boundary:
         lone = self._lone_vertices()
-        counted = self._vertex_uses(lone)
-        for key, work in self.uses.items():
-            self._check_uses(kind, work)
+        counted = self._vertex_coedges(lone)
+        for key, work in self.coedges.items():
+            self._check_coedges(kind, work)
             self._take_edge(key, work, counted)
         faces = tuple(self._face(place, work) for place, work in enumerate(self.works))
         numbers: list[tuple[int, ...]] = []
@@ -182,8 +182,8 @@ class _Describer:
             else replace(made, shells=tuple(numbers))
         )
 
-    def _check_uses(self, kind: str, work: _EdgeWork) -> None:
-        senses = [half.forward for _, half in work.uses]
+    def _check_coedges(self, kind: str, work: _EdgeWork) -> None:
+        senses = [half.forward for _, half in work.coedges]
         if kind == "solid" and sorted(senses) != [False, True]:
             at = point_of(BRep_Tool.Pnt_s(TopExp.FirstVertex_s(work.edge)))
             where = ", ".join(f"{v:.3f}" for v in at)
@@ -194,7 +194,7 @@ class _Describer:
     def _lone_vertices(self) -> dict[int, int]:
         """Apexes of cones that no edge touches: place of the face by key of the vertex."""
         touched: set[int] = set()
-        for work in self.uses.values():
+        for work in self.coedges.values():
             touched.update(self._key(v) for v in _ends(work.edge))
         found = {}
         for place, work_ in enumerate(self.works):
@@ -203,9 +203,9 @@ class _Describer:
                     found[key] = place
         return found
 
-    def _vertex_uses(self, lone: dict[int, int]) -> Counter[int]:
+    def _vertex_coedges(self, lone: dict[int, int]) -> Counter[int]:
         counted: Counter[int] = Counter(lone.keys())
-        for work in self.uses.values():
+        for work in self.coedges.values():
             counted.update({self._key(v) for v in _ends(work.edge)})
         self.lone = {place: key for key, place in lone.items()}
         return counted
@@ -260,11 +260,11 @@ class _Describer:
         """How far the edge's curve lies off its faces' surfaces, by their curves on them, mm."""
         curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
         worst = 0.0
-        for place, _ in work.uses:
+        for place, _ in work.coedges:
             owner = self.works[place]
-            flat = BRep_Tool.CurveOnSurface_s(edge, owner.face, 0.0, 0.0)
-            if flat is not None:
-                gap = gap_between(curve, flat, owner.surface, *BRep_Tool.Range_s(edge), samples=_SAMPLES)
+            pcurve = BRep_Tool.CurveOnSurface_s(edge, owner.face, 0.0, 0.0)
+            if pcurve is not None:
+                gap = gap_between(curve, pcurve, owner.surface, *BRep_Tool.Range_s(edge), samples=_SAMPLES)
                 worst = max(worst, gap)
         return worst
 
@@ -272,18 +272,18 @@ class _Describer:
         """Curves on the surfaces for the uses of a tolerant edge; False when one of them has none."""
         first, last = BRep_Tool.Range_s(edge)
         found: dict[tuple[int, int, bool], OnSurface] = {}
-        for place, half in work.uses:
+        for place, half in work.coedges:
             owner = self.works[place]
             curve = BRep_Tool.CurveOnSurface_s(edge, owner.face, 0.0, 0.0)
             if curve is None:
                 return False
             if half.forward:
-                flat = plane_curve_of(curve, first, last, owner.described.parameters)
+                pcurve = plane_curve_of(curve, first, last, owner.described.parameters)
             else:  # a fin's curve runs along its fin
                 ends = curve.ReversedParameter(last), curve.ReversedParameter(first)
-                flat = plane_curve_of(curve.Reversed(), *ends, owner.described.parameters)
+                pcurve = plane_curve_of(curve.Reversed(), *ends, owner.described.parameters)
             original = made if half.forward else None
-            found[place, key, half.forward] = OnSurface(owner.described.surface, flat, original=original)
+            found[place, key, half.forward] = OnSurface(owner.described.surface, pcurve, original=original)
         self.fin_curves.update(found)
         return True
 

@@ -29,7 +29,7 @@ from gondrel.core.kernel.geometry.splines import bsurface_in, spline_in
 from gondrel.core.kernel.measure.mass import measure
 from gondrel.core.kernel.mesh.meshing import tessellated
 from gondrel.core.kernel.modelling.build import block, cut, cylinder, sphere
-from gondrel.core.kernel.topology.sew import join_faces
+from gondrel.core.kernel.topology.sew import sew_faces
 from gondrel.core.model.geometry import BCurve, BSurface
 
 __all__ = [
@@ -139,7 +139,7 @@ def split_block() -> TopoDS_Shape:
     one, other = block(10, 20, 30), block(10, 20, 30, at=(10, 0, 0))
     halves = [f for f in faces_of(one) if abs(_middle(f)[0] - 10) > 1e-6]
     halves += [f for f in faces_of(other) if abs(_middle(f)[0] - 10) > 1e-6]
-    return join_faces(halves, 1e-6).bodies[0].shape
+    return sew_faces(halves, 1e-6).bodies[0].shape
 
 
 def _middle(face: TopoDS_Shape) -> Point:
@@ -217,4 +217,4 @@ def faceted_ball(radius: float) -> TopoDS_Shape:
             maker.Add(gp_Pnt(*corner))
         maker.Close()
         faces.append(BRepBuilderAPI_MakeFace(maker.Wire(), True).Face())
-    return join_faces(faces, 1e-6).bodies[0].shape
+    return sew_faces(faces, 1e-6).bodies[0].shape

@@ -18,17 +18,17 @@ from gondrel.core.integral.outline import BodyOutline
 from gondrel.core.kernel.base.shape import faces_of, split_bodies
 from gondrel.core.kernel.convert.boundary_out import boundary_of
 from gondrel.core.kernel.exchange.as_sent import all_off
-from gondrel.core.kernel.exchange.faces_as_told import faces_elsewhere
-from gondrel.core.kernel.exchange.retelling import made_obeying
+from gondrel.core.kernel.exchange.outline_check import faces_elsewhere
+from gondrel.core.kernel.exchange.outline_fit import fitted_to_outline
 from gondrel.core.kernel.measure.mass import exact_area_of
 from gondrel.core.kernel.topology.completion import Completion, Way
 from gondrel.core.kernel.topology.tolerances import widen_tolerances
 
-__all__ = ["BodyMaking", "ReadBody", "ordinals_of", "raw_bodies"]
+__all__ = ["BodyMaking", "CompletedBody", "ordinals_of", "raw_bodies"]
 
 
 @dataclass(slots=True)
-class ReadBody:
+class CompletedBody:
     """A completed body.
 
     Args:
@@ -72,11 +72,11 @@ class BodyMaking:
         self.completion = Completion()
         self._raw_again: dict[int, TopoDS_Shape] | None = None
 
-    def made(self, raw: TopoDS_Shape) -> ReadBody:
+    def made(self, raw: TopoDS_Shape) -> CompletedBody:
         """A raw body completed as usual, not held against anything. Call it inside kernel_call."""
         return _completed(self.completion, raw, {})
 
-    def checked(self, body: ReadBody, record: int) -> ReadBody:
+    def checked(self, body: CompletedBody, record: int) -> CompletedBody:
         """The body where its faces lie as the records say, else one read again in which they do.
 
         Call it inside kernel_call. It may wait for the records.
@@ -121,14 +121,14 @@ class BodyMaking:
         return found if found is not None and len(faces_of(found)) == faces else None
 
 
-def _completed(completion: Completion, raw: TopoDS_Shape, ways: dict[int, Way]) -> ReadBody:
+def _completed(completion: Completion, raw: TopoDS_Shape, ways: dict[int, Way]) -> CompletedBody:
     faces = faces_of(raw)
     shape = completion.completed(raw, ways)
     is_coarse = widen_tolerances(shape)
-    return ReadBody(shape, [completion.now(face) for face in faces], is_coarse=is_coarse)
+    return CompletedBody(shape, [completion.now(face) for face in faces], is_coarse=is_coarse)
 
 
-def _made_anew(shape: TopoDS_Shape, outline: BodyOutline) -> ReadBody | None:
+def _made_anew(shape: TopoDS_Shape, outline: BodyOutline) -> CompletedBody | None:
     """The body made from its plain geometry and topology, as those of other formats are; None when that
     does not give one body with the same faces.
 
@@ -138,7 +138,7 @@ def _made_anew(shape: TopoDS_Shape, outline: BodyOutline) -> ReadBody | None:
     try:
         boundary = boundary_of(shape).boundary
         sources = [face.source for face in boundary.faces]
-        made = made_obeying(boundary, outline.only(sources)).making.bodies
+        made = fitted_to_outline(boundary, outline.only(sources)).making.bodies
     except GondrelError:
         return None
     if len(made) != 1:
@@ -150,15 +150,15 @@ def _made_anew(shape: TopoDS_Shape, outline: BodyOutline) -> ReadBody | None:
     if sorted(places) != list(range(len(faces_of(shape)))) or len(faces) != len(places):
         return None
     is_coarse = widen_tolerances(made[0].shape)
-    return ReadBody(made[0].shape, [places[place] for place in sorted(places)], is_coarse=is_coarse)
+    return CompletedBody(made[0].shape, [places[place] for place in sorted(places)], is_coarse=is_coarse)
 
 
-def _off(body: ReadBody, outline: BodyOutline) -> float:
+def _off(body: CompletedBody, outline: BodyOutline) -> float:
     """How far a body's area is from what the records say, mm2; not a number where they do not say."""
     return abs(exact_area_of(body.shape) - outline.whole[0])
 
 
-def _astray(body: ReadBody, outline: BodyOutline) -> list[int]:
+def _astray(body: CompletedBody, outline: BodyOutline) -> list[int]:
     """Places of faces that do not lie where the outline says; all, when they were made other faces."""
     if any(place.ShapeType() != TopAbs_ShapeEnum.TopAbs_FACE for place in body.places):
         return list(range(len(outline.numbers)))

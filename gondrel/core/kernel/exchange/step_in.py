@@ -43,7 +43,13 @@ from gondrel.core.errors import MalformedFile
 from gondrel.core.kernel.base.calls import kernel_call, quiet
 from gondrel.core.kernel.base.shape import kind_of, placement_of, split_bodies
 from gondrel.core.kernel.exchange.as_sent import all_off
-from gondrel.core.kernel.exchange.step_bodies import BodyMaking, Outlined, ReadBody, ordinals_of, raw_bodies
+from gondrel.core.kernel.exchange.step_bodies import (
+    BodyMaking,
+    CompletedBody,
+    Outlined,
+    ordinals_of,
+    raw_bodies,
+)
 from gondrel.core.kernel.exchange.step_labels import label_key, labels_of, put_tokens, token_of
 from gondrel.core.kernel.exchange.styled_edges import StyledEdges, styled_edges
 from gondrel.core.model.body import BodyKind, Rgba
@@ -51,8 +57,13 @@ from gondrel.core.model.product import Placement
 from gondrel.core.work import SILENT, Progress
 
 __all__ = [
-    "MAKING", "ReadingFacts", "TransferredBody", "TransferredProduct", "TransferredUse",
-    "read_items", "read_step",
+    "MAKING",
+    "ReadingFacts",
+    "TransferredBody",
+    "TransferredOccurrence",
+    "TransferredProduct",
+    "read_items",
+    "read_step",
 ]  # fmt: skip
 
 MAKING = "Making shapes"
@@ -104,7 +115,7 @@ class ReadingFacts:
 
 
 @dataclass(frozen=True, slots=True)
-class TransferredUse:
+class TransferredOccurrence:
     """A component of an assembly; record is the ordinal of its usage record, 0 when it has none."""
 
     record: int
@@ -120,7 +131,7 @@ class TransferredProduct:
     key: str
     record: int
     bodies: tuple[TransferredBody, ...]
-    uses: tuple[TransferredUse, ...]
+    uses: tuple[TransferredOccurrence, ...]
 
 
 @dataclass(slots=True)
@@ -253,7 +264,7 @@ class _Kept:
     kind: BodyKind
     raw: TopoDS_Shape
     record: int
-    body: ReadBody
+    body: CompletedBody
     blob: str
 
 
@@ -314,7 +325,7 @@ class _Collector:
         key = label_key(label)
         if key in self.result.products:
             return key
-        uses: list[TransferredUse] = []
+        uses: list[TransferredOccurrence] = []
         if XCAFDoc_ShapeTool.IsAssembly_s(label):
             components = LabelSequence()
             XCAFDoc_ShapeTool.GetComponents_s(label, components, False)
@@ -326,10 +337,10 @@ class _Collector:
         self.result.products[key] = TransferredProduct(key, self.named_record(label), (), tuple(uses))
         return key
 
-    def use(self, label: TDF_Label) -> TransferredUse:
+    def use(self, label: TDF_Label) -> TransferredOccurrence:
         referred = TDF_Label()
         XCAFDoc_ShapeTool.GetReferredShape_s(label, referred)
-        return TransferredUse(
+        return TransferredOccurrence(
             record=self.named_record(label),
             product=self.product(referred),
             placement=placement_of(XCAFDoc_ShapeTool.GetLocation_s(label)),
@@ -419,7 +430,7 @@ def _faces_in_order(shape: TopoDS_Shape) -> ShapeMap:
     return found
 
 
-def _order(body: ReadBody, order: ShapeMap) -> tuple[int, ...]:
+def _order(body: CompletedBody, order: ShapeMap) -> tuple[int, ...]:
     return tuple(order.FindIndex(place) - 1 for place in body.places)
 
 
@@ -433,7 +444,7 @@ def _holds(body: TopoDS_Shape, part: TopoDS_Shape) -> bool:
 
 def _face_colours(
     raw: TopoDS_Shape,
-    body: ReadBody,
+    body: CompletedBody,
     order: ShapeMap,
     styled: list[_Styled],
     own: Rgba | None,
@@ -451,6 +462,6 @@ def _face_colours(
     return tuple(sorted(found.items()))
 
 
-def _reading(body: ReadBody) -> ReadingFacts:
+def _reading(body: CompletedBody) -> ReadingFacts:
     area, volume = (None if math.isnan(figure) else figure for figure in body.whole)
     return ReadingFacts(body.elsewhere, body.again, body.wrong, body.mended, area, volume, body.loose)

@@ -28,7 +28,7 @@ from gondrel.core.errors import GondrelError
 from gondrel.core.integral.plain import boundary_outline
 from gondrel.core.kernel.base.shape import edges_of, faces_of
 from gondrel.core.kernel.convert.boundary_out import boundary_of
-from gondrel.core.kernel.exchange.retelling import made_obeying
+from gondrel.core.kernel.exchange.outline_fit import fitted_to_outline
 from gondrel.core.kernel.geometry.basis import basis_of
 
 __all__ = ["ready_for_step"]
@@ -95,7 +95,7 @@ def _right_handed(shape: TopoDS_Shape) -> tuple[TopoDS_Shape, tuple[int, ...]] |
     """The body made anew on right-handed frames, None when that does not give the same faces."""
     try:
         boundary = boundary_of(shape).boundary
-        made = made_obeying(boundary, boundary_outline(boundary, budget=0.0)).making.bodies
+        made = fitted_to_outline(boundary, boundary_outline(boundary, budget=0.0)).making.bodies
     except GondrelError:
         return None
     if len(made) != 1 or len(boundary.faces) != len(faces_of(shape)):

@@ -36,7 +36,7 @@ from gondrel.core.kernel.base.calls import kernel_call, quiet
 from gondrel.core.kernel.base.shape import faces_of, placement_of, split_bodies
 from gondrel.core.kernel.measure.mass import area_of
 from gondrel.core.model.body import BodyKind, Rgba
-from gondrel.core.model.other import OtherProduct, OtherReading, OtherUse
+from gondrel.core.model.other import OtherOccurrence, OtherProduct, OtherReading
 
 __all__ = ["read_as_other"]
 
@@ -100,7 +100,7 @@ class _Walk:
             components = LabelSequence()
             XCAFDoc_ShapeTool.GetComponents_s(label, components, False)
             uses = tuple(
-                OtherUse(self.product(c), placement_of(XCAFDoc_ShapeTool.GetLocation_s(c)), _name(c))
+                OtherOccurrence(self.product(c), placement_of(XCAFDoc_ShapeTool.GetLocation_s(c)), _name(c))
                 for c in _labels(components)
             )
             self.products[place] = OtherProduct(name, uses)

@@ -20,7 +20,17 @@ from OCP.Geom import (
     Geom_ToroidalSurface,
 )
 
-__all__ = ["CONE", "CYLINDER", "KINDS", "PLANE", "SPHERE", "TORUS", "Forms", "forms_of", "on_surfaces"]
+__all__ = [
+    "CONE",
+    "CYLINDER",
+    "KINDS",
+    "PLANE",
+    "SPHERE",
+    "TORUS",
+    "ElementarySurfaces",
+    "elementary_surfaces_of",
+    "on_surfaces",
+]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -38,7 +48,7 @@ _TYPES: tuple[tuple[type[Geom_Surface], Callable[[Any], tuple[float, float]]], .
 
 
 @dataclass(frozen=True, slots=True)
-class Forms:
+class ElementarySurfaces:
     """A row for each surface.
 
     Args:
@@ -50,11 +60,11 @@ class Forms:
     frame: Floats
     sizes: Floats
 
-    def __getitem__(self, rows: Ints) -> Forms:
-        return Forms(self.kind[rows], self.frame[rows], self.sizes[rows])
+    def __getitem__(self, rows: Ints) -> ElementarySurfaces:
+        return ElementarySurfaces(self.kind[rows], self.frame[rows], self.sizes[rows])
 
 
-def forms_of(surfaces: Sequence[Geom_Surface | None]) -> Forms:
+def elementary_surfaces_of(surfaces: Sequence[Geom_Surface | None]) -> ElementarySurfaces:
     """The forms of some surfaces, which are without trimming wrappers."""
     count = len(surfaces)
     kinds, frames, sizes = np.full(count, -1), np.zeros((count, 4, 3)), np.zeros((count, 2))
@@ -66,7 +76,7 @@ def forms_of(surfaces: Sequence[Geom_Surface | None]) -> Forms:
                 ways = frame.Location(), frame.XDirection(), frame.YDirection(), frame.Direction()
                 frames[place] = [way.Coord() for way in ways]
                 break
-    return Forms(kinds, frames, sizes)
+    return ElementarySurfaces(kinds, frames, sizes)
 
 
 def _cylinder(v: Floats, radius: Floats, _: Floats) -> tuple[Floats, Floats, Floats]:
@@ -94,7 +104,7 @@ cylindrical equal-area maps."""
 _APEX = 1e-9
 
 
-def on_surfaces(flat: Floats, forms: Forms) -> tuple[Floats, Floats]:
+def on_surfaces(flat: Floats, forms: ElementarySurfaces) -> tuple[Floats, Floats]:
     """Points in space and laid out true to area, of parameters on surfaces.
 
     Args:

@@ -22,7 +22,7 @@ from OCP.Geom import (
 from OCP.gp import gp_Pnt
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 
-from gondrel.core.kernel.geometry.elementary import PLANE, Forms
+from gondrel.core.kernel.geometry.elementary import PLANE, ElementarySurfaces
 
 __all__ = ["feet_beyond", "feet_on"]
 
@@ -35,7 +35,7 @@ _CHUNK = 4096
 
 def feet_beyond(
     surfaces: Sequence[Geom_Surface | None],
-    forms: Forms,
+    forms: ElementarySurfaces,
     pairs: NDArray[np.int64],
     samples: Floats,
     least: float,

@@ -20,7 +20,7 @@ from OCP.OCP.collections import (
 from gondrel.core.errors import KernelRefused
 from gondrel.core.model.geometry import BCurve, BSurface
 
-__all__ = ["bsurface_in", "flat_spline_in", "spline_in"]
+__all__ = ["bsurface_in", "pcurve_in", "spline_in"]
 
 
 def _reals(values: Sequence[float]) -> Array1_double:
@@ -80,7 +80,7 @@ def spline_in(curve: BCurve) -> Geom_BSplineCurve:
     return made
 
 
-def flat_spline_in(curve: BCurve, scale: tuple[float, float, float, float]) -> Geom2d_BSplineCurve:
+def pcurve_in(curve: BCurve, scale: tuple[float, float, float, float]) -> Geom2d_BSplineCurve:
     """A B-spline curve in a surface's parameters.
 
     Args:

@@ -19,13 +19,13 @@ from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import edges_of, faces_of
 from gondrel.core.kernel.measure.mass import area_of
 
-__all__ = ["edges_astray", "edges_not_laid", "faces_inside_out"]
+__all__ = ["edges_astray", "edges_without_pcurve", "faces_inside_out"]
 
 _SHARES = (0.0, 0.21, 0.5, 0.77, 1.0)
 _ACCURACY = 1e-7
 
 
-def edges_not_laid(shape: TopoDS_Shape) -> int:
+def edges_without_pcurve(shape: TopoDS_Shape) -> int:
     """How many edges of curved faces have no curve in the parameters of their face, or as the face's seam
     only one."""
     count = 0
@@ -93,8 +93,8 @@ def _off_at_ends(face: TopoDS_Face, edge: TopoDS_Edge, curve: Geom_Curve, surfac
     different paces."""
     worst = 0.0
     for side in (edge, TopoDS.Edge(edge.Reversed())):  # a seam has two
-        flat = BRep_Tool.CurveOnSurface_s(side, face, 0.0, 0.0)
-        for end in BRep_Tool.Range_s(edge) if flat is not None else ():
-            at = flat.Value(end)
+        pcurve = BRep_Tool.CurveOnSurface_s(side, face, 0.0, 0.0)
+        for end in BRep_Tool.Range_s(edge) if pcurve is not None else ():
+            at = pcurve.Value(end)
             worst = max(worst, surface.Value(at.X(), at.Y()).Distance(curve.Value(end)))
     return worst

@@ -1,4 +1,4 @@
-"""A body laid out as plain figures for the checks: edges with their uses, faces, gaps; measured once.
+"""A body laid out as plain figures for the checks: edges with their coedges, faces, gaps; measured once.
 
 Lengths mm, areas mm2. Indices of faces, edges and vertices are those of the B-rep, from 0.
 """
@@ -36,14 +36,14 @@ from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import compound_of, edges_of, faces_of, kind_of, vertices_of
 from gondrel.core.kernel.geometry.basis import basis_of
 from gondrel.core.kernel.geometry.continuity import curve_kink, surface_kink
-from gondrel.core.kernel.geometry.elementary import KINDS, Forms, forms_of
+from gondrel.core.kernel.geometry.elementary import KINDS, ElementarySurfaces, elementary_surfaces_of
 from gondrel.core.kernel.geometry.projection import feet_beyond
 from gondrel.core.kernel.geometry.sampling import along_circles, points_along
-from gondrel.core.kernel.inspect.records import EdgeLook, FaceLook, Gap, Point, SplineLook
-from gondrel.core.kernel.inspect.validity import Soundness, look_for_sound
+from gondrel.core.kernel.inspect.records import EdgeRecord, FaceRecord, Gap, Point, SplineRecord
+from gondrel.core.kernel.inspect.validity import Validity, faces_plainly_valid
 from gondrel.core.kernel.measure.mass import measure, surface_kind
 from gondrel.core.kernel.measure.orientation import is_inside_out
-from gondrel.core.kernel.topology.coedges import Uses, uses_of
+from gondrel.core.kernel.topology.coedges import Coedges, coedges_of
 from gondrel.core.kernel.topology.tolerances import gap_between
 from gondrel.core.model.body import BodyFacts, BodyKind
 
@@ -93,9 +93,9 @@ class Inspection:
         return [basis_of(surface) if surface is not None else None for surface in found]
 
     @cached_property
-    def forms(self) -> Forms:
+    def forms(self) -> ElementarySurfaces:
         """The elementary ones among the surfaces, as plain figures."""
-        return forms_of(self.surfaces)
+        return elementary_surfaces_of(self.surfaces)
 
     @cached_property
     def facts(self) -> BodyFacts:
@@ -113,26 +113,26 @@ class Inspection:
         return [(BRep_Tool.Pnt_s(v).Coord(), BRep_Tool.Tolerance_s(v)) for v in vertices_of(self.shape)]
 
     @cached_property
-    def edges(self) -> list[EdgeLook]:
+    def edges(self) -> list[EdgeRecord]:
         """Every edge."""
         with kernel_call("looking at edges"):
             return self._edges()
 
     @cached_property
-    def uses(self) -> Uses:
+    def coedges(self) -> Coedges:
         """Every use of an edge by a face, loop by loop."""
         order = ShapeMap()
         with kernel_call("looking at loops"):
             TopExp.MapShapes_s(self.shape, TopAbs_ShapeEnum.TopAbs_EDGE, order)
-            return uses_of(self.face_shapes, order)
+            return coedges_of(self.face_shapes, order)
 
-    def _edges(self) -> list[EdgeLook]:
+    def _edges(self) -> list[EdgeRecord]:
         corners = ShapeMap()
         TopExp.MapShapes_s(self.shape, TopAbs_ShapeEnum.TopAbs_VERTEX, corners)
-        uses: list[list[tuple[int, bool]]] = [[] for _ in self.edge_shapes]
-        found = (self.uses.edge.tolist(), self.uses.face.tolist(), self.uses.forward.tolist())
+        coedges: list[list[tuple[int, bool]]] = [[] for _ in self.edge_shapes]
+        found = (self.coedges.edge.tolist(), self.coedges.face.tolist(), self.coedges.forward.tolist())
         for index, face, forward in zip(*found, strict=True):
-            uses[index].append((face, forward))
+            coedges[index].append((face, forward))
         vertices = self.vertices
         looks = []
         for index, edge in enumerate(self.edge_shapes):
@@ -158,30 +158,30 @@ class Inspection:
                     if vertex >= 0:
                         off = max(off, math.dist(point, vertices[vertex][0]))
             looks.append(
-                EdgeLook(
-                    index, length, kind, tuple(uses[index]), ends, middle,
+                EdgeRecord(
+                    index, length, kind, tuple(coedges[index]), ends, middle,
                     BRep_Tool.Tolerance_s(edge), off, degenerate, points,
                 )
             )  # fmt: skip
         return looks
 
     @cached_property
-    def faces(self) -> list[FaceLook]:
+    def faces(self) -> list[FaceRecord]:
         """Every face."""
         with kernel_call("looking at faces"):
-            areas = self.soundness.areas
+            areas = self.validity.areas
             rest = compound_of([self.face_shapes[n] for n in np.flatnonzero(np.isnan(areas))])
             analyzer = BRepCheck_Analyzer(rest, True, True)
             return [self._face(place, float(area), analyzer) for place, area in enumerate(areas.tolist())]
 
     @cached_property
-    def soundness(self) -> Soundness:
+    def validity(self) -> Validity:
         """Which faces are plainly sound, with their areas."""
-        return look_for_sound(
-            self.face_shapes, self.forms, self.uses, self.edges, self.vertices, self.samples
+        return faces_plainly_valid(
+            self.face_shapes, self.forms, self.coedges, self.edges, self.vertices, self.samples
         )
 
-    def _face(self, place: int, area: float, analyzer: BRepCheck_Analyzer) -> FaceLook:
+    def _face(self, place: int, area: float, analyzer: BRepCheck_Analyzer) -> FaceRecord:
         face, flaw, valid = self.face_shapes[place], "", True
         form = self.forms.kind[place]
         if math.isnan(area):
@@ -189,7 +189,7 @@ class Inspection:
             valid = bool(analyzer.IsValid(face))
             flaw = "" if valid else _loop_flaw(face)
         kind = KINDS[form] if form >= 0 else surface_kind(face)
-        return FaceLook(place, kind, area, self._perimeters[place], valid, flaw)
+        return FaceRecord(place, kind, area, self._perimeters[place], valid, flaw)
 
     def _properties(self, place: int) -> GProp_GProps:
         """The kernel's area and centroid of a face."""
@@ -211,7 +211,7 @@ class Inspection:
             area = self._properties(place)
             if abs(area.Mass()) > _NO_AREA * around * around:
                 return _point(area.CentreOfMass())
-        edges = [e for e in self.edges if place in {face for face, _ in e.uses}]
+        edges = [e for e in self.edges if place in {face for face, _ in e.coedges}]
         points = [self.along(edge.index).mean(axis=0) for edge in edges] or [np.zeros(3)]
         x, y, z = (float(v) for v in np.mean(points, axis=0))
         return x, y, z
@@ -221,8 +221,8 @@ class Inspection:
         shared = [
             (edge.length, other)
             for edge in self.edges
-            if face in {f for f, _ in edge.uses}
-            for other in {f for f, _ in edge.uses} - {face}
+            if face in {f for f, _ in edge.coedges}
+            for other in {f for f, _ in edge.coedges} - {face}
         ]
         return list(dict.fromkeys(other for _, other in sorted(shared, reverse=True)))
 
@@ -230,7 +230,7 @@ class Inspection:
     def _perimeters(self) -> list[float]:
         found = [0.0] * len(self.face_shapes)
         for edge in self.edges:
-            for face, _ in edge.uses:
+            for face, _ in edge.coedges:
                 found[face] += edge.length
         return found
 
@@ -250,7 +250,7 @@ class Inspection:
     @cached_property
     def is_inside_out(self) -> bool:
         """Whether a solid's material lies outside its skin: the volume of a closed one is negative then."""
-        if self.kind is BodyKind.SOLID and all(len(e.uses) == 2 or e.is_degenerate for e in self.edges):
+        if self.kind is BodyKind.SOLID and all(len(e.coedges) == 2 or e.is_degenerate for e in self.edges):
             return self.facts.volume < 0.0
         with kernel_call("looking which side the material is on"):
             return self.kind is BodyKind.SOLID and is_inside_out(self.shape)
@@ -265,15 +265,15 @@ class Inspection:
             return self._gaps()
 
     def _gaps(self) -> list[Gap]:
-        looked_at = self.soundness.off < _LAID
+        looked_at = self.validity.off < _LAID
         lying = set(
-            zip(self.uses.edge[looked_at].tolist(), self.uses.face[looked_at].tolist(), strict=True)
+            zip(self.coedges.edge[looked_at].tolist(), self.coedges.face[looked_at].tolist(), strict=True)
         )
         pairs = [
             pair
             for edge in self.edges
             if not edge.is_degenerate
-            for pair in dict.fromkeys((edge.index, face) for face, _ in edge.uses)
+            for pair in dict.fromkeys((edge.index, face) for face, _ in edge.coedges)
             if pair not in lying
         ]
         surfaces = self.surfaces
@@ -300,12 +300,12 @@ class Inspection:
         """How far an edge lies off a surface by its curve in the surface's parameters: never less than by
         the nearest points; None without such a curve."""
         shape = self.edge_shapes[edge]
-        flat = BRep_Tool.CurveOnSurface_s(shape, self.face_shapes[face], 0.0, 0.0)
-        if flat is None:
+        pcurve = BRep_Tool.CurveOnSurface_s(shape, self.face_shapes[face], 0.0, 0.0)
+        if pcurve is None:
             return None
         curve = BRep_Tool.Curve_s(shape, 0.0, 0.0)
         first, last = BRep_Tool.Range_s(shape)
-        return gap_between(curve, flat, surface, first, last, samples=_SAMPLES)
+        return gap_between(curve, pcurve, surface, first, last, samples=_SAMPLES)
 
     @cached_property
     def along_edges(self) -> dict[int, list[Gap]]:
@@ -336,7 +336,7 @@ class Inspection:
         return found
 
     @cached_property
-    def splines(self) -> list[SplineLook]:
+    def splines(self) -> list[SplineRecord]:
         """Every B-spline curve and surface."""
         with kernel_call("looking at splines"):
             found = []
@@ -347,7 +347,7 @@ class Inspection:
                     v = (surface.VKnots(), surface.VMultiplicities(), surface.VDegree())
                     kink, at = surface_kink(surface, face)
                     found.append(
-                        SplineLook(
+                        SplineRecord(
                             place, True, max(u[2], v[2]), max(surface.NbUPoles(), surface.NbVPoles()),
                             kink, at, min(_closest(u[0]), _closest(v[0])), _point(_middle_of(face)),
                         )
@@ -355,7 +355,7 @@ class Inspection:
             for place, curve in self.spline_curves.items():
                 kink, at = curve_kink(curve)
                 found.append(
-                    SplineLook(
+                    SplineRecord(
                         place, False, curve.Degree(), curve.NbPoles(), kink, at,
                         _closest(curve.Knots()), self.edges[place].middle,
                     )

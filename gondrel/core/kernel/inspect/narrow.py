@@ -47,7 +47,7 @@ def _necks(body: Inspection, limit: float) -> Iterator[Neck]:
     around: dict[int, list[int]] = {}
     for edge in body.edges:
         if not edge.is_degenerate:
-            for face, _ in edge.uses:
+            for face, _ in edge.coedges:
                 if edge.length >= limit and edge.index not in around.setdefault(face, []):
                     around[face].append(edge.index)
     ends = np.array([edge.ends for edge in body.edges]).reshape(-1, 2)

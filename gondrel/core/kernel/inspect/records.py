@@ -7,17 +7,17 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["EdgeLook", "FaceLook", "Gap", "Point", "SplineLook"]
+__all__ = ["EdgeRecord", "FaceRecord", "Gap", "Point", "SplineRecord"]
 
 Point = tuple[float, float, float]
 
 
 @dataclass(frozen=True, slots=True)
-class EdgeLook:
+class EdgeRecord:
     """One edge.
 
     Args:
-        uses: (face, whether it runs forward there); a seam is used twice by one face.
+        coedges: (face, whether it runs forward there); a seam is used twice by one face.
         ends: its first and last vertex, equal for a closed one; middle: a point half way.
         off_ends: how far its curve ends lie from those vertices; end_points: where its curve ends.
     """
@@ -25,7 +25,7 @@ class EdgeLook:
     index: int
     length: float
     kind: str
-    uses: tuple[tuple[int, bool], ...]
+    coedges: tuple[tuple[int, bool], ...]
     ends: tuple[int, int]
     middle: Point
     tolerance: float
@@ -35,7 +35,7 @@ class EdgeLook:
 
 
 @dataclass(frozen=True, slots=True)
-class FaceLook:
+class FaceRecord:
     """One face.
 
     Args:
@@ -73,7 +73,7 @@ class Gap:
 
 
 @dataclass(frozen=True, slots=True)
-class SplineLook:
+class SplineRecord:
     """A B-spline curve (of an edge) or surface (of a face).
 
     Args:

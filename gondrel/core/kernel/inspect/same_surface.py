@@ -37,9 +37,9 @@ def pairs_on_one_surface(body: Inspection) -> Iterator[tuple[int, int, int, str]
 def _alike(body: Inspection) -> list[tuple[int, int, int]]:
     """Edges between two faces on surfaces of one kind with parallel axes or normals, and both faces."""
     pairs = [
-        (edge.index, min(edge.uses)[0], max(edge.uses)[0])
+        (edge.index, min(edge.coedges)[0], max(edge.coedges)[0])
         for edge in body.edges
-        if len(edge.uses) == 2 and edge.uses[0][0] != edge.uses[1][0]
+        if len(edge.coedges) == 2 and edge.coedges[0][0] != edge.coedges[1][0]
     ]
     if not pairs:
         return []

@@ -88,7 +88,7 @@ def helices_of(body: Inspection) -> Iterator[Helix]:
         bent = [
             edge
             for edge in body.edges
-            if edge.kind not in ("line", "circle", "point") and edge.uses and edge.length > 0.0
+            if edge.kind not in ("line", "circle", "point") and edge.coedges and edge.length > 0.0
         ]
         axes = _axes(body) if bent else []
         found = []

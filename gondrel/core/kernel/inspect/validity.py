@@ -18,11 +18,11 @@ from numpy.typing import NDArray
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Face
 
-from gondrel.core.kernel.geometry.elementary import PLANE, TORUS, Forms, on_surfaces
-from gondrel.core.kernel.inspect.records import EdgeLook, Point
-from gondrel.core.kernel.topology.coedges import Uses, flat_curves_of
+from gondrel.core.kernel.geometry.elementary import PLANE, TORUS, ElementarySurfaces, on_surfaces
+from gondrel.core.kernel.inspect.records import EdgeRecord, Point
+from gondrel.core.kernel.topology.coedges import Coedges, pcurves_of
 
-__all__ = ["Soundness", "look_for_sound"]
+__all__ = ["Validity", "faces_plainly_valid"]
 
 Floats = NDArray[np.float64]
 Flags = NDArray[np.bool_]
@@ -42,7 +42,7 @@ _CONICS = ("line", "circle", "ellipse", "point")
 
 
 @dataclass(frozen=True, slots=True)
-class Soundness:
+class Validity:
     """What is plain of faces.
 
     Args:
@@ -55,14 +55,14 @@ class Soundness:
     off: Floats
 
 
-def look_for_sound(
+def faces_plainly_valid(
     faces: Sequence[TopoDS_Face],
-    forms: Forms,
-    uses: Uses,
-    edges: Sequence[EdgeLook],
+    forms: ElementarySurfaces,
+    coedges: Coedges,
+    edges: Sequence[EdgeRecord],
     vertices: Sequence[tuple[Point, float]],
     samples: Floats,
-) -> Soundness:
+) -> Validity:
     """Tell the faces that are sound.
 
     Args:
@@ -74,29 +74,29 @@ def look_for_sound(
     (OGC Simple Features: valid) that keeps clear of itself by more than arcs differ from chords. Areas
     are those beneath the edges.
     """
-    found, away = np.full(len(faces), np.nan), np.full(len(uses), np.nan)
+    found, away = np.full(len(faces), np.nan), np.full(len(coedges), np.nan)
     may_be = forms.kind >= 0
-    may_be[list(uses.odd)] = False
+    may_be[list(coedges.odd)] = False
     unfit = np.array([not _fits(edge, vertices) for edge in edges], bool)
-    may_be[uses.face[unfit[uses.edge]]] = False
+    may_be[coedges.face[unfit[coedges.edge]]] = False
     limits = np.array([edge.tolerance for edge in edges])
     ends = np.array([edge.ends for edge in edges], np.int64).reshape(-1, 2)
     widest = _widest(forms)
-    for rows in _parted(uses.face, np.flatnonzero(may_be[uses.face])):
-        face, edge, forward = uses.face[rows], uses.edge[rows], uses.forward[rows]
-        flat = flat_curves_of(uses, rows.tolist(), faces, samples.shape[1])
+    for rows in _parted(coedges.face, np.flatnonzero(may_be[coedges.face])):
+        face, edge, forward = coedges.face[rows], coedges.edge[rows], coedges.forward[rows]
+        flat = pcurves_of(coedges, rows.tolist(), faces, samples.shape[1])
         points, lay = on_surfaces(flat, forms[face])
         away[rows] = np.linalg.norm(points - samples[edge], axis=2).max(axis=1)
         lay[~forward] = lay[~forward, ::-1]
         run = np.where(forward[:, None], ends[edge], ends[edge, ::-1])
         is_near = away[rows] <= limits[edge]
-        numbers, areas = _areas(lay, face, uses.loop[rows], run, is_near, widest)
+        numbers, areas = _areas(lay, face, coedges.loop[rows], run, is_near, widest)
         signs = [-1.0 if faces[n].Orientation() == _REVERSED else 1.0 for n in numbers.tolist()]
         found[numbers] = np.where(areas * signs > 0, areas * signs, np.nan)
-    return Soundness(found, away)
+    return Validity(found, away)
 
 
-def _widest(forms: Forms) -> Floats:
+def _widest(forms: ElementarySurfaces) -> Floats:
     """How much of u, and of the area that v sweeps, there is on each surface, (n, 2)."""
     found = np.full((len(forms.kind), 2), np.inf)
     found[forms.kind != PLANE, 0] = _WHOLE_TURN
@@ -108,7 +108,7 @@ def _widest(forms: Forms) -> Floats:
 _REVERSED = TopAbs_Orientation.TopAbs_REVERSED
 
 
-def _fits(edge: EdgeLook, vertices: Sequence[tuple[Point, float]]) -> bool:
+def _fits(edge: EdgeRecord, vertices: Sequence[tuple[Point, float]]) -> bool:
     return (
         edge.kind in _CONICS
         and min(edge.ends) >= 0

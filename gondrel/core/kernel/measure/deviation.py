@@ -42,7 +42,7 @@ _PER_EDGE = 41
 _DENSE = 40
 _INSIDE = 24
 _DOUBT = 1e-3
-_BESIDE = 1e-4
+_ADDED = 1e-4
 _MOST_EXACT = 40
 
 
@@ -202,7 +202,7 @@ class _Sampled:
             if index not in self.surfaces:
                 face = self.faces[index]
                 surface = ShapeAnalysis_Surface(BRep_Tool.Surface_s(face))
-                self.surfaces[index] = (surface, IntTools_FClass2d(face, _BESIDE))
+                self.surfaces[index] = (surface, IntTools_FClass2d(face, _ADDED))
             surface, inside = self.surfaces[index]
             place = surface.ValueOfUV(target, ACCURACY)
             gap = surface.Gap()

@@ -37,9 +37,9 @@ from gondrel.core.kernel.base.shape import edges_of, faces_of, split_bodies
 from gondrel.core.kernel.measure.mass import surface_kind
 
 __all__ = [
-    "Arc",
-    "Line",
-    "Spline",
+    "ArcTo",
+    "LineTo",
+    "SplineTo",
     "block",
     "chamfer",
     "common",
@@ -61,14 +61,14 @@ Point = tuple[float, float]
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class LineTo:
     """A straight piece of an outline, to a point."""
 
     end: Point
 
 
 @dataclass(frozen=True, slots=True)
-class Arc:
+class ArcTo:
     """A circular piece of an outline, through a point to another."""
 
     through: Point
@@ -76,13 +76,13 @@ class Arc:
 
 
 @dataclass(frozen=True, slots=True)
-class Spline:
+class SplineTo:
     """A smooth piece of an outline through points; the last is its end."""
 
     points: tuple[Point, ...]
 
 
-Piece = Line | Arc | Spline
+Piece = LineTo | ArcTo | SplineTo
 
 
 def _at(point: Point) -> gp_Pnt:
@@ -90,9 +90,9 @@ def _at(point: Point) -> gp_Pnt:
 
 
 def _edge(start: Point, piece: Piece) -> tuple[TopoDS_Edge, Point]:
-    if isinstance(piece, Line):
+    if isinstance(piece, LineTo):
         return BRepBuilderAPI_MakeEdge(_at(start), _at(piece.end)).Edge(), piece.end
-    if isinstance(piece, Arc):
+    if isinstance(piece, ArcTo):
         arc = GC_MakeArcOfCircle(_at(start), _at(piece.through), _at(piece.end)).Value()
         return BRepBuilderAPI_MakeEdge(arc).Edge(), piece.end
     points = (start, *piece.points)

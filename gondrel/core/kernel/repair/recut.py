@@ -64,7 +64,7 @@ def recut_edges(shape: TopoDS_Shape, gap: float, only: Collection[int] | None = 
         KernelRefused: when no edge lies off, when surfaces do not meet, or the kernel fails.
     """
     with kernel_call("laying edges anew"):
-        laid = _Laid(boundary_of(shape).boundary)
+        laid = _PcurveBody(boundary_of(shape).boundary)
         off = {
             number
             for number in laid.used()
@@ -117,7 +117,7 @@ def _analytic(boundary: Boundary, within: float, only: Collection[int] | None) -
         )
         for face in faces
     )
-    laid = _Laid(replace(boundary, faces=bare, edges=edges))
+    laid = _PcurveBody(replace(boundary, faces=bare, edges=edges))
     return _made(laid.again({n for n in laid.used() if changed & set(laid.edges.faces_of_edge[n])}))
 
 
@@ -161,7 +161,7 @@ def _made(boundary: Boundary) -> Made:
     return [(body.kind, body.shape) for body in making.bodies]
 
 
-class _Laid:
+class _PcurveBody:
     """A boundary whose edges are looked at and laid anew."""
 
     def __init__(self, boundary: Boundary) -> None:

@@ -19,9 +19,9 @@ from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import edges_of, faces_of, kind_of, split_bodies
 from gondrel.core.kernel.inspect.inspection import inspect_shape
 from gondrel.core.kernel.measure.point_on_face import face_at, inner_point
-from gondrel.core.kernel.repair.shells import Made, copied, filled_rim, plane_cap, rims_of
+from gondrel.core.kernel.repair.shells import Made, copied, filled_boundary, open_boundaries_of, plane_cap
 from gondrel.core.kernel.topology.completion import Completion
-from gondrel.core.kernel.topology.sew import join_faces
+from gondrel.core.kernel.topology.sew import sew_faces
 
 __all__ = ["rebuild_faces", "remove_faces", "remove_steps"]
 
@@ -29,44 +29,46 @@ __all__ = ["rebuild_faces", "remove_faces", "remove_steps"]
 def rebuild_faces(shape: TopoDS_Shape, numbers: Collection[int], tolerance: float) -> Made:
     """A body with some faces made anew within the edges of their neighbours.
 
-    A face stays on its surface where the rim that the others leave lies on it; else the rim is filled.
+    A face stays on its surface where the boundary that the others leave lies on it; else that is filled.
 
     Args:
-        numbers: of the faces, from 0; tolerance: how far a rim may lie off the old surface, mm.
+        numbers: of the faces, from 0; tolerance: how far a boundary may lie off the old surface, mm.
 
     Raises:
-        KernelRefused: when the others leave no closed rim, or no face can be made in it.
+        KernelRefused: when the others leave no closed boundary, or no face can be made in it.
     """
     with kernel_call("making faces anew"):
         faces = faces_of(copied(shape))
         for number in sorted(numbers):
             others = [face for place, face in enumerate(faces) if place != number]
-            joined = join_faces(others, tolerance)
-            rims = [rim for body in joined.bodies for rim in rims_of(body.shape)]
-            rims = [rim for rim in rims if _lies_near(rim, faces[number], tolerance)] or rims
-            if not rims:
+            joined = sew_faces(others, tolerance)
+            left = [each for body in joined.bodies for each in open_boundaries_of(body.shape)]
+            boundaries = [each for each in left if _lies_near(each, faces[number], tolerance)] or left
+            if not boundaries:
                 raise KernelRefused(f"the neighbours of face {number + 1} leave no closed rim")
             parts = [face for body in joined.bodies for face in faces_of(body.shape)]
-            faces[number] = _within(rims, faces[number], parts, tolerance)
-        closed = join_faces(faces, tolerance)
+            faces[number] = _within(boundaries, faces[number], parts, tolerance)
+        closed = sew_faces(faces, tolerance)
         return [(body.kind, body.shape) for body in closed.bodies]
 
 
 def _within(
-    rims: Sequence[TopoDS_Wire], old: TopoDS_Face, others: Sequence[TopoDS_Shape], tolerance: float
+    boundaries: Sequence[TopoDS_Wire], old: TopoDS_Face, others: Sequence[TopoDS_Shape], tolerance: float
 ) -> TopoDS_Face:
-    if not all(_lies_near(rim, old, tolerance) for rim in rims):
-        if len(rims) > 1:
-            raise KernelRefused("several rims off the old surface can't be filled by one face")
-        return filled_rim(rims[0])
+    if not all(_lies_near(boundary, old, tolerance) for boundary in boundaries):
+        if len(boundaries) > 1:
+            raise KernelRefused("several boundaries off the old surface can't be filled by one face")
+        return filled_boundary(boundaries[0])
     surface = BRep_Tool.Surface_s(old)
-    made = _against(rims, old, others)
+    made = _against(boundaries, old, others)
     if BRepCheck_Analyzer(made).IsValid() or not isinstance(surface, Geom_Plane):
         return made
-    return plane_cap(surface.Pln(), list(rims))
+    return plane_cap(surface.Pln(), list(boundaries))
 
 
-def _against(rims: Sequence[TopoDS_Wire], old: TopoDS_Face, others: Sequence[TopoDS_Shape]) -> TopoDS_Face:
+def _against(
+    boundaries: Sequence[TopoDS_Wire], old: TopoDS_Face, others: Sequence[TopoDS_Shape]
+) -> TopoDS_Face:
     """A face whose edges each run against their use by the neighbour; seams are made."""
     known = ShapeMap()
     uses: dict[int, TopAbs_Orientation] = {}
@@ -79,10 +81,10 @@ def _against(rims: Sequence[TopoDS_Wire], old: TopoDS_Face, others: Sequence[Top
     turned = old.Orientation() == _REVERSED
     builder, face = BRep_Builder(), TopoDS_Face()
     builder.MakeFace(face, BRep_Tool.Surface_s(old), BRep_Tool.Tolerance_s(old))
-    for rim in rims:
+    for boundary in boundaries:
         wire = TopoDS_Wire()
         builder.MakeWire(wire)
-        for edge in edges_of(rim):
+        for edge in edges_of(boundary):
             use = uses.get(known.FindIndex(edge), _FORWARD)
             against = (use == _FORWARD) == turned
             builder.Add(wire, edge.Oriented(_FORWARD if against else _REVERSED))
@@ -90,17 +92,17 @@ def _against(rims: Sequence[TopoDS_Wire], old: TopoDS_Face, others: Sequence[Top
         builder.Add(face, wire)
     made = faces_of(Completion().completed(face))
     if not made:
-        raise KernelRefused("no face can be made within the rims that the others leave")
+        raise KernelRefused("no face can be made within the boundaries that the others leave")
     return TopoDS.Face(made[0].Oriented(old.Orientation()))
 
 
 _FORWARD, _REVERSED = TopAbs_Orientation.TopAbs_FORWARD, TopAbs_Orientation.TopAbs_REVERSED
 
 
-def _lies_near(rim: TopoDS_Wire, face: TopoDS_Face, tolerance: float) -> bool:
-    """Whether a rim lies on a face's surface."""
+def _lies_near(boundary: TopoDS_Wire, face: TopoDS_Face, tolerance: float) -> bool:
+    """Whether a boundary lies on a face's surface."""
     project = ShapeAnalysis_Surface(BRep_Tool.Surface_s(face))
-    for edge in edges_of(rim):
+    for edge in edges_of(boundary):
         curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
         first, last = BRep_Tool.Range_s(edge)
         for share in (0.0, 0.25, 0.5, 0.75, 1.0):

@@ -1,4 +1,4 @@
-"""Repairs of skins: turning faces alike, joining, closing rims, dropping faces said twice.
+"""Repairs of shells: turning faces alike, joining, closing boundaries, dropping faces said twice.
 
 Each takes shapes and returns new ones; what comes in is copied first, since the kernel's tools change
 tolerances in place.
@@ -34,20 +34,20 @@ from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import edges_of, faces_of, kind_of, shell_of, shells_of, split_bodies
 from gondrel.core.kernel.geometry.distance import distance_between
 from gondrel.core.kernel.measure.mass import area_of
-from gondrel.core.kernel.topology.sew import JoinedBody, join_faces, solids_of_shells
+from gondrel.core.kernel.topology.sew import JoinedBody, sew_faces, solids_of_shells
 from gondrel.core.model.body import BodyKind
 
 __all__ = [
     "Made",
-    "close_rims",
+    "close_open_boundaries",
     "copied",
     "drop_doubled",
     "drop_left_over",
     "drop_slivers",
-    "filled_rim",
-    "join_skins",
+    "filled_boundary",
+    "open_boundaries_of",
     "plane_cap",
-    "rims_of",
+    "sew_shells",
     "turn_alike",
 ]
 
@@ -84,11 +84,11 @@ def _skins(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
     return found or [shell_of(list(faces_of(shape)))]
 
 
-def join_skins(shapes: Sequence[TopoDS_Shape], tolerance: float) -> Made:
+def sew_shells(shapes: Sequence[TopoDS_Shape], tolerance: float) -> Made:
     """Bodies of all faces of some shapes, joined within a distance, mm. Raises KernelRefused."""
     with kernel_call("joining faces"):
         faces = [face for shape in shapes for face in faces_of(copied(shape))]
-        joined = join_faces(faces, tolerance)
+        joined = sew_faces(faces, tolerance)
         return [(body.kind, body.shape) for body in joined.bodies]
 
 
@@ -108,11 +108,11 @@ def drop_doubled(shape: TopoDS_Shape, tolerance: float) -> Made:
                 continue
             seen.append((area, middle))
             kept.append(face)
-        joined = join_faces(kept, tolerance)
+        joined = sew_faces(kept, tolerance)
         return [(body.kind, body.shape) for body in joined.bodies]
 
 
-def close_rims(
+def close_open_boundaries(
     shapes: Sequence[TopoDS_Shape],
     tolerance: float,
     *,
@@ -120,44 +120,49 @@ def close_rims(
     near: tuple[float, float, float] | None = None,
     only_flat: bool = False,
 ) -> Made:
-    """Bodies of some skins with their open rims closed: rims in one plane by one plane face, an inner
-    rim as its hole, others by a face filled in between.
+    """Bodies of some shells with their open boundaries closed: those in one plane by one plane face, an
+    inner one as its hole, others by a face filled in between.
 
     Args:
         tolerance: how far apart edges are that belong together, mm.
-        smooth: whether every rim is filled so that the face runs on from its neighbours without an
+        smooth: whether every boundary is filled so that the face runs on from its neighbours without an
             edge, as the crown of a dome does; no plane faces then.
-        near: only the rim nearest to this point, mm, is closed; none for all.
-        only_flat: whether nothing but solids is taken, and nothing but rims in one plane is closed.
+        near: only the boundary nearest to this point, mm, is closed; none for all.
+        only_flat: whether nothing but solids is taken, and nothing but boundaries in one plane is closed.
 
     Raises:
-        KernelRefused: when a rim is not closed or can't be filled, or not flat where only such are closed.
+        KernelRefused: when a boundary is not closed, can't be filled, or is not flat where only such
+            are closed.
     """
     with kernel_call("closing rims"):
         if only_flat and any(kind_of(shape) is not BodyKind.SOLID for shape in shapes):
             raise KernelRefused("it is no solid that lacks a face")
         faces = [face for shape in shapes for face in faces_of(copied(shape))]
-        joined = join_faces(faces, tolerance)
-        rims = [wire for body in joined.bodies for wire in rims_of(body.shape)]
-        if not rims:
-            raise KernelRefused("there is no open rim to close")
+        joined = sew_faces(faces, tolerance)
+        boundaries = [wire for body in joined.bodies for wire in open_boundaries_of(body.shape)]
+        if not boundaries:
+            raise KernelRefused("there is no open boundary to close")
         if near is not None:
             at = BRepBuilderAPI_MakeVertex(gp_Pnt(*near)).Vertex()
-            rims = [min(rims, key=lambda rim: distance_between(at, rim)[0])]
+            boundaries = [min(boundaries, key=lambda boundary: distance_between(at, boundary)[0])]
         caps: list[TopoDS_Shape] = []
         flat: list[tuple[gp_Pln, TopoDS_Wire]] = []
-        for rim in rims:
-            found = None if smooth else BRepBuilderAPI_FindPlane(rim, tolerance)
+        for boundary in boundaries:
+            found = None if smooth else BRepBuilderAPI_FindPlane(boundary, tolerance)
             if found is not None and found.Found():
-                flat.append((found.Plane().Pln(), rim))
+                flat.append((found.Plane().Pln(), boundary))
             elif only_flat:
-                raise KernelRefused("an open rim of it does not lie in one plane")
+                raise KernelRefused("an open boundary of it does not lie in one plane")
             else:
-                caps.append(filled_rim(rim, faces_of_rim(rim, joined.bodies) if smooth else None))
+                caps.append(
+                    filled_boundary(
+                        boundary, faces_of_boundary(boundary, joined.bodies) if smooth else None
+                    )
+                )
         for plane, group in _by_plane(flat):
             caps.append(plane_cap(plane, group))
         skins = [face for body in joined.bodies for face in faces_of(body.shape)]
-        closed = join_faces([*skins, *caps], tolerance)
+        closed = sew_faces([*skins, *caps], tolerance)
         were_solids = all(kind_of(shape) is BodyKind.SOLID for shape in shapes)
         return [
             (BodyKind.SOLID, _still_solid(body.shape))
@@ -187,8 +192,8 @@ def drop_slivers(shape: TopoDS_Shape, size: float) -> Made:
         return list(split_bodies(fix.FixShape()))
 
 
-def rims_of(shape: TopoDS_Shape) -> list[TopoDS_Wire]:
-    """The closed rims of a body: chains of edges with a face on one side only."""
+def open_boundaries_of(shape: TopoDS_Shape) -> list[TopoDS_Wire]:
+    """The closed boundaries of a body: chains of edges with a face on one side only."""
     bounds = ShapeAnalysis_FreeBounds(shape)
     found = []
     explorer = TopExp_Explorer(bounds.GetClosedWires(), TopAbs_ShapeEnum.TopAbs_WIRE)
@@ -200,20 +205,20 @@ def rims_of(shape: TopoDS_Shape) -> list[TopoDS_Wire]:
 
 def _by_plane(flat: list[tuple[gp_Pln, TopoDS_Wire]]) -> list[tuple[gp_Pln, list[TopoDS_Wire]]]:
     groups: list[tuple[gp_Pln, list[TopoDS_Wire]]] = []
-    for plane, rim in flat:
+    for plane, boundary in flat:
         for known, group in groups:
             square = known.Axis().Direction().IsParallel(plane.Axis().Direction(), _SAME_PLANE)
             if square and known.Distance(plane.Location()) < _SAME_PLANE:
-                group.append(rim)
+                group.append(boundary)
                 break
         else:
-            groups.append((plane, [rim]))
+            groups.append((plane, [boundary]))
     return groups
 
 
-def plane_cap(plane: gp_Pln, rims: list[TopoDS_Wire]) -> TopoDS_Face:
-    """A plane face within the longest rim, the others its holes. Raises KernelRefused."""
-    outer, *holes = sorted(rims, key=_length, reverse=True)
+def plane_cap(plane: gp_Pln, boundaries: list[TopoDS_Wire]) -> TopoDS_Face:
+    """A plane face within the longest boundary, the others its holes. Raises KernelRefused."""
+    outer, *holes = sorted(boundaries, key=_length, reverse=True)
     made = _plane_face(plane, outer)
     for hole in holes:
         within = abs(area_of(made)) - abs(area_of(_plane_face(plane, hole)))
@@ -223,14 +228,14 @@ def plane_cap(plane: gp_Pln, rims: list[TopoDS_Wire]) -> TopoDS_Face:
                 made = maker.Face()
                 break
         else:
-            raise KernelRefused("a hole does not lie within the rim it belongs to")
+            raise KernelRefused("a hole does not lie within the boundary it belongs to")
     return made
 
 
-def _plane_face(plane: gp_Pln, rim: TopoDS_Wire) -> TopoDS_Face:
-    maker = BRepBuilderAPI_MakeFace(plane, rim, True)
+def _plane_face(plane: gp_Pln, boundary: TopoDS_Wire) -> TopoDS_Face:
+    maker = BRepBuilderAPI_MakeFace(plane, boundary, True)
     if not maker.IsDone():
-        raise KernelRefused("a rim can't be closed by a plane face")
+        raise KernelRefused("a boundary can't be closed by a plane face")
     return maker.Face()
 
 
@@ -241,27 +246,27 @@ def _length(wire: TopoDS_Wire) -> float:
     return float(figures.Mass())
 
 
-def faces_of_rim(rim: TopoDS_Wire, bodies: Sequence[JoinedBody]) -> dict[int, TopoDS_Face]:
-    """The face at each edge of a rim, by the edge's place in it."""
+def faces_of_boundary(boundary: TopoDS_Wire, bodies: Sequence[JoinedBody]) -> dict[int, TopoDS_Face]:
+    """The face at each edge of a boundary, by the edge's place in it."""
     found: dict[int, TopoDS_Face] = {}
     for body in bodies:
         for face in faces_of(body.shape):
             order = ShapeMap()
             TopExp.MapShapes_s(face, TopAbs_ShapeEnum.TopAbs_EDGE, order)
-            for place, edge in enumerate(edges_of(rim)):
+            for place, edge in enumerate(edges_of(boundary)):
                 if order.Contains(edge):
                     found[place] = face
     return found
 
 
-def filled_rim(rim: TopoDS_Wire, beside: Mapping[int, TopoDS_Face] | None = None) -> TopoDS_Face:
-    """A face within a rim, without steps at its edges, and with tangency to the faces beside it if given.
+def filled_boundary(boundary: TopoDS_Wire, beside: Mapping[int, TopoDS_Face] | None = None) -> TopoDS_Face:
+    """A face within a boundary, without steps at its edges, and with tangency to its neighbours if given.
 
     Raises:
         KernelRefused: when no such face is found.
     """
     filling = BRepFill_Filling()
-    for place, edge in enumerate(edges_of(rim)):
+    for place, edge in enumerate(edges_of(boundary)):
         face = (beside or {}).get(place)
         if face is None:
             filling.Add(edge, GeomAbs_Shape.GeomAbs_C0, True)
@@ -269,7 +274,7 @@ def filled_rim(rim: TopoDS_Wire, beside: Mapping[int, TopoDS_Face] | None = None
             filling.Add(edge, face, GeomAbs_Shape.GeomAbs_G1, True)
     filling.Build()
     if not filling.IsDone():
-        raise KernelRefused("a rim can't be filled")
+        raise KernelRefused("a boundary can't be filled")
     return filling.Face()
 
 

@@ -13,13 +13,13 @@ from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher 
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Iterator
 
-__all__ = ["Uses", "flat_curves_of", "uses_of"]
+__all__ = ["Coedges", "coedges_of", "pcurves_of"]
 
 Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
-class Uses:
+class Coedges:
     """Each use of an edge by a face, loop by loop as they are run through, arrays of (n,).
 
     Args:
@@ -43,7 +43,7 @@ _FORWARD, _REVERSED = int(TopAbs_Orientation.TopAbs_FORWARD), int(TopAbs_Orienta
 _WIRE = int(TopAbs_ShapeEnum.TopAbs_WIRE)
 
 
-def uses_of(faces: Sequence[TopoDS_Face], order: ShapeMap) -> Uses:
+def coedges_of(faces: Sequence[TopoDS_Face], order: ShapeMap) -> Coedges:
     """The uses of edges by some faces.
 
     Args:
@@ -77,21 +77,21 @@ def uses_of(faces: Sequence[TopoDS_Face], order: ShapeMap) -> Uses:
             shapes += [shape for _, shape in steps]
             loop += 1
     table = np.array(rows, np.int64).reshape(-1, 4)
-    return Uses(table[:, 0], table[:, 1], table[:, 2], table[:, 3] != 0, shapes, frozenset(odd))
+    return Coedges(table[:, 0], table[:, 1], table[:, 2], table[:, 3] != 0, shapes, frozenset(odd))
 
 
-def flat_curves_of(uses: Uses, rows: Sequence[int], faces: Sequence[TopoDS_Face], count: int) -> Floats:
+def pcurves_of(coedges: Coedges, rows: Sequence[int], faces: Sequence[TopoDS_Face], count: int) -> Floats:
     """Points along the edges of some uses in the parameters of their surfaces, evenly by the edge's own.
 
     Returns: (rows, count, 2), from the edge's beginning to its end; not a number where it has no such
     curve.
     """
     found = np.full((len(rows), count, 2), np.nan)
-    owners = uses.face[rows].tolist()
+    owners = coedges.face[rows].tolist()
     kinds, ranges, frames, radii = [], [], [], []
     shares = np.linspace(0.0, 1.0, count)
     for place, row in enumerate(rows):
-        edge = uses.shapes[row]
+        edge = coedges.shapes[row]
         curve = BRep_Tool.CurveOnSurface_s(edge, faces[owners[place]], 0.0, 0.0)
         kind, span, frame, radius = 0, (0.0, 0.0), _NOWHERE, 0.0
         if curve is not None:

@@ -17,10 +17,10 @@ from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face
 from scipy.interpolate import make_interp_spline
 
-from gondrel.core.kernel.geometry.splines import flat_spline_in
+from gondrel.core.kernel.geometry.splines import pcurve_in
 from gondrel.core.model.geometry import BCurve
 
-__all__ = ["gap_between", "laid_anew"]
+__all__ = ["gap_between", "pcurve_made_anew"]
 
 _DEGREE = 7
 _COUNTS = (25, 49, 97, 193, 385)
@@ -34,8 +34,8 @@ _NEAR = 0.05
 """How far, as a share of its extent, a foot may lie from the old curve: it has no other branch there."""
 
 
-def laid_anew(
-    edge: TopoDS_Edge, face: TopoDS_Face, flat: Geom2d_Curve, gap: float, *, samples: int
+def pcurve_made_anew(
+    edge: TopoDS_Edge, face: TopoDS_Face, pcurve: Geom2d_Curve, gap: float, *, samples: int
 ) -> float:
     """Give an edge a better curve on a face in the place of one that lies off by a gap, where there is one.
 
@@ -51,7 +51,7 @@ def laid_anew(
     first, last = BRep_Tool.Range_s(edge)
     projector = ShapeAnalysis_Surface(surface)
     for count in _COUNTS:  # a knot span takes as many as its share
-        found, off = _through_feet(curve, projector, flat, first, last, count)
+        found, off = _through_feet(curve, projector, pcurve, first, last, count)
         enough = max(_EXACT, _MARGIN * off)
         if found is None or enough > gap / 2:
             return gap
@@ -65,7 +65,7 @@ def laid_anew(
 def _through_feet(
     curve: Geom_Curve,
     projector: ShapeAnalysis_Surface,
-    flat: Geom2d_Curve,
+    pcurve: Geom2d_Curve,
     first: float,
     last: float,
     count: int,
@@ -77,7 +77,7 @@ def _through_feet(
     each = max(count // (len(breaks) - 1), _DEGREE + 1)
     at = [np.linspace(low, high, each) for low, high in pairwise(breaks)]
     where = np.concatenate(at).tolist()
-    starts = [flat.Value(t) for t in where]
+    starts = [pcurve.Value(t) for t in where]
     feet, off = [], 0.0
     for t, start in zip(where, starts, strict=True):
         point = curve.Value(t)
@@ -119,16 +119,22 @@ def _joined(at: list[NDArray[np.float64]], places: list[NDArray[np.float64]]) ->
         knots += own.tolist()[bool(knots) :]
         counts += multiplicities.tolist()[bool(counts) :]
     plain = BCurve(_DEGREE, tuple(poles), (), tuple(knots), tuple(counts))
-    return flat_spline_in(plain, (1.0, 0.0, 0.0, 1.0))
+    return pcurve_in(plain, (1.0, 0.0, 0.0, 1.0))
 
 
 def gap_between(
-    curve: Geom_Curve, flat: Geom2d_Curve, surface: Geom_Surface, first: float, last: float, *, samples: int
+    curve: Geom_Curve,
+    pcurve: Geom2d_Curve,
+    surface: Geom_Surface,
+    first: float,
+    last: float,
+    *,
+    samples: int,
 ) -> float:
     """How far a curve lies off a surface, by its counterpart in the surface's parameters, sampled; mm."""
     worst, step = 0.0, (last - first) / (samples - 1)
     for number in range(samples):
         t = last if number == samples - 1 else first + number * step
-        at = flat.Value(t)
+        at = pcurve.Value(t)
         worst = max(worst, surface.Value(at.X(), at.Y()).SquareDistance(curve.Value(t)))
     return float(worst**0.5)

@@ -20,7 +20,7 @@ from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import edges_of, shell_of, split_bodies, vertices_of
 from gondrel.core.model.body import BodyKind
 
-__all__ = ["Joined", "JoinedBody", "connect_edges", "join_faces", "solids_of_shells"]
+__all__ = ["Joined", "JoinedBody", "connect_edges", "sew_faces", "solids_of_shells"]
 
 _INSIDE_WITHIN = 1e-6
 
@@ -52,7 +52,7 @@ class Joined:
     open_edges: int
 
 
-def join_faces(faces: Sequence[TopoDS_Shape], tolerance: float) -> Joined:
+def sew_faces(faces: Sequence[TopoDS_Shape], tolerance: float) -> Joined:
     """Join faces; what closes becomes a solid, a closed shell within another its cavity.
 
     Args:

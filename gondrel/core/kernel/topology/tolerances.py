@@ -20,7 +20,7 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.base.shape import faces_of, vertices_of
-from gondrel.core.kernel.topology.pcurves import gap_between, laid_anew
+from gondrel.core.kernel.topology.pcurves import gap_between, pcurve_made_anew
 
 __all__ = ["gap_between", "widen_tolerances"]
 
@@ -92,18 +92,18 @@ def _gaps(face: TopoDS_Face, *, anew: bool = True) -> list[_Gap]:
     while explorer.More():
         edge = TopoDS.Edge(explorer.Current())
         explorer.Next()
-        flat = BRep_Tool.CurveOnSurface_s(edge, face, 0.0, 0.0)
+        pcurve = BRep_Tool.CurveOnSurface_s(edge, face, 0.0, 0.0)
         curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
-        if BRep_Tool.Degenerated_s(edge) or curve is None or flat is None:
+        if BRep_Tool.Degenerated_s(edge) or curve is None or pcurve is None:
             continue
-        basis = flat.BasisCurve() if isinstance(flat, Geom2d_TrimmedCurve) else flat
+        basis = pcurve.BasisCurve() if isinstance(pcurve, Geom2d_TrimmedCurve) else pcurve
         is_spline = isinstance(basis, Geom2d_BSplineCurve)
         if not is_spline and isinstance(curve, Geom_Line | Geom_Circle):
             continue
-        gap = gap_between(curve, flat, surface, *BRep_Tool.Range_s(edge), samples=_SAMPLES)
+        gap = gap_between(curve, pcurve, surface, *BRep_Tool.Range_s(edge), samples=_SAMPLES)
         before = None
         if anew and is_spline and gap > _EXACT:
-            now = laid_anew(edge, face, flat, gap, samples=_SAMPLES)
-            before, gap = (flat if now < gap else None), now
+            now = pcurve_made_anew(edge, face, pcurve, gap, samples=_SAMPLES)
+            before, gap = (pcurve if now < gap else None), now
         found.append(_Gap(edge, gap, before))
     return found

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gondrel.core.kernel.repair.shells import close_rims
+from gondrel.core.kernel.repair.shells import close_open_boundaries
 from gondrel.core.mends.base import BodyMend
 
 __all__ = ["MEND"]
@@ -18,5 +18,5 @@ MEND = BodyMend(
     cures=("T101",),
     order=78,
     is_safe=True,
-    run=lambda work: close_rims(work.shapes, work.tolerance, only_flat=True),
+    run=lambda work: close_open_boundaries(work.shapes, work.tolerance, only_flat=True),
 )

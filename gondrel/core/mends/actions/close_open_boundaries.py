@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gondrel.core.kernel.repair.shells import close_rims
+from gondrel.core.kernel.repair.shells import close_open_boundaries
 from gondrel.core.mends.base import BodyMend
 
 __all__ = ["MEND"]
@@ -19,5 +19,5 @@ MEND = BodyMend(
     order=80,
     takes_all=True,
     is_single=True,
-    run=lambda work: close_rims(work.shapes, work.tolerance, smooth=work.smooth, near=work.near),
+    run=lambda work: close_open_boundaries(work.shapes, work.tolerance, smooth=work.smooth, near=work.near),
 )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gondrel.core.kernel.repair.shells import join_skins
+from gondrel.core.kernel.repair.shells import sew_shells
 from gondrel.core.mends.base import BodyMend
 
 __all__ = ["MEND"]
@@ -18,5 +18,5 @@ MEND = BodyMend(
     order=70,
     is_safe=True,
     takes_all=True,
-    run=lambda work: join_skins(work.shapes, work.tolerance),
+    run=lambda work: sew_shells(work.shapes, work.tolerance),
 )

@@ -29,7 +29,7 @@ def _to_2(plain: Plain) -> None:
     """Further looks of bodies, colours of edges, colours in one place alone."""
     for product in _products(plain):
         for body in product.get("bodies", ()):
-            body |= {"looks": [], "face_looks": [], "edge_colours": []}
+            body |= {"looks": [], "face_appearance": [], "edge_colours": []}
         for use in product.get("occurrences", ()):
             use["own_colours"] = []
 

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from gondrel.core.formats.iges.compose import Composer
+from gondrel.core.formats.iges.compose import EntityComposer
 from gondrel.core.formats.iges.records import open_iges
 from gondrel.core.service.receive import receive
 from tests.conftest import outside
@@ -27,7 +27,7 @@ def _census(data: bytes, tmp_path: Path, store: str):
 
 
 def test_looks_names_and_places_leave_nothing(tmp_path, store_folder) -> None:
-    def fill(make: Composer) -> None:
+    def fill(make: EntityComposer) -> None:
         body = add_lid(make)
         pin = make.add(308, [0, b"Pin", 1, body])
         make.add(408, [pin, 10.0, 0.0, 0.0, 1.0])
@@ -37,7 +37,7 @@ def test_looks_names_and_places_leave_nothing(tmp_path, store_folder) -> None:
 
 
 def test_what_is_not_read_remains_by_type(tmp_path, store_folder) -> None:
-    def fill(make: Composer) -> None:
+    def fill(make: EntityComposer) -> None:
         body = add_block(make, 2, 3, 4)
         make.add(212, [1, 4, 1.0, 1.0, 1, 0.0, 0.0, 0, 0, 0.0, 0.0, 0.0, b"note"])
         make.add(410, [1, 1.0])

@@ -9,7 +9,7 @@ from collections.abc import Callable
 
 import pytest
 
-from gondrel.core.formats.iges.compose import Composer
+from gondrel.core.formats.iges.compose import EntityComposer
 from gondrel.core.formats.iges.integrity import flaw_of
 from gondrel.core.formats.iges.records import IgesFile, parse_iges
 from tests.core.formats.iges.texts import add_block, header, text_of
@@ -17,7 +17,7 @@ from tests.core.formats.iges.texts import add_block, header, text_of
 LINE = [0.0, 0.0, 0.0, 10.0, 0.0, 0.0]
 
 
-def made(fill: Callable[[Composer], object]) -> IgesFile:
+def made(fill: Callable[[EntityComposer], object]) -> IgesFile:
     return parse_iges(text_of(lambda make: fill(make) and None))
 
 
@@ -45,7 +45,7 @@ def test_sound_entities_have_no_flaw() -> None:
 def test_a_composite_curve_of_what_is_no_curve(values, said) -> None:
     """D1 is a line, D3 a plane; D5 the composite curve."""
 
-    def fill(make: Composer) -> None:
+    def fill(make: EntityComposer) -> None:
         make.add(110, LINE)
         make.add(108, [0.0, 0.0, 1.0, 0.0, 0, 0.0, 0.0, 0.0, 0.0])
         make.add(102, values)
@@ -55,7 +55,7 @@ def test_a_composite_curve_of_what_is_no_curve(values, said) -> None:
 
 
 def test_a_trimmed_surface_may_do_without_an_outline_but_not_without_a_surface() -> None:
-    def fill(make: Composer) -> None:
+    def fill(make: EntityComposer) -> None:
         plane = make.add(108, [0.0, 0.0, 1.0, 0.0, 0, 0.0, 0.0, 0.0, 0.0])
         make.add(144, [plane, 0, 0, 0])
         make.add(144, [make.add(110, LINE), 0, 0, 0])
@@ -69,7 +69,7 @@ def test_a_trimmed_surface_may_do_without_an_outline_but_not_without_a_surface()
 def test_flaws_of_what_an_entity_is_built_of_are_its_own() -> None:
     """A revolved surface of a composite curve whose line is missing, two steps down."""
 
-    def fill(make: Composer) -> None:
+    def fill(make: EntityComposer) -> None:
         axis = make.add(110, LINE)
         curve = make.add(102, [1, 77])
         make.add(120, [axis, curve, 0.0, 3.0])
@@ -81,7 +81,7 @@ def test_flaws_of_what_an_entity_is_built_of_are_its_own() -> None:
 
 
 def test_what_could_not_be_parsed_is_a_flaw_of_all_that_needs_it() -> None:
-    def fill(make: Composer) -> None:
+    def fill(make: EntityComposer) -> None:
         make.add(102, [1, make.add(110, LINE)])
 
     file = made(fill)
@@ -104,7 +104,7 @@ def test_places_in_lists_of_edges_and_vertices_must_be_there(kind, index) -> Non
 
 def _with_values(file: IgesFile, number: int, values: list) -> IgesFile:
     """The file again with other values in one entity."""
-    make = Composer()
+    make = EntityComposer()
     make.embed(file)
     make.out(number).values[:] = [str(v) for v in values]
     return parse_iges(make.text(["changed for a test"], header()))

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from gondrel.core.errors import GondrelError
-from gondrel.core.formats.iges.compose import Composer
+from gondrel.core.formats.iges.compose import EntityComposer
 from gondrel.core.formats.settings import ReceiveSettings
 from gondrel.core.kernel.exchange.iges_out import write_iges_body
 from gondrel.core.kernel.modelling.build import block, cut, moved, sphere
@@ -26,7 +26,7 @@ def _received(data: bytes, tmp_path: Path, store: str, **settings):
 
 
 def test_subfigures_are_products_and_instances_occurrences(tmp_path, store_folder) -> None:
-    def fill(make: Composer) -> None:
+    def fill(make: EntityComposer) -> None:
         body = add_block(make, 2, 3, 4)
         pin = make.add(308, [0, b"Pin", 1, body])
         quarter = make.add(124, [0.0, -1.0, 0.0, 5.0, 1.0, 0.0, 0.0, 6.0, 0.0, 0.0, 1.0, 7.0])
@@ -48,7 +48,7 @@ def test_subfigures_are_products_and_instances_occurrences(tmp_path, store_folde
 
 
 def test_a_scaled_instance_is_read_as_it_is(tmp_path, store_folder) -> None:
-    def fill(make: Composer) -> None:
+    def fill(make: EntityComposer) -> None:
         pin = make.add(308, [0, b"Pin", 1, add_block(make, 2, 3, 4)])
         make.add(408, [pin, 0.0, 0.0, 0.0, 1.0])
         make.add(408, [pin, 50.0, 0.0, 0.0, 2.0])
@@ -62,7 +62,7 @@ def test_a_scaled_instance_is_read_as_it_is(tmp_path, store_folder) -> None:
 
 
 def test_colours_levels_and_names(tmp_path, store_folder) -> None:
-    def fill(make: Composer) -> None:
+    def fill(make: EntityComposer) -> None:
         body = add_lid(make)
         make.out(body + 4).colour = 2
 
@@ -75,7 +75,7 @@ def test_colours_levels_and_names(tmp_path, store_folder) -> None:
 
 
 def test_transformed_solids_stand_where_they_should(tmp_path, store_folder) -> None:
-    def fill(make: Composer) -> None:
+    def fill(make: EntityComposer) -> None:
         body = add_block(make, 2, 3, 4)
         place = make.add(124, [1.0, 0.0, 0.0, 100.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0])
         make.out(body).transform = place
@@ -106,7 +106,7 @@ def test_a_cavity_of_loose_surfaces_is_a_cavity(tmp_path, store_folder) -> None:
 
 
 def test_construction_geometry_and_endless_planes_are_kept_apart(tmp_path, store_folder) -> None:
-    def fill(make: Composer) -> None:
+    def fill(make: EntityComposer) -> None:
         add_block(make, 2, 3, 4)
         make.add(108, [0.0, 0.0, 1.0, 5.0, 0, 0.0, 0.0, 0.0, 0.0])
         make.add(110, [0.0, 0.0, 0.0, 1.0, 0.0, 0.0], status="00000600")
@@ -117,7 +117,7 @@ def test_construction_geometry_and_endless_planes_are_kept_apart(tmp_path, store
 
 
 def test_connected_curves_make_one_wire(tmp_path, store_folder) -> None:
-    def fill(make: Composer) -> None:
+    def fill(make: EntityComposer) -> None:
         make.add(110, [0.0, 0.0, 0.0, 10.0, 0.0, 0.0])
         make.add(110, [10.0, 0.0, 0.0, 10.0, 5.0, 0.0])
         make.add(110, [50.0, 0.0, 0.0, 60.0, 0.0, 0.0])
@@ -130,7 +130,7 @@ def test_connected_curves_make_one_wire(tmp_path, store_folder) -> None:
 
 
 def test_what_is_not_taken_over_is_told(tmp_path, store_folder) -> None:
-    def fill(make: Composer) -> None:
+    def fill(make: EntityComposer) -> None:
         add_block(make, 2, 3, 4)
         make.add(212, [1, 3, 1.0, 1.0, 1, 1.5, 0.0, 0, 0, 0.0, 0.0, 0.0, b"abc"])
         make.add(158, [5.0])
@@ -172,7 +172,7 @@ def test_damaged_files_give_errors_or_notes(tmp_path, store_folder) -> None:
 
 
 def test_the_unit_scales_everything(tmp_path, store_folder) -> None:
-    def fill(make: Composer) -> None:
+    def fill(make: EntityComposer) -> None:
         pin = make.add(308, [0, b"Pin", 1, add_block(make, 2, 3, 4)])
         use = make.add(408, [pin, 10.0, 0.0, 0.0, 1.0])
         top = make.add(308, [1, b"Top", 1, use])

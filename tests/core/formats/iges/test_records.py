@@ -6,14 +6,14 @@ import pytest
 
 from gondrel.core.errors import MalformedFile, UnsupportedContent
 from gondrel.core.formats.iges.card import card_of
-from gondrel.core.formats.iges.compose import Composer, ascii_of, real_text
+from gondrel.core.formats.iges.compose import EntityComposer, ascii_of, real_text
 from gondrel.core.formats.iges.records import is_iges, parse_iges, split_values
 from gondrel.core.formats.iges.structure import Planner
 from gondrel.core.formats.iges.units import unit_of
 from tests.core.formats.iges.texts import header, text_of
 
 
-def _line(make: Composer) -> None:
+def _line(make: EntityComposer) -> None:
     make.add(110, [0.0, 0.0, 0.0, 1.0, 2.0, 3.0])
 
 
@@ -111,7 +111,7 @@ def test_a_missing_line_is_told() -> None:
 
 
 def test_entities_built_of_themselves_are_refused() -> None:
-    def circle(make: Composer) -> None:
+    def circle(make: EntityComposer) -> None:
         make.add(102, [2, 3, 3])
         make.add(102, [1, 1])
 

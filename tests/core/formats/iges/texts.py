@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from gondrel.core.formats.iges.compose import Composer, Datum
+from gondrel.core.formats.iges.compose import Datum, EntityComposer
 from gondrel.core.formats.iges.records import parse_iges
 from gondrel.core.kernel.exchange.iges_out import write_iges_body
 from gondrel.core.kernel.modelling.build import block
@@ -22,14 +22,14 @@ def header(flag: int = 2, name: str = "MM", **places: Datum) -> list[Datum]:
     return values
 
 
-def text_of(fill: Callable[[Composer], None], head: list[Datum] | None = None) -> bytes:
+def text_of(fill: Callable[[EntityComposer], None], head: list[Datum] | None = None) -> bytes:
     """A file of the entities that fill adds."""
-    make = Composer()
+    make = EntityComposer()
     fill(make)
     return make.text(["made for a test"], head or header())
 
 
-def add_block(make: Composer, *size: float, as_solid: bool = True) -> int:
+def add_block(make: EntityComposer, *size: float, as_solid: bool = True) -> int:
     """Add a block; returns the number of its solid or of the group of its surfaces."""
     data = write_iges_body(block(*size), "mm", as_solid=as_solid)
     file = parse_iges(data)
@@ -37,7 +37,7 @@ def add_block(make: Composer, *size: float, as_solid: bool = True) -> int:
     return offset + next(file.of(186 if as_solid else 402)).number
 
 
-def add_lid(make: Composer) -> int:
+def add_lid(make: EntityComposer) -> int:
     """Add a block with a name, a named level and a colour of its own; returns the number of its solid."""
     body = add_block(make, 2, 3, 4)
     brown = make.add(314, [60.0, 40.0, 20.0, b"brown"])

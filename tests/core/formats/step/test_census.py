@@ -11,7 +11,7 @@ import pytest
 from gondrel.core.formats.step.links import links_of
 from gondrel.core.formats.step.read import read
 from gondrel.core.formats.step.records import open_records
-from gondrel.core.formats.step.tokens import Parameter, Reference, Typed
+from gondrel.core.formats.step.tokens import InstanceReference, Parameter, Typed
 from gondrel.core.model.census import Census
 from gondrel.core.model.store import BlobStore
 from tests.builders import written
@@ -109,7 +109,7 @@ def test_outside_files_add_up(name, tmp_path) -> None:
 
 
 def _named(value: Parameter) -> list[int]:
-    if isinstance(value, Reference):
+    if isinstance(value, InstanceReference):
         return [value.number]
     inner = value.parameters if isinstance(value, Typed) else value
     return [n for part in inner for n in _named(part)] if isinstance(inner, tuple) else []

@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 
 from gondrel.core.errors import InputError, LimitExceeded, MalformedFile
-from gondrel.core.formats.step.integrity import soundness_of
+from gondrel.core.formats.step.integrity import integrity_of
 from gondrel.core.formats.step.links import links_of
 from gondrel.core.formats.step.outline import Topology
 from gondrel.core.formats.step.placed import Geometry
@@ -149,7 +149,7 @@ def test_sound_files_of_others_are_not_doubted(name) -> None:
     """Debian's occt-misc."""
     path = outside(Path("/usr/share/opencascade/data/step")) / name
     with open_records(str(path)) as records:
-        found = soundness_of(records, links_of(records), Topology(records), Geometry(records))
+        found = integrity_of(records, links_of(records), Topology(records), Geometry(records))
     assert found.notes == () and found.senseless == () and found.circle == ()
 
 

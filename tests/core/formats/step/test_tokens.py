@@ -5,7 +5,7 @@ import pytest
 from gondrel.core.formats.step.tokens import (
     RECORD,
     Enumeration,
-    Reference,
+    InstanceReference,
     Typed,
     decode_string,
     encode_string,
@@ -47,7 +47,7 @@ def test_strings_survive_and_are_ascii(text: str) -> None:
 
 def test_parameters_of_every_kind() -> None:
     parsed = parse_parameters(b"('a''b',#12,$,*,.T.,-3,4.5E-2,(1,(2.)),LENGTH_MEASURE(2.5))")
-    assert parsed[0:3] == ("a'b", Reference(12), None)
+    assert parsed[0:3] == ("a'b", InstanceReference(12), None)
     assert parsed[4:7] == (Enumeration("T"), -3, 0.045)
     assert parsed[7] == (1, (2.0,))
     assert parsed[8] == Typed("LENGTH_MEASURE", (2.5,))
@@ -60,7 +60,17 @@ def test_broken_parameters_raise(broken: bytes) -> None:
 
 
 def test_parameters_written_read_back_equal() -> None:
-    values = ("x'y", Reference(3), None, 1.0, -2.5e-30, 7, (1.0, "z"), Typed("A", (2.0,)), Enumeration("B"))
+    values = (
+        "x'y",
+        InstanceReference(3),
+        None,
+        1.0,
+        -2.5e-30,
+        7,
+        (1.0, "z"),
+        Typed("A", (2.0,)),
+        Enumeration("B"),
+    )
     text = "(" + ",".join(format_parameter(v) for v in values) + ")"
     assert parse_parameters(text.encode()) == values
 

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from OCP.BRepCheck import BRepCheck_Analyzer
 
-from gondrel.core.formats.xt.builder import Builder
+from gondrel.core.formats.xt.builder import NodeBuilder
 from gondrel.core.formats.xt.geometry_write import metres
 from gondrel.core.formats.xt.nodes import Document, Node
 from gondrel.core.formats.xt.text import write_text
@@ -22,7 +22,7 @@ def set_values(node: Node, **values: Any) -> None:
 
 def add(document: Document, kind: str, **values: Any) -> int:
     """A node with the next free index; what is not said is null."""
-    make = Builder()
+    make = NodeBuilder()
     make.new(kind, **values)
     made = next(iter(make.document(document.header).nodes.values()))
     index = max(document.nodes) + 1
@@ -36,7 +36,7 @@ def add(document: Document, kind: str, **values: Any) -> int:
 
 def replace_node(document: Document, old: Node, kind: str, **values: Any) -> Node:
     """A node of another kind in the place of one: same index, chains, owner and node id."""
-    make = Builder()
+    make = NodeBuilder()
     kept = {n: old[n] for n in ("node_id", "attributes_groups", "owner", "next", "previous", "sense")}
     make.new(kind, **{**kept, "geometric_owner": old["geometric_owner"], **values})
     made = next(iter(make.document(document.header).nodes.values()))

@@ -15,7 +15,7 @@ from OCP.TopoDS import TopoDS_Shape
 
 from gondrel.core.formats.xt.body_read import ReadBody, read_body
 from gondrel.core.formats.xt.body_write import add_body
-from gondrel.core.formats.xt.builder import Builder
+from gondrel.core.formats.xt.builder import NodeBuilder
 from gondrel.core.formats.xt.geometry_read import GeometryReader
 from gondrel.core.formats.xt.nodes import Document, Header
 from gondrel.core.formats.xt.text import read_text, write_text
@@ -30,7 +30,7 @@ BINARY = Header("binary", (("FORMAT", "binary"),), VERSION)
 
 
 def document_of(shape: TopoDS_Shape, header: Header = HEADER) -> Document:
-    make = Builder()
+    make = NodeBuilder()
     written = add_body(make, boundary_of(shape).boundary)
     make.set(written.body, highest_node_id=make.number(range(1, len(make) + 1)))
     return make.document(header)

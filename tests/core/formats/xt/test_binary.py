@@ -9,7 +9,7 @@ import pytest
 
 from gondrel.core.errors import MalformedFile, UnsupportedContent
 from gondrel.core.formats.xt.binary import read_binary, write_binary
-from gondrel.core.formats.xt.builder import Builder
+from gondrel.core.formats.xt.builder import NodeBuilder
 from gondrel.core.formats.xt.nodes import Document
 from gondrel.core.formats.xt.text import write_text
 from gondrel.core.kernel.modelling import build
@@ -35,7 +35,7 @@ def test_the_referee_finds_text_and_binary_equal() -> None:
 
 
 def test_large_indices_are_packed_in_two_shorts() -> None:
-    make = Builder()
+    make = NodeBuilder()
     for _ in range(40_000):
         make.new("KNOT_SET", knots=[0.5])
     make.new("POINTER_LIS_BLOCK", n_entries=3, entries=[32766, 32767, 40_000])

@@ -178,9 +178,9 @@ def test_a_body_outside_the_size_box_is_refused_with_the_reason(store) -> None:
 
 
 def test_definitions_stand_once_however_many_attributes_there_are() -> None:
-    from gondrel.core.formats.xt.builder import Builder
+    from gondrel.core.formats.xt.builder import NodeBuilder
 
-    make = Builder()
+    make = NodeBuilder()
     writer = AttributeWriter(make)
     for _ in range(3):
         writer.add(make.new("FACE"), named.COLOUR, [1.0, 0.0, 0.0])

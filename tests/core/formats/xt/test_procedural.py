@@ -24,7 +24,7 @@ from OCP.TopExp import TopExp
 from scipy.integrate import quad
 
 from gondrel.core.formats.xt.audit import audit
-from gondrel.core.formats.xt.builder import Builder
+from gondrel.core.formats.xt.builder import NodeBuilder
 from gondrel.core.formats.xt.geometry_write import add_nurbs_curve, metres
 from gondrel.core.formats.xt.nodes import Document, Node
 from gondrel.core.formats.xt.schema import Field, NodeType
@@ -232,7 +232,7 @@ def test_a_rolling_ball_along_a_general_spine() -> None:
 
 def _nurbs(document: Document, curve: BCurve) -> int:
     """The nodes of a B-curve's poles, put into a document."""
-    make = Builder()
+    make = NodeBuilder()
     add_nurbs_curve(make, curve)
     shift = max(document.nodes)
     for node in make.document(document.header).nodes.values():
@@ -409,7 +409,7 @@ def test_a_mirrored_and_a_scaled_instance(tmp_path: Path, store_folder: str) -> 
         nodes[index] = Node(node.type, index, values)
     document.nodes = nodes
     part = shift[body]
-    make = Builder()
+    make = NodeBuilder()
     make.new("ASSEMBLY", res_size=1000.0, res_linear=1e-8, state=1, type=1)
     document.nodes = {1: next(iter(make.document(document.header).nodes.values())), **nodes}
     instances = []

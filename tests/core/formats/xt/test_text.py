@@ -7,7 +7,7 @@ import random
 import pytest
 
 from gondrel.core.errors import MalformedFile, UnsupportedContent
-from gondrel.core.formats.xt.builder import Builder
+from gondrel.core.formats.xt.builder import NodeBuilder
 from gondrel.core.formats.xt.nodes import Document, Header
 from gondrel.core.formats.xt.schema import base_schema
 from gondrel.core.formats.xt.text import read_text, write_text
@@ -24,7 +24,7 @@ def values(document: Document) -> list:
 def one_of_each() -> Document:
     """A node of every type, its fields full of awkward values."""
     chance = random.Random(5)
-    make = Builder()
+    make = NodeBuilder()
     for kind in base_schema().values():
         fields = {}
         for f in kind.fields:
@@ -84,7 +84,7 @@ def test_escaped_characters_and_runs_of_blanks_are_read() -> None:
 
 
 def test_user_fields_stand_behind_the_fields() -> None:
-    make = Builder()
+    make = NodeBuilder()
     make.new("POINT", node_id=1, pvec=(1.0, 2.0, 3.0))
     make.new("KNOT_SET", knots=[0.5])
     head = Header("text", (("FORMAT", "text"),), VERSION, user_fields=2)

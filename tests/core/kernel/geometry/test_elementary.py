@@ -24,7 +24,7 @@ from gondrel.core.kernel.geometry.elementary import (
     PLANE,
     SPHERE,
     TORUS,
-    forms_of,
+    elementary_surfaces_of,
     on_surfaces,
 )
 
@@ -47,7 +47,7 @@ AREAS = {
 @pytest.mark.parametrize("kind", MAKE, ids=KINDS)
 def test_points_are_those_of_the_kernel_and_areas_those_of_the_formulas(kind, frame) -> None:
     surface = MAKE[kind](frame)
-    forms = forms_of([surface, None])
+    forms = elementary_surfaces_of([surface, None])
     assert forms.kind.tolist() == [kind, -1]
     chance = np.random.default_rng(5)
     flat = np.stack([chance.uniform(0, 6, 9), chance.uniform(-1.2, 1.2, 9)], axis=1)
@@ -59,7 +59,7 @@ def test_points_are_those_of_the_kernel_and_areas_those_of_the_formulas(kind, fr
 
 @pytest.mark.parametrize(("kind", "beyond"), [(CONE, -6 / sin(0.4) - 0.5), (SPHERE, pi / 2 + 0.1)])
 def test_beyond_a_pole_or_apex_nothing_is_laid_out(kind, beyond) -> None:
-    forms = forms_of([MAKE[kind](RIGHT)])
+    forms = elementary_surfaces_of([MAKE[kind](RIGHT)])
     points, lay = on_surfaces(np.array([[[0.0, 0.0], [0.0, beyond]]]), forms)
     assert np.isfinite(points).all() and np.isnan(lay[0, :, 1]).all()
 
@@ -70,7 +70,7 @@ def test_other_surfaces_have_no_form() -> None:
     for i, row in enumerate(poles, 1):
         for j, pole in enumerate(row, 1):
             table.SetValue(i, j, pole)
-    forms = forms_of([Geom_BezierSurface(table)])
+    forms = elementary_surfaces_of([Geom_BezierSurface(table)])
     assert forms.kind.tolist() == [-1]
     points, _ = on_surfaces(np.zeros((1, 3, 2)), forms)
     assert np.isnan(points).all()

@@ -144,7 +144,7 @@ def test_holes_must_lie_within(at, is_sound) -> None:
 def test_faces_with_edges_off_their_surface_need_the_kernel(by) -> None:
     body = inspect_shape(shifted_plane(by))
     assert np.isnan(body.soundness.areas[5]) and not np.isnan(body.soundness.areas[:5]).any()
-    off = body.soundness.off[body.uses.face == 5]
+    off = body.soundness.off[body.coedges.face == 5]
     assert off.max() == pytest.approx(by, rel=1e-6)
 
 

@@ -19,7 +19,7 @@ from gondrel.core.kernel.modelling.build import block, cone, cut, cylinder, fill
 from gondrel.core.kernel.repair.disjoin import fuse_solids, take_out
 from gondrel.core.kernel.repair.reface import rebuild_faces, remove_faces, remove_steps
 from gondrel.core.kernel.repair.regroup import lighten_splines, merge_faces, split_at_kinks
-from gondrel.core.kernel.repair.shells import close_rims, drop_left_over
+from gondrel.core.kernel.repair.shells import close_open_boundaries, drop_left_over
 from gondrel.core.model.product import IDENTITY
 
 
@@ -62,7 +62,7 @@ def test_any_rim_of_a_bored_block_is_closed_flat(number) -> None:
     bored = ROUND["bored block"]
     faces = faces_of(bored)
     open_ = shell_of([face for place, face in enumerate(faces) if place != number])
-    ((_, made),) = close_rims([open_], 1e-3)
+    ((_, made),) = close_open_boundaries([open_], 1e-3)
     assert inspect_shape(made).is_valid
     assert measure(made).volume == pytest.approx(4000 - pi * 16 * 10, rel=1e-9)
 
@@ -159,11 +159,11 @@ def test_a_dome_is_closed_smoothly_or_flat() -> None:
     cap = cut(sphere(10.0), block(40, 40, 20, at=(-20, -20, 6.0)))
     round_ = [f for f in faces_of(cap) if inspect_shape(f).faces[0].kind == "sphere"]
     open_ball = shell_of(round_)
-    ((_, flat),) = close_rims([open_ball], 1e-3)
+    ((_, flat),) = close_open_boundaries([open_ball], 1e-3)
     height = 10.0 - 6.0
     segment = pi * height**2 * (3 * 10.0 - height) / 3
     assert measure(flat).volume == pytest.approx(4 / 3 * pi * 1000 - segment, rel=1e-6)
-    ((_, smooth),) = close_rims([open_ball], 1e-3, smooth=True)
+    ((_, smooth),) = close_open_boundaries([open_ball], 1e-3, smooth=True)
     assert measure(smooth).volume > measure(flat).volume
     body = inspect_shape(smooth)
     crown = next(f for f in body.faces if f.kind == "bspline")

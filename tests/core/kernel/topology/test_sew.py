@@ -11,7 +11,7 @@ from gondrel.core.kernel.base.shape import compound_of, edges_of, faces_of, move
 from gondrel.core.kernel.inspect.inspection import inspect_shape
 from gondrel.core.kernel.measure.mass import measure
 from gondrel.core.kernel.modelling.build import block, cut, cylinder, sphere
-from gondrel.core.kernel.topology.sew import connect_edges, join_faces, solids_of_shells
+from gondrel.core.kernel.topology.sew import connect_edges, sew_faces, solids_of_shells
 from gondrel.core.model.body import BodyKind
 
 WITHIN = 1e-4
@@ -26,7 +26,7 @@ def test_six_faces_become_a_block_whatever_their_order() -> None:
     faces = [moved(face, 0.0) for face in faces_of(block(10, 20, 30))]
     for _ in range(3):
         order = chance.permutation(6).tolist()
-        joined = join_faces([faces[n] for n in order], WITHIN)
+        joined = sew_faces([faces[n] for n in order], WITHIN)
         ((kind, shape, sources),) = [(b.kind, b.shape, b.sources) for b in joined.bodies]
         assert kind is BodyKind.SOLID and joined.open_edges == 0
         assert measure(shape).volume == pytest.approx(6000.0)
@@ -39,25 +39,25 @@ def test_faces_further_apart_than_the_tolerance_stay_apart(gap, kind) -> None:
     faces = faces_of(block(10, 20, 30))
     lid = next(n for n in range(6) if inspect_shape(block(10, 20, 30)).middle_of(n)[0] == pytest.approx(10))
     loose = [moved(face, gap if n == lid else 0.0) for n, face in enumerate(faces)]
-    joined = join_faces(loose, WITHIN)
+    joined = sew_faces(loose, WITHIN)
     assert {body.kind for body in joined.bodies} == {kind}
     assert (joined.open_edges == 0) == (kind is BodyKind.SOLID)
 
 
 def test_faces_with_one_missing_stay_a_sheet_with_four_open_edges() -> None:
-    joined = join_faces(faces_of(block(10, 20, 30))[:5], WITHIN)
+    joined = sew_faces(faces_of(block(10, 20, 30))[:5], WITHIN)
     assert [body.kind for body in joined.bodies] == [BodyKind.SHEET] and joined.open_edges == 4
 
 
 def test_two_blocks_at_once() -> None:
     blocks = block(10, 20, 30), block(5, 5, 5, at=(40, 0, 0))
     pieces = [moved(face, 0.0) for shape in blocks for face in faces_of(shape)]
-    joined = join_faces(pieces, WITHIN)
+    joined = sew_faces(pieces, WITHIN)
     assert sorted(round(measure(b.shape).volume, 6) for b in joined.bodies) == [125.0, 6000.0]
 
 
 def test_a_single_closed_face_is_a_skin_of_its_own() -> None:
-    joined = join_faces(faces_of(sphere(5)), WITHIN)
+    joined = sew_faces(faces_of(sphere(5)), WITHIN)
     assert [b.kind for b in joined.bodies] == [BodyKind.SOLID]
     assert measure(joined.bodies[0].shape).volume == pytest.approx(4 / 3 * pi * 125)
 

@@ -16,17 +16,17 @@ from gondrel.core.integral.outline import BodyOutline
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import faces_of
 from gondrel.core.kernel.convert.boundary_in import BodyMaker, MadeBody, Making
-from gondrel.core.kernel.exchange.faces_as_told import faces_elsewhere
+from gondrel.core.kernel.exchange.outline_check import faces_elsewhere
 from gondrel.core.model.boundary import Boundary
 from gondrel.core.model.geometry import Sphere
 
-__all__ = ["Obeying", "faces_astray", "made_obeying"]
+__all__ = ["OutlineFit", "faces_astray", "fitted_to_outline"]
 
 _AXES = ((1, 0, 0), (0, 1, 0), (1, 1, 1), (-1, 1, 1), (1, -1, 1), (1, 1, -1), (1, 2, 0), (0, 1, 2))
 
 
 @dataclass(frozen=True, slots=True)
-class Obeying:
+class OutlineFit:
     """What was made of a boundary, and the numbers of the faces that do not lie where it says."""
 
     making: Making
@@ -34,7 +34,7 @@ class Obeying:
     tried: int = 1
 
 
-def made_obeying(boundary: Boundary, outline: BodyOutline, first: Making | None = None) -> Obeying:
+def fitted_to_outline(boundary: Boundary, outline: BodyOutline, first: Making | None = None) -> OutlineFit:
     """The bodies of a boundary with as few faces astray as can be had.
 
     Args:
@@ -44,7 +44,7 @@ def made_obeying(boundary: Boundary, outline: BodyOutline, first: Making | None 
         KernelRefused: when nothing can be made of it.
     """
     making = first if first is not None else BodyMaker(boundary).make()
-    best = Obeying(making, faces_astray(making.bodies, outline))
+    best = OutlineFit(making, faces_astray(making.bodies, outline))
     for tried, axis in enumerate(_AXES, 2):
         spheres = [n for n in best.astray if isinstance(boundary.faces[n].surface, Sphere)]
         if not spheres:
@@ -53,7 +53,7 @@ def made_obeying(boundary: Boundary, outline: BodyOutline, first: Making | None 
         making = BodyMaker(boundary).make()
         astray = faces_astray(making.bodies, outline)
         if len(astray) < len(best.astray):
-            best = Obeying(making, astray, tried)
+            best = OutlineFit(making, astray, tried)
     return best
 
 

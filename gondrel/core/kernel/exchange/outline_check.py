@@ -39,7 +39,7 @@ _NEAR = 0.1
 """How far the outline's points may lie off a surface, mm, and still speak of it."""
 
 _SHARE = 1e-3
-_RIMS = 4.0
+_BOUNDARIES = 4.0
 """A face may differ from the outline by this share of its area, and by this many times its tolerance all
 along its edges; where it is all but what is meant, it differs by far more."""
 
@@ -169,7 +169,7 @@ def _area_fits(face: TopoDS_Face, outline: BodyOutline, place: int) -> bool:
     while explorer.More():
         widest = max(widest, BRep_Tool.Tolerance_s(TopoDS.Edge(explorer.Current())))
         explorer.Next()
-    slack = _SHARE * min(abs(said), abs(made)) + _RIMS * widest * float(outline.perimeter[place])
+    slack = _SHARE * min(abs(said), abs(made)) + _BOUNDARIES * widest * float(outline.perimeter[place])
     if abs(made - said) <= slack:
         return True
     return bool(abs(exact_area_of(face) - said) <= slack)

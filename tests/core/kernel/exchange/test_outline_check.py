@@ -19,7 +19,7 @@ from gondrel.core.kernel.base.calls import quiet
 from gondrel.core.kernel.base.shape import Shape, faces_of, shape_to_blob, shell_of, split_bodies
 from gondrel.core.kernel.convert.boundary_out import boundary_of
 from gondrel.core.kernel.derive import facts_of
-from gondrel.core.kernel.exchange.faces_as_told import faces_elsewhere
+from gondrel.core.kernel.exchange.outline_check import faces_elsewhere
 from gondrel.core.kernel.exchange.step_out import write_body
 from gondrel.core.kernel.measure.mass import measure
 from gondrel.core.kernel.modelling.rigid import rigidly_placed
