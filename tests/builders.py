@@ -80,7 +80,7 @@ def rich_assembly(store: BlobStore) -> Model:
         face_names=((0, "top"), (3, "bore")),
         face_layers=((2, "F"),),
         face_metadata=((3, Metadatum("hardness", 58.0, "ratio")), (3, Metadatum("fit", "H7"))),
-        looks=(Appearance(BACK, "#102030"), Appearance(REFLECTANCE, "ambient 0.2, diffuse 0.8")),
+        appearance=(Appearance(BACK, "#102030"), Appearance(REFLECTANCE, "ambient 0.2, diffuse 0.8")),
         face_appearance=(
             (
                 0,

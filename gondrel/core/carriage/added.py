@@ -1,129 +1,83 @@
-"""What came back and was not sent: names, numbers, looks, layers and properties that items have gained."""
+"""What came back and was not sent: products, components and bodies, and what items have gained."""
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterable, Iterator
+from typing import Any
 
-from gondrel.core.carriage.aspects import (
-    FACEWISE,
-    Said,
-    datum_text,
-    of_body,
-    of_faces,
-    of_model,
-    of_product,
-    of_use,
-)
-from gondrel.core.carriage.inventory import Item, material_text, place_of
+from gondrel.core.carriage import inventory
+from gondrel.core.carriage.aspects.base import Aspect, Subject
+from gondrel.core.carriage.aspects.of_body import OF_BODY
+from gondrel.core.carriage.aspects.of_model import OF_MODEL
+from gondrel.core.carriage.aspects.of_occurrence import OF_OCCURRENCE
+from gondrel.core.carriage.aspects.of_product import OF_PRODUCT
+from gondrel.core.carriage.items import RETURNED, Item
 from gondrel.core.carriage.ledger import Compared
-from gondrel.core.model.body import Body
-from gondrel.core.model.carries import EDGE_COLOURS
-from gondrel.core.model.product import Metadatum, Occurrence, Product
-from gondrel.core.model.snapshot import Model
+from gondrel.core.carriage.sides import Sides
+from gondrel.core.model.verdicts import Verdict
 
-__all__ = ["RETURNED", "added_items"]
+__all__ = ["added_items"]
 
-RETURNED = "returned:"
-"""How the ids of items begin that only the returned model has."""
-
-Gained = tuple[str, str, str]
-"""Thing, aspect and value of what was gained."""
+_NOT_SENT = "not in the model sent"
 
 
-def added_items(
-    products: Iterable[tuple[Product, Product]],
-    bodies: Iterable[tuple[Product, Body, Body]],
-    uses: Iterable[tuple[Product, Occurrence, Occurrence]],
-    models: tuple[Model, Model],
-) -> Iterator[Compared]:
-    """Everything that matched items have gained, one by one.
-
-    Args:
-        products, bodies, uses: what was sent and what came back of it, bodies and components with the
-            product that holds them; the ids of those that came back are marked as returned already.
-        models: what was sent and what came back as a whole.
-    """
-    for thing, aspect, text in _further(of_model(models[0]), of_model(models[1])):
-        item = Item(thing, RETURNED, aspect, place_of(thing), "")
-        yield Compared(item, "added", text, "not in the model sent", 1)
-    for ours, theirs in products:
-        for gained in _of_product(ours, theirs):
-            yield _added(gained, RETURNED + theirs.id, theirs.label, ours.id, theirs.id)
-    for holder, body, back in bodies:
-        path = f"{holder.label} / {back.name}" if back.name else holder.label
-        for gained in _of_body(holder, body, back):
-            yield _added(gained, back.id, path, holder.id, holder.id)
-    for parent, use, again in uses:
+def added_items(sides: Sides) -> Iterator[Compared]:
+    """What the returned model has and the meant one has not."""
+    yield from _added_structure(sides)
+    meant, returned, found = sides.meant, sides.returned, sides.matching
+    yield from _gained(OF_MODEL, inventory.of_model(meant), inventory.of_model(returned), RETURNED, "")
+    for ours_id, theirs_id in found.products.items():
+        ours, theirs = (
+            inventory.of_product(m, m.product(i)) for m, i in ((meant, ours_id), (returned, theirs_id))
+        )
+        yield from _gained(
+            OF_PRODUCT, ours, theirs, RETURNED + theirs_id, theirs.path, (ours_id,), (theirs_id,)
+        )
+    for ours_id, theirs_id in found.bodies.items():
+        product, body = sides.bodies[ours_id]
+        holder, back = sides.bodies[RETURNED + theirs_id]
+        mine, its = inventory.of_body(meant, product, body), inventory.of_body(returned, holder, back)
+        path = f"{product.label} / {back.name}" if back.name else product.label
+        yield from _gained(OF_BODY, mine, its, back.id, path, (product.id,), (product.id,))
+    for ours_id, theirs_id in found.occurrences.items():
+        parent, use = sides.uses[ours_id]
+        _, again = sides.uses[RETURNED + theirs_id]
+        sent, came = (inventory.of_occurrence(m, parent, u) for m, u in ((meant, use), (returned, again)))
         path = f"{parent.label} / {again.name or again.product}"
-        for gained in _of_use(use, again):
-            yield _added(gained, again.id, path, use.product, again.product)
+        yield from _gained(OF_OCCURRENCE, sent, came, again.id, path, (use.product,), (again.product,))
 
 
-def _added(gained: Gained, subject: str, path: str, ours: str, theirs: str) -> Compared:
-    thing, aspect, text = gained
-    item = Item(thing, subject, aspect, path, "", 1, (ours,))
-    return Compared(item, "added", text, "not in the model sent", 1, (theirs,))
+def _gained(
+    aspects: Iterable[Aspect[Any]],
+    ours: Subject[Any],
+    theirs: Subject[Any],
+    subject: str,
+    path: str,
+    ours_ids: tuple[str, ...] = (),
+    theirs_ids: tuple[str, ...] = (),
+) -> Iterator[Compared]:
+    for aspect in aspects:
+        for thing, each in aspect.gained(ours, theirs):
+            weight = each.weight if thing == "remainder" else 1
+            item = Item(thing, subject, each.aspect, path or each.where, "", weight, ours_ids)
+            yield Compared(item, Verdict.ADDED, each.text, _NOT_SENT, weight, theirs_ids)
 
 
-def _of_product(ours: Product, theirs: Product) -> Iterator[Gained]:
-    for thing, aspect, before, after in (
-        ("names", "product name", ours.name, theirs.name),
-        ("numbers", "number", ours.number, theirs.number),
-        ("revisions", "revision", ours.revision, theirs.revision),
-        ("metadata", "description", ours.description, theirs.description),
-        ("materials", "material", material_text(ours.material), material_text(theirs.material)),
-    ):
-        if after and not before:
-            yield thing, aspect, after
-    if theirs.validation is not None and ours.validation is None:
-        yield "validation", "figures", "validation figures"
-    yield from _metadata(ours.metadata, theirs.metadata)
-    yield from _further(of_product(ours), of_product(theirs))
-
-
-def _further(ours: Iterable[Said], theirs: Iterable[Said]) -> Iterator[Gained]:
-    """Aspects that were not said before."""
-    known = {(said.thing, said.aspect) for said in ours}
-    for said in theirs:
-        if (said.thing, said.aspect) not in known:
-            yield said.thing, said.aspect, said.text
-
-
-def _of_body(holder: Product, ours: Body, theirs: Body) -> Iterator[Gained]:
-    if theirs.name and not ours.name and theirs.name not in (holder.name, holder.number):
-        yield "names", "body name", theirs.name
-    if theirs.colour is not None and ours.colour is None and not ours.face_colours:
-        yield "colours", "body colour", theirs.colour.label
-    if theirs.face_colours and not ours.face_colours:
-        yield "colours", "face colours", f"{len(theirs.face_colours)} faces"
-    fresh = [layer for layer in theirs.layers if layer not in ours.layers]
-    renamed = sum(layer not in theirs.layers for layer in ours.layers)  # told of those
-    for layer in fresh[renamed:]:
-        yield "layers", f"layer {layer}", layer
-    yield from _further(of_body(ours), of_body(theirs))
-    known = of_faces(ours)
-    for aspect, texts in of_faces(theirs).items():
-        if aspect not in known:
-            word = "edges" if aspect == EDGE_COLOURS else "faces"
-            yield FACEWISE[aspect], aspect, f"{len(texts)} {word}"
-
-
-def _of_use(ours: Occurrence, theirs: Occurrence) -> Iterator[Gained]:
-    if theirs.name and not ours.name:
-        yield "names", "occurrence name", theirs.name
-    if theirs.colour is not None and ours.colour is None:
-        yield "colours", "occurrence colour", theirs.colour.label
-    if theirs.own_colours and not ours.own_colours:
-        yield "colours", "colours in this place", f"{len(theirs.own_colours)} faces and bodies"
-    yield from _metadata(ours.metadata, theirs.metadata)
-    yield from _further(of_use(ours), of_use(theirs))
-
-
-def _metadata(ours: tuple[Metadatum, ...], theirs: tuple[Metadatum, ...]) -> Iterator[Gained]:
-    """Keys that were not there, and further values of those that were."""
-    left = Counter(datum.key for datum in ours)
-    for datum in theirs:
-        left[datum.key] -= 1
-        if left[datum.key] < 0:
-            yield "metadata", datum.key, datum_text(datum)
+def _added_structure(sides: Sides) -> Iterator[Compared]:
+    found = sides.matching
+    for product_id in (*found.added_products, *found.copies):
+        product = sides.returned.product(product_id)
+        source = found.copies.get(product_id)
+        ids: tuple[str, ...] = (source,) if source is not None else ()
+        item = Item("structure", RETURNED + product_id, "added product", product.label, "", 1, ids)
+        detail = "a copy of a shared part" if source is not None else _NOT_SENT
+        yield Compared(item, Verdict.ADDED, product.label, detail, 1, (product_id,))
+    for occurrence_id in found.added_occurrences:
+        parent, use = sides.uses[RETURNED + occurrence_id]
+        item = Item("structure", use.id, "added component", f"{parent.label} / {use.name}", "")
+        yield Compared(item, Verdict.ADDED, use.name, _NOT_SENT, 1, (parent.id,))
+    for body_id in found.added_bodies:
+        product, body = sides.bodies[RETURNED + body_id]
+        ids = tuple(ours for ours, theirs in found.products.items() if theirs == product.id)
+        item = Item("bodies", body.id, "added body", f"{product.label} / {body.name}", "", 1, ids)
+        yield Compared(item, Verdict.ADDED, body.kind.value, _NOT_SENT, 1, (product.id,))

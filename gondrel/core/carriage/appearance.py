@@ -8,11 +8,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
-from gondrel.core.carriage.inventory import Item
+from gondrel.core.carriage.items import Item
 from gondrel.core.carriage.ledger import Compared
 from gondrel.core.model.body import Body, Rgba
+from gondrel.core.model.verdicts import Verdict
 
 __all__ = ["FaceSpots", "Spots", "compare_edges", "compare_face_colours", "compare_faces", "same_look"]
 
@@ -69,8 +69,8 @@ def compare_face_colours(
     # A colour of the whole body that changed is told of the body, not of all its faces again.
     gained = [] if not same_look(before.own, after.own) else [a for a in changed if a not in before.faces]
     if not lost and not gained:
-        return Compared(item, "carried", f"{kept} faces", "", kept, ids)
-    verdict = "altered" if after.faces or kept else "lost"
+        return Compared(item, Verdict.CARRIED, f"{kept} faces", "", kept, ids)
+    verdict = Verdict.ALTERED if after.faces or kept else Verdict.LOST
     parts = [
         f"{n} faces {word}" for n, word in ((len(lost), "differ"), (len(gained), "gained a colour")) if n
     ]
@@ -92,17 +92,24 @@ def compare_faces(
     """
     pairs = _pairs(*blobs, before, after, spots)
     if not after:
-        return Compared(item, "lost", "", "nothing came back", 0, ids)
+        return Compared(item, Verdict.LOST, "", "nothing came back", 0, ids)
     if pairs is None:  # split or joined: only the texts as such can be held against each other
         same = sorted(set(before.values())) == sorted(set(after.values()))
         detail = "" if same else "faces were split or joined, and the texts differ"
         return Compared(
-            item, "carried" if same else "altered", f"{len(after)} faces", detail, len(after), ids
+            item,
+            Verdict.CARRIED if same else Verdict.ALTERED,
+            f"{len(after)} faces",
+            detail,
+            len(after),
+            ids,
         )
     changed = [a for a, b in pairs if before.get(a, "") != after.get(b, "")]
     kept = len(before) - sum(a in before for a in changed)
     detail = f"{len(changed)} faces differ" if changed else ""
-    return Compared(item, "altered" if changed else "carried", f"{kept} faces", detail, kept, ids)
+    return Compared(
+        item, Verdict.ALTERED if changed else Verdict.CARRIED, f"{kept} faces", detail, kept, ids
+    )
 
 
 def compare_edges(
@@ -118,7 +125,7 @@ def compare_edges(
     Args: as those of compare_faces.
     """
     if not after:
-        return Compared(item, "lost", "", "nothing came back", 0, ids)
+        return Compared(item, Verdict.LOST, "", "nothing came back", 0, ids)
     if blobs[0] == blobs[1] or spots is None:
         other: Mapping[int, int | None] = {edge: edge for edge in before}
     else:
@@ -128,7 +135,7 @@ def compare_edges(
     gained = set(after) - set(there.values())
     counts = (len(before) - len(kept), "differ"), (len(gained), "gained a colour")
     parts = [f"{count} edges {word}" for count, word in counts if count]
-    verdict = "altered" if parts else "carried"
+    verdict = Verdict.ALTERED if parts else Verdict.CARRIED
     return Compared(item, verdict, f"{len(kept)} edges", ", ".join(parts), len(kept), ids)
 
 
@@ -136,6 +143,8 @@ def _counterparts(one: FaceSpots, other: FaceSpots, wanted: Iterable[int]) -> di
     """For some spots the nearest of the same size among others, None where there is none."""
     if not len(other):
         return {}
+    from scipy.spatial import cKDTree  # loads slowly, and a window needs none of it
+
     tree = cKDTree(np.nan_to_num(other[:, :3], nan=_NOWHERE))
     found: dict[int, int | None] = {}
     for place in wanted:
@@ -162,6 +171,8 @@ def _pairs(
         return None
     found: list[tuple[int, int]] = []
     taken: set[int] = set()
+    from scipy.spatial import cKDTree  # loads slowly, and a window needs none of it
+
     tree = cKDTree(other[:, :3])
     for face, spot in enumerate(one):
         near = tree.query_ball_point(spot[:3], _NEAR)
@@ -198,7 +209,7 @@ def _by_area(
     off = [label for label in {*sums[0], *sums[1]} if abs(sums[0][label] - sums[1][label]) > 1e-3 * whole]
     if not off:
         detail = "coloured faces were split or joined"
-        return Compared(item, "carried", f"{len(after.faces)} faces", detail, item.weight, ids)
-    verdict = "altered" if after.faces else "lost"
+        return Compared(item, Verdict.CARRIED, f"{len(after.faces)} faces", detail, item.weight, ids)
+    verdict = Verdict.ALTERED if after.faces else Verdict.LOST
     detail = "the areas in a colour differ"
     return Compared(item, verdict, f"{len(after.faces)} faces", detail, len(after.faces), ids)

@@ -12,8 +12,8 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from gondrel.core.carriage.changes import Change, Difference
-from gondrel.core.carriage.inventory import material_text
 from gondrel.core.carriage.matching import Matching, match_models
+from gondrel.core.carriage.words import material_text
 from gondrel.core.model.body import Body, BodyFacts
 from gondrel.core.model.graft import apart_from
 from gondrel.core.model.limits import unlike

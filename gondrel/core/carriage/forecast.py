@@ -6,11 +6,11 @@ from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
-from gondrel.core.carriage.aspects import ranked
-from gondrel.core.carriage.inventory import Item, Key, inventory
+from gondrel.core.carriage.inventory import Listed, listed
+from gondrel.core.carriage.items import Item, Key
 from gondrel.core.model.carries import THINGS, Carries, Fated
-from gondrel.core.model.product import Metadatum
 from gondrel.core.model.snapshot import Model
+from gondrel.core.model.verdicts import Fate, gravest
 
 __all__ = ["Forecast", "Foreseen", "make_forecast"]
 
@@ -24,7 +24,7 @@ class Foreseen:
     """
 
     item: Item
-    fate: str
+    fate: Fate
     why: str = ""
     more: int = 0
 
@@ -38,9 +38,9 @@ class Forecast:
     remarks: tuple[str, ...] = ()
     unit: str = ""
 
-    def announced(self) -> dict[Key, str]:
+    def announced(self) -> dict[Key, Fate]:
         """The items that will not simply be carried, with their fate."""
-        return {e.item.key: e.fate for e in self.entries if e.fate != "carried"}
+        return {e.item.key: e.fate for e in self.entries if e.fate is not Fate.CARRIED}
 
     def beside(self) -> Counter[tuple[str, str]]:
         """How many things come back beside what was sent, by thing and product; in all where it is ""."""
@@ -56,13 +56,12 @@ class Forecast:
 
     def fate(self, thing: str) -> str:
         """The worst fate foreseen for a thing; empty when the model has none of it."""
-        fates = {entry.fate for entry in self.of(thing)}
-        return next((f for f in ("lost", "altered", "carried") if f in fates), "")
+        return gravest(entry.fate for entry in self.of(thing)) or ""
 
-    def groups(self) -> Iterator[tuple[str, str, str, list[Item]]]:
+    def groups(self) -> Iterator[tuple[str, Fate, str, list[Item]]]:
         """Thing, fate, why and items, in the order of the ledger."""
         for thing in THINGS:
-            found: dict[tuple[str, str], list[Item]] = {}
+            found: dict[tuple[Fate, str], list[Item]] = {}
             for entry in self.of(thing):
                 found.setdefault((entry.fate, entry.why), []).append(entry.item)
             for (fate, why), items in sorted(found.items(), key=lambda pair: pair[0]):
@@ -83,61 +82,33 @@ def make_forecast(
         title: the target's name for people; unit: key of the length unit it is written in.
         special: fate and why of single items, found out by the format itself.
     """
-    found_out: dict[Key, tuple[str, str]] = {}
+    foreseen: dict[Key, tuple[Fate, str]] = {}
     beside: Counter[Key] = Counter()
     for key, (fate, why, *more) in special:
-        found_out[key] = fate, why
+        foreseen[key] = fate, why
         beside[key] += sum(more)
-    known = dict(_exceptions(model, carries, title, unit))
     entries = []
-    for key, item in inventory(model).items():
-        if key in found_out and item.thing in carries.things:
-            fate, why = found_out[key]
-            entries.append(Foreseen(item, fate, why, beside[key]))
-        elif carries.also and item.aspect.startswith(carries.also) and item.thing not in carries.things:
-            entries.append(Foreseen(item, "carried"))
-        elif item.thing not in carries.things:
-            entries.append(Foreseen(item, "lost", carries.why_not(item.thing)))
-        elif why := carries.why_without(item.aspect):
-            entries.append(Foreseen(item, "lost", why))
-        elif key in known:
-            fate, why = known[key]
-            entries.append(Foreseen(item, fate, why))
-        else:
-            entries.append(Foreseen(item, "carried"))
+    for key, each in listed(model).items():
+        item, is_held = each.item, each.item.thing in carries.things
+        if key in foreseen and is_held:
+            entries.append(Foreseen(item, *foreseen[key], beside[key]))
+            continue
+        fate, why = _by_capabilities(each, carries, title, unit)
+        entries.append(Foreseen(item, fate, why))
     return Forecast(title, tuple(entries), carries.remarks, unit)
 
 
-def _exceptions(
-    model: Model, carries: Carries, title: str, unit: str
-) -> Iterator[tuple[Key, tuple[str, str]]]:
-    """Items that fare otherwise than their thing does."""
-    if not model.unit_told:
-        why = f"the file says no unit; {model.units.key} was taken, and {unit} is written"
-        yield ("units", "", "length unit"), ("altered", why)
-    elif model.units.key != unit:
-        why = f"written in {unit}; sizes stay as they are"
-        yield ("units", "", "length unit"), ("altered", why)
-    for product in model.products:
-        for occurrence in product.occurrences:
-            if not carries.occurrence_metadata:
-                for aspect in ranked(datum.key for datum in occurrence.metadata):
-                    why = f"{title} has no place for metadata of an occurrence"
-                    yield ("metadata", occurrence.id, aspect), ("lost", why)
-        yield from _metadata(product.id, product.metadata, carries, title)
-        for occurrence in product.occurrences:
-            if carries.occurrence_metadata:
-                yield from _metadata(occurrence.id, occurrence.metadata, carries, title)
-
-
-def _metadata(
-    subject: str, metadata: tuple[Metadatum, ...], carries: Carries, title: str
-) -> Iterator[tuple[Key, tuple[str, str]]]:
-    """Values that do not keep their type or their unit."""
-    for aspect, datum in zip(ranked(datum.key for datum in metadata), metadata, strict=True):
-        if datum.type not in carries.metadata_kinds:
-            why = f"{title} has no {datum.type} value; it is written as text"
-            yield ("metadata", subject, aspect), ("altered", why)
-        elif datum.measure and not carries.measures:
-            why = f"{title} has no measures; the bare number is written"
-            yield ("metadata", subject, aspect), ("altered", why)
+def _by_capabilities(each: Listed, carries: Carries, title: str, unit: str) -> tuple[Fate, str]:
+    """Fate and why of an item by what the target holds of its thing, its aspect and its kind of value."""
+    item = each.item
+    if item.thing not in carries.things:
+        if carries.also and item.aspect.startswith(carries.also):
+            return Fate.CARRIED, ""
+        return Fate.LOST, carries.why_not(item.thing)
+    if why := carries.why_without(item.aspect):
+        return Fate.LOST, why
+    if each.aspect.foresee is not None:
+        known = each.aspect.foresee(each.statement, each.subject, carries, title, unit)
+        if known is not None:
+            return known
+    return Fate.CARRIED, ""

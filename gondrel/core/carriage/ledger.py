@@ -2,21 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from gondrel.core.carriage.aspects import is_of_its_own
-from gondrel.core.carriage.inventory import Item, Key
+from gondrel.core.carriage.items import Item, Key
 from gondrel.core.carriage.other import OtherLine
+from gondrel.core.carriage.words import is_of_its_own
 from gondrel.core.model.carries import THINGS
+from gondrel.core.model.verdicts import Fate, Verdict, worst
 
-__all__ = ["Compared", "Entry", "Ledger", "Proof", "worst"]
-
-_RANK = ("lost", "altered", "added", "unproved", "carried")
-
-
-def worst(verdicts: set[str]) -> str:
-    """The verdict that speaks for several; unproved when there are none."""
-    return next((v for v in _RANK if v in verdicts), "unproved")
+__all__ = ["Compared", "Entry", "Ledger", "Proof", "make_ledger"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,7 +24,7 @@ class Compared:
     """
 
     item: Item
-    verdict: str
+    verdict: Verdict
     after: str = ""
     detail: str = ""
     after_weight: int = 0
@@ -44,7 +39,7 @@ class Entry:
     thing: str
     before: str
     after: str
-    verdict: str
+    verdict: Verdict
     announced: bool | None
     items: tuple[Compared, ...]
 
@@ -84,7 +79,7 @@ class Proof:
         other: the file by another reader against our reading of it, thing by thing.
     """
 
-    verdict: str
+    verdict: Verdict
     ledger: Ledger
     max_deviation: float | None
     max_volume_error: float | None
@@ -99,7 +94,7 @@ class Proof:
 
 def make_ledger(
     compared: list[Compared],
-    announced: dict[Key, str] | None,
+    announced: Mapping[Key, Fate] | None,
     units: tuple[str, str],
     deviation: float | None,
 ) -> Ledger:
@@ -110,8 +105,8 @@ def make_ledger(
     entries = []
     for thing in THINGS:
         items = by_thing[thing]
-        verdict = worst({c.verdict for c in items})
-        troubled = [c for c in items if c.verdict in ("lost", "altered")]
+        verdict = worst(c.verdict for c in items)
+        troubled = [c for c in items if c.verdict.is_harm]
         said: bool | None = None
         if announced is not None and troubled:
             said = all(c.announced for c in troubled)
@@ -127,9 +122,9 @@ def _figures(
 ) -> tuple[str, str]:
     if thing == "units":
         return units
-    before = sum(c.item.weight for c in items if c.verdict != "added")
+    before = sum(c.item.weight for c in items if c.verdict is not Verdict.ADDED)
     # What a protocol demands of every product is no more of what was sent.
-    mine = [c for c in items if c.verdict != "added" or not is_of_its_own(c.item.aspect)]
+    mine = [c for c in items if c.verdict is not Verdict.ADDED or not is_of_its_own(c.item.aspect)]
     after = sum(c.after_weight for c in mine)
     if thing == "geometry" and items:
         return str(before), "not measured" if deviation is None else f"{deviation:.4f} mm"

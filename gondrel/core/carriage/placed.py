@@ -6,11 +6,13 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
 
 from gondrel.core.carriage.forecast import Forecast
-from gondrel.core.carriage.inventory import NO_UNIT, Item, Key, inventory
-from gondrel.core.carriage.ledger import Compared, Proof, worst
+from gondrel.core.carriage.inventory import inventory
+from gondrel.core.carriage.items import NO_UNIT, Item, Key
+from gondrel.core.carriage.ledger import Compared, Proof
 from gondrel.core.carriage.proof import finish_proof
 from gondrel.core.model.carries import Fated
 from gondrel.core.model.snapshot import Model
+from gondrel.core.model.verdicts import Fate, Verdict, worst
 
 __all__ = ["fold_proof", "foresee_placed"]
 
@@ -35,7 +37,7 @@ def foresee_placed(
     kept = set(origin.values())
     for key, item in inventory(model).items():
         if _is_dropped(item, kept):
-            yield key, ("lost", _WHY.get(item.thing, _OTHERWISE))
+            yield key, (Fate.LOST, _WHY.get(item.thing, _OTHERWISE))
     for (thing, subject, aspect), told in special:
         yield (thing, origin.get(subject, subject), aspect), told
 
@@ -50,7 +52,7 @@ def fold_proof(meant: Model, flat: Proof, origin: Mapping[str, str], forecast: F
     added: list[Compared] = []
     for entry in flat.ledger.entries:
         for each in entry.items:
-            if each.verdict == "added" or (each.item.subject and each.item.subject not in origin):
+            if each.verdict is Verdict.ADDED or (each.item.subject and each.item.subject not in origin):
                 added.append(replace(each, item=replace(each.item, products=())))
                 continue
             thing, subject, aspect = each.item.key
@@ -62,7 +64,7 @@ def fold_proof(meant: Model, flat: Proof, origin: Mapping[str, str], forecast: F
         if copies and not _is_dropped(item, kept):
             compared.append(_folded(item, copies))
         else:
-            compared.append(Compared(item, "lost", "", "sent as placed bodies"))
+            compared.append(Compared(item, Verdict.LOST, "", "sent as placed bodies"))
     extra = found.get(("units", "", "size"), [])
     return finish_proof(
         [*compared, *extra, *added],
@@ -73,7 +75,7 @@ def fold_proof(meant: Model, flat: Proof, origin: Mapping[str, str], forecast: F
 
 
 def _folded(item: Item, copies: list[Compared]) -> Compared:
-    verdict = worst({c.verdict for c in copies})
+    verdict = worst(c.verdict for c in copies)
     speaker = next(c for c in copies if c.verdict == verdict)
     products = tuple(dict.fromkeys(p for c in copies for p in c.returned_products))
     weight = min(c.after_weight for c in copies)

@@ -1,15 +1,11 @@
-"""The two sides of a proof, and how what is said of their items is compared."""
+"""The two sides of a proof, matched, and the largest differences found so far."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from gondrel.core.carriage.appearance import Spots
-from gondrel.core.carriage.aspects import Said
-from gondrel.core.carriage.compare import compare_text
-from gondrel.core.carriage.inventory import Item
-from gondrel.core.carriage.ledger import Compared
 from gondrel.core.carriage.matching import Matching
 from gondrel.core.kernel.measure.deviation import Deviation
 from gondrel.core.model.body import Body, BodyFacts
@@ -18,14 +14,19 @@ from gondrel.core.model.mass import Totals
 from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["Measure", "Sides", "compare_said", "is_said", "lost"]
+__all__ = ["Measure", "Sides"]
 
 Measure = Callable[[str, str], Deviation]
 
 
 @dataclass(slots=True)
 class Sides:
-    """What was meant and what came back, matched; the largest differences found so far."""
+    """What was meant and what came back, matched; the largest differences found so far.
+
+    Args:
+        bodies, uses: those of both models by id, with the product they are in; ids of those that came back
+            begin with RETURNED.
+    """
 
     meant: Model
     returned: Model
@@ -41,19 +42,3 @@ class Sides:
     totals: Mapping[str, Totals] = field(default_factory=dict)
     bodies: dict[str, tuple[Product, Body]] = field(default_factory=dict)
     uses: dict[str, tuple[Product, Occurrence]] = field(default_factory=dict)
-
-
-def lost(item: Item, detail: str) -> Compared:
-    """The verdict on an item that did not come back."""
-    return Compared(item, "lost", "", detail)
-
-
-def is_said(item: Item, said: Iterable[Said]) -> bool:
-    """Whether an item is one of the aspects that are compared by their texts."""
-    return any((each.thing, each.aspect) == (item.thing, item.aspect) for each in said)
-
-
-def compare_said(item: Item, theirs: Iterable[Said], ids: tuple[str, ...]) -> Compared:
-    """The verdict on such an aspect."""
-    after = next((s.text for s in theirs if (s.thing, s.aspect) == (item.thing, item.aspect)), "")
-    return compare_text(item, after, ids)

@@ -83,7 +83,7 @@ class Body:
         hidden: whether the sender does not show it.
         face_names, face_layers, face_metadata: as face_colours, what single faces are called, are on and
             are said to have; a face can stand there more than once.
-        looks, face_appearance: how the body and single faces are shown beside their colours.
+        appearance, face_appearance: how the body and single faces are shown beside their colours.
         edge_colours: (edge index from 0 in the order of edges_of, colour), where an edge has its own.
     """
 
@@ -100,7 +100,7 @@ class Body:
     face_names: tuple[tuple[int, str], ...] = ()
     face_layers: tuple[tuple[int, str], ...] = ()
     face_metadata: tuple[tuple[int, Metadatum], ...] = ()
-    looks: tuple[Appearance, ...] = ()
+    appearance: tuple[Appearance, ...] = ()
     face_appearance: tuple[tuple[int, Appearance], ...] = ()
     edge_colours: tuple[tuple[int, Rgba], ...] = ()
 
@@ -118,7 +118,9 @@ class Body:
 
     def uncoloured(self) -> Body:
         """The body without colours and other looks."""
-        return replace(self, colour=None, face_colours=(), looks=(), face_appearance=(), edge_colours=())
+        return replace(
+            self, colour=None, face_colours=(), appearance=(), face_appearance=(), edge_colours=()
+        )
 
     @property
     def heard(self) -> Witness | None:

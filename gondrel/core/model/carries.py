@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from gondrel.core.model.verdicts import Fate
+
 __all__ = ["EDGE_COLOURS", "FILE_DESCRIPTION", "OWN_COLOURS", "READ", "THINGS", "Carries", "Fated"]
 
-Fated = tuple[tuple[str, str, str], tuple[str, str] | tuple[str, str, int]]
+Fated = tuple[tuple[str, str, str], tuple[Fate, str] | tuple[Fate, str, int]]
 """What a format foresees of an item: its key; its fate and why; and how many things come back beside
 it, such as the other pieces of a body or copies of a shared part, where there are any."""
 

@@ -65,7 +65,7 @@ def with_use_extra(use: Occurrence, text: str) -> Occurrence:
 
 def body_extra(body: Body) -> str:
     """The text of a body."""
-    return _text(metadata=body.metadata, hidden=body.hidden, looks=body.looks)
+    return _text(metadata=body.metadata, hidden=body.hidden, looks=body.appearance)
 
 
 def with_body_extra(body: Body, text: str) -> Body:
@@ -75,7 +75,7 @@ def with_body_extra(body: Body, text: str) -> Body:
         body,
         metadata=found.all("metadata", Metadatum) or body.metadata,
         hidden=found.is_true("hidden") or body.hidden,
-        looks=found.all("looks", Appearance) or body.looks,
+        appearance=found.all("looks", Appearance) or body.appearance,
     )
 
 

@@ -10,6 +10,7 @@ from gondrel.core.errors import MalformedFile
 from gondrel.core.model.carries import Fated
 from gondrel.core.model.product import IDENTITY
 from gondrel.core.model.snapshot import Model
+from gondrel.core.model.verdicts import Fate
 
 __all__ = ["Change", "foresee_places", "split_placement"]
 
@@ -56,15 +57,15 @@ def foresee_places(model: Model) -> Iterator[Fated]:
     for parent, use in model.occurrences():
         inside = parent.id not in as_is
         if changes[use.id] or inside:
-            yield ("placement", use.id, "place"), ("altered", why)
+            yield ("placement", use.id, "place"), (Fate.ALTERED, why)
         if changes[use.id] and use.product in as_is:
             why = "it comes back as a copy, not shared"
-            yield ("structure", use.id, "component"), ("altered", why, 1)
+            yield ("structure", use.id, "component"), (Fate.ALTERED, why, 1)
         elif use.product in as_is and parent.id in copied:
-            yield ("structure", use.id, "component"), ("carried", "", 1)
+            yield ("structure", use.id, "component"), (Fate.CARRIED, "", 1)
     for product, body in model.bodies():
         if product.id not in as_is:
-            yield ("geometry", body.id, "shape"), ("altered", "it is made mirrored or scaled")
+            yield ("geometry", body.id, "shape"), (Fate.ALTERED, "it is made mirrored or scaled")
 
 
 def _reached(model: Model, roots: Iterable[str], changes: dict[str, tuple[float, ...]]) -> set[str]:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from gondrel.core.carriage.aspects import is_of_its_own
 from gondrel.core.carriage.changes import Change, Difference
 from gondrel.core.carriage.forecast import Forecast, Foreseen
-from gondrel.core.carriage.inventory import Item
+from gondrel.core.carriage.items import Item
 from gondrel.core.carriage.ledger import Compared, Entry, Ledger, Proof
+from gondrel.core.carriage.words import is_of_its_own
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.carries import THINGS
 from gondrel.core.model.detail import BodyDetail

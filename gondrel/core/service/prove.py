@@ -17,6 +17,7 @@ from gondrel.core.kernel.measure.deviation import Deviation
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
+from gondrel.core.model.verdicts import Verdict
 from gondrel.core.service.other import OtherReader
 from gondrel.core.service.receive import measure_all, receive
 from gondrel.core.work import SILENT, Progress
@@ -77,7 +78,7 @@ def prove_against(
     finally:
         other.close()
     lines, agree = compare_witnesses(returned)
-    verdict = proof.verdict if agree or proof.verdict == "lost" else "altered"
+    verdict = proof.verdict if agree or proof.verdict is Verdict.LOST else Verdict.ALTERED
     return returned, replace(proof, witness=lines, verdict=verdict, other=seen), back
 
 

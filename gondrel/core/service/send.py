@@ -23,6 +23,7 @@ from gondrel.core.model.figures import astray, contradicted
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.model.units import BY_KEY
+from gondrel.core.model.verdicts import Fate
 from gondrel.core.service.messages import Sent, TargetChoice
 from gondrel.core.service.other import OtherReader
 from gondrel.core.service.prove import prove_against
@@ -168,20 +169,20 @@ def _contradicted(model: Model, store: BlobStore) -> Iterator[Fated]:
     facts = {key: facts_of(store, key) for key in model.blobs()}
     for identity, told in contradicted(model, facts).items():
         why = f"the sender's figures contradict the shape; measured ones are written: {'; '.join(told)}"
-        yield ("validation", identity, "figures"), ("altered", why)
+        yield ("validation", identity, "figures"), (Fate.ALTERED, why)
     for identity, text in astray(model, facts).items():
-        yield ("validation", identity, "centroid"), ("altered", f"{text}; the measured one is written")
+        yield ("validation", identity, "centroid"), (Fate.ALTERED, f"{text}; the measured one is written")
 
 
 def _mesh_fates(solid: Solidification) -> Iterator[Fated]:
     """What becomes of meshes that go as solids."""
     for body, text in solid.told.items():
-        yield ("bodies", body, "body"), ("altered", f"the mesh becomes a solid: {text}")
-        yield ("geometry", body, "shape"), ("altered", text)
-        yield ("colours", body, "face colours"), ("lost", "facets with colours are merged into faces")
+        yield ("bodies", body, "body"), (Fate.ALTERED, f"the mesh becomes a solid: {text}")
+        yield ("geometry", body, "shape"), (Fate.ALTERED, text)
+        yield ("colours", body, "face colours"), (Fate.LOST, "facets with colours are merged into faces")
     for body, why in solid.refused.items():
-        yield ("bodies", body, "body"), ("lost", why)
-        yield ("geometry", body, "shape"), ("lost", why)
+        yield ("bodies", body, "body"), (Fate.LOST, why)
+        yield ("geometry", body, "shape"), (Fate.LOST, why)
 
 
 def _without(model: Model, refused: Mapping[str, str]) -> Model:

@@ -69,7 +69,7 @@ def test_golden_files_open_and_hold_what_was_in_them(version, tmp_path) -> None:
     for key in crossing.blobs():
         assert store.get(key)
     if version >= 2:
-        assert len(body.edge_colours) == 2 and len(body.looks) == 2
+        assert len(body.edge_colours) == 2 and len(body.appearance) == 2
 
 
 @pytest.mark.parametrize("version", range(1, VERSION + 1))

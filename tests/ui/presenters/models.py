@@ -17,6 +17,7 @@ from gondrel.core.model import (
     Rgba,
 )
 from gondrel.core.model.carries import THINGS, Carries
+from gondrel.core.model.verdicts import Verdict
 
 GREY = Rgba(0.5, 0.5, 0.5)
 
@@ -67,7 +68,7 @@ def proof_of(model: Model, *lost: str, announced: bool = True) -> Proof:
         compared.append(
             Compared(
                 entry.item,
-                "lost" if gone else "carried",
+                Verdict.LOST if gone else Verdict.CARRIED,
                 "" if gone else entry.item.text,
                 "nothing came back" if gone else "",
                 0 if gone else entry.item.weight,
@@ -78,7 +79,9 @@ def proof_of(model: Model, *lost: str, announced: bool = True) -> Proof:
     said = {c.item.key: "lost" for c in compared if c.verdict == "lost" and announced}
     ledger = make_ledger(compared, said, ("mm", "mm"), 0.0004)
     unsaid = () if announced else tuple(c for c in compared if c.verdict == "lost")
-    return Proof("lost" if lost else "carried", ledger, 0.0004, 3e-9, 0.0, unsaid, (), "sampled")
+    return Proof(
+        Verdict.LOST if lost else Verdict.CARRIED, ledger, 0.0004, 3e-9, 0.0, unsaid, (), "sampled"
+    )
 
 
 def many(count: int) -> Model:

@@ -13,6 +13,7 @@ from gondrel.core.model.carries import Fated
 from gondrel.core.model.product import Metadatum, Occurrence, Product
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
+from gondrel.core.model.verdicts import Fate
 from gondrel.core.work import SILENT, Progress
 
 __all__ = ["foresee"]
@@ -40,26 +41,26 @@ def foresee(
 def _body(store: BlobStore, body: Body, unit: str, as_solid: bool) -> Iterator[Fated]:
     plan = plan_of(store, body, unit, as_solid=as_solid)
     if plan.refused:
-        yield ("bodies", body.id, "body"), ("lost", f"it can't be written: {plan.refused}")
+        yield ("bodies", body.id, "body"), (Fate.LOST, f"it can't be written: {plan.refused}")
         return
     more = plan.count - 1
     if plan.kind != body.kind.value:
-        yield ("bodies", body.id, "body"), ("altered", f"it comes back as a {plan.kind}", more)
+        yield ("bodies", body.id, "body"), (Fate.ALTERED, f"it comes back as a {plan.kind}", more)
     elif more:
-        yield ("bodies", body.id, "body"), ("carried", "", more)
+        yield ("bodies", body.id, "body"), (Fate.CARRIED, "", more)
     if plan.count > 1:
-        yield ("geometry", body.id, "shape"), ("altered", f"it comes back as {plan.count} bodies")
+        yield ("geometry", body.id, "shape"), (Fate.ALTERED, f"it comes back as {plan.count} bodies")
     elif plan.changes:
-        yield ("geometry", body.id, "shape"), ("altered", plan.changes)
+        yield ("geometry", body.id, "shape"), (Fate.ALTERED, plan.changes)
     if body.colour is not None and body.colour.alpha < 1.0:
-        yield ("colours", body.id, "body colour"), ("altered", "IGES has no transparency")
+        yield ("colours", body.id, "body colour"), (Fate.ALTERED, "IGES has no transparency")
     if any(colour.alpha < 1.0 for _, colour in body.face_colours):
         seen = {colour.alpha for _, colour in body.face_colours}
         own = body.colour is not None and body.colour.alpha == 1.0
-        fate = "altered" if own or seen else "lost"
+        fate = Fate.ALTERED if own or seen else Fate.LOST
         yield ("colours", body.id, "face colours"), (fate, "IGES has no transparency")
     if plan.count > 1 and body.name:
-        yield ("names", body.id, "body name"), ("altered", "its pieces are numbered")
+        yield ("names", body.id, "body name"), (Fate.ALTERED, "its pieces are numbered")
     else:
         yield from _text("names", body.id, "body name", body.name)
     yield from _faces(body)
@@ -75,10 +76,10 @@ def _faces(body: Body) -> Iterator[Fated]:
     ):
         strange = next((text for text in texts if ascii_of(text) != text), None)
         if strange is not None:
-            yield (thing, body.id, aspect), ("altered", f"{_SPELLING} {ascii_of(strange)}")
+            yield (thing, body.id, aspect), (Fate.ALTERED, f"{_SPELLING} {ascii_of(strange)}")
     if any(layer in body.layers for _, layer in body.face_layers):
         why = "a face on a layer that its body is on counts as being there with the body"
-        yield ("layers", body.id, "face layers"), ("altered", why)
+        yield ("layers", body.id, "face layers"), (Fate.ALTERED, why)
 
 
 def _product(product: Product) -> Iterator[Fated]:
@@ -97,7 +98,7 @@ def _occurrence(occurrence: Occurrence) -> Iterator[Fated]:
     yield from _text("names", occurrence.id, "occurrence name", occurrence.name)
     if occurrence.colour is not None and occurrence.colour.alpha < 1.0:
         why = "IGES has no transparency"
-        yield ("colours", occurrence.id, "occurrence colour"), ("altered", why)
+        yield ("colours", occurrence.id, "occurrence colour"), (Fate.ALTERED, why)
     for layer in occurrence.layers:
         yield from _text("layers", occurrence.id, f"on layer {layer}", layer)
     yield from _metadata(occurrence.id, occurrence.metadata)
@@ -110,7 +111,7 @@ def _metadata(subject: str, metadata: tuple[Metadatum, ...]) -> Iterator[Fated]:
         aspect = f"{datum.key}#{seen[datum.key]}"
         if ascii_of(datum.key) != datum.key:
             why = f"IGES spells only plain ASCII: the key becomes {ascii_of(datum.key)}"
-            yield ("metadata", subject, aspect), ("lost", why)
+            yield ("metadata", subject, aspect), (Fate.LOST, why)
         elif isinstance(datum.value, str):
             yield from _text("metadata", subject, aspect, datum.value)
 
@@ -118,4 +119,4 @@ def _metadata(subject: str, metadata: tuple[Metadatum, ...]) -> Iterator[Fated]:
 def _text(thing: str, subject: str, aspect: str, text: str) -> Iterator[Fated]:
     plain = ascii_of(text)
     if plain != text:
-        yield (thing, subject, aspect), ("altered", f"{_SPELLING} {plain}")
+        yield (thing, subject, aspect), (Fate.ALTERED, f"{_SPELLING} {plain}")

@@ -16,6 +16,7 @@ from gondrel.core.model.changed import is_loose
 from gondrel.core.model.places import foresee_places
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
+from gondrel.core.model.verdicts import Fate
 from gondrel.core.work import SILENT, Progress
 
 __all__ = ["foresee"]
@@ -37,16 +38,16 @@ def foresee(
     for _, body in progress.each(list(model.bodies()), "Looking at bodies"):
         if dict(facts_of(store, body.blob).surfaces).get("torus") and _crossing(store, body.blob):
             why = "a torus that crosses itself is written as a surface of revolution"
-            yield ("geometry", body.id, "shape"), ("altered", why)
+            yield ("geometry", body.id, "shape"), (Fate.ALTERED, why)
         elif changes := _tried(store, body, settings.unit.key):
-            yield ("geometry", body.id, "shape"), ("altered", changes)
+            yield ("geometry", body.id, "shape"), (Fate.ALTERED, changes)
     yield from foresee_places(model)
     for _, use in model.occurrences():
         is_seen = use.colour is not None or use.hidden
         if is_seen and next(bodies_beneath(model, use.product), None) is None:
             why = "STEP gives looks to bodies, and there is none beneath this component"
-            yield ("colours", use.id, "occurrence colour"), ("lost", why)
-            yield ("layers", use.id, "hidden"), ("lost", why)
+            yield ("colours", use.id, "occurrence colour"), (Fate.LOST, why)
+            yield ("layers", use.id, "hidden"), (Fate.LOST, why)
 
 
 def _tried(store: BlobStore, body: Body, unit: str) -> str:

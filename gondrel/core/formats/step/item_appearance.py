@@ -106,7 +106,7 @@ class _ItemAppearance:
         if alone is not None and body.colour is None:
             self.take(alone)
             body = replace(body, colour=alone[1].colour)
-        body = replace(body, colour=self._front(own) or body.colour, looks=tuple(self._further(own)))
+        body = replace(body, colour=self._front(own) or body.colour, appearance=tuple(self._further(own)))
         return self._edges(self._faces(body))
 
     def _front(self, styled: list[Styled]) -> Rgba | None:

@@ -44,7 +44,7 @@ class Looks:
         """Style a body, its faces and edges; returns the number of the body's own style, 0 without one."""
         base = 0
         if body.colour is not None:
-            style = self._style(body.kind, body.colour, body.looks)
+            style = self._style(body.kind, body.colour, body.appearance)
             for item in written.shown:
                 base = self._styled(style, item)
         looks: defaultdict[int, list[Appearance]] = defaultdict(list)

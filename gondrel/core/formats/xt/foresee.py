@@ -25,6 +25,7 @@ from gondrel.core.model.places import foresee_places
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.model.values import kinds_of, values_from_json, values_to_json
+from gondrel.core.model.verdicts import Fate
 from gondrel.core.work import SILENT, Progress
 
 __all__ = ["XtPlan", "foresee", "plan_of"]
@@ -121,7 +122,7 @@ def foresee(
     for _, body in progress.each(list(model.bodies()), "Looking at bodies"):
         plan = plan_of(store, body.blob)
         if plan.refused:
-            yield ("bodies", body.id, "body"), ("lost", f"it can't be written: {plan.refused}")
+            yield ("bodies", body.id, "body"), (Fate.LOST, f"it can't be written: {plan.refused}")
         elif plan.changes:
-            yield ("geometry", body.id, "shape"), ("altered", "; ".join(plan.changes))
+            yield ("geometry", body.id, "shape"), (Fate.ALTERED, "; ".join(plan.changes))
     yield from foresee_places(model)

@@ -29,12 +29,20 @@ def _to_2(plain: Plain) -> None:
     """Further looks of bodies, colours of edges, colours in one place alone."""
     for product in _products(plain):
         for body in product.get("bodies", ()):
-            body |= {"looks": [], "face_appearance": [], "edge_colours": []}
+            body |= {"looks": [], "face_looks": [], "edge_colours": []}
         for use in product.get("occurrences", ()):
             use["own_colours"] = []
 
 
-_STEPS: dict[int, Callable[[Plain], None]] = {1: _to_2}
+def _to_3(plain: Plain) -> None:
+    """Looks of bodies are called appearance."""
+    for product in _products(plain):
+        for body in product.get("bodies", ()):
+            body["appearance"] = body.pop("looks", [])
+            body["face_appearance"] = body.pop("face_looks", [])
+
+
+_STEPS: dict[int, Callable[[Plain], None]] = {1: _to_2, 2: _to_3}
 
 
 def _products(plain: Plain) -> Iterator[Plain]:

@@ -60,8 +60,8 @@ def loft() -> TopoDS_Shape:
 
 def spline_prism() -> TopoDS_Shape:
     """A prism with one B-spline side."""
-    spline = build.Spline(((20, 0), (26, 8), (22, 14), (20, 20)))
-    pieces = (build.Line((20, 0)), spline, build.Line((0, 20)), build.Line((0, 0)))
+    spline = build.SplineTo(((20, 0), (26, 8), (22, 14), (20, 20)))
+    pieces = (build.LineTo((20, 0)), spline, build.LineTo((0, 20)), build.LineTo((0, 0)))
     return build.prism((0, 0), pieces, 12)
 
 

@@ -395,7 +395,7 @@ def test_a_body_under_an_edited_schema_with_user_fields() -> None:
 
 def test_a_mirrored_and_a_scaled_instance(tmp_path: Path, store_folder: str) -> None:
     """A wedge placed as it is, mirrored in x = 0 and twice as large."""
-    wedge = build.prism((0, 0), (build.Line((30, 0)), build.Line((0, 10)), build.Line((0, 0))), 6)
+    wedge = build.prism((0, 0), (build.LineTo((30, 0)), build.LineTo((0, 10)), build.LineTo((0, 0))), 6)
     document = document_of(wedge)
     body = document.root.index
     shift = {1: max(document.nodes) + 1}
