@@ -14,7 +14,7 @@ sys.path.insert(0, str(Path(__file__).parent.parent))
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
 
-from gondrel.core.checks.overlap import find_overlaps
+from gondrel.core.checks.overlap import find_shared
 from gondrel.core.kernel.base.shape import shape_to_blob
 from gondrel.core.kernel.modelling.build import block, cut, cylinder, moved
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
@@ -38,7 +38,7 @@ def main() -> None:
         )
         model = Model((Product("top", "T", "Wall", occurrences=uses), *parts), ("top",))
         begun = time.perf_counter()
-        found = list(find_overlaps(model, store))
+        found = list(find_shared(model, store))
         ours = time.perf_counter() - begun
         begun = time.perf_counter()
         for i in range(1, 500):

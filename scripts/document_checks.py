@@ -37,7 +37,6 @@ def checks_page() -> str:
             f"| {each.code} | {each.title} | {each.severity} | {each.why} | {each.cure} | {mends} "
             f"| {each.source} |"
         )
-    lines.append("| F701 | Mesh that bounds no solid | fault | | Mend the mesh. | R201 | own |")
     return "\n".join(lines) + "\n"
 
 

@@ -4,21 +4,18 @@ from __future__ import annotations
 
 import hashlib
 import json
-import pkgutil
 from collections.abc import Iterator
-from functools import cache
-from importlib import import_module
 from pathlib import Path
+from typing import Any
 
-from gondrel.core.checks import rules
-from gondrel.core.checks.base import Check, Flaw
-from gondrel.core.checks.overlap import find_overlaps
-from gondrel.core.checks.structure import find_in_structure
+from gondrel.core.checks.base import Check, Flaw, Scope
+from gondrel.core.checks.catalogue import check_of, checks_in
+from gondrel.core.checks.overlap import Shared, find_shared
+from gondrel.core.checks.structure import Structure
 from gondrel.core.errors import GondrelError
 from gondrel.core.kernel.base.shape import shape_from_blob
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.inspect.inspection import Inspection, inspect_shape
-from gondrel.core.model.body import Body
 from gondrel.core.model.codec import from_plain, to_plain
 from gondrel.core.model.facets import Facets, is_facets
 from gondrel.core.model.findings import CheckLimits, CheckReport, Finding, Severity
@@ -26,22 +23,15 @@ from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress, share_work
 
-__all__ = ["all_checks", "check_model"]
+__all__ = ["check_model"]
+
+FAILURES = (
+    GondrelError, ValueError, ArithmeticError, LookupError, AttributeError, TypeError, RuntimeError,
+)  # fmt: skip
+"""What a check may fail of without taking the others with it; it is told by its code."""
 
 _EDITION = 4
 """Raised when checks find other things than before, so that kept results are not used."""
-
-
-@cache
-def all_checks() -> tuple[Check, ...]:
-    """Every check, in order of code. Raises ValueError when two have the same code."""
-    found: dict[str, Check] = {}
-    for module in pkgutil.iter_modules(rules.__path__):
-        check: Check = import_module(f"{rules.__name__}.{module.name}").CHECK
-        if check.code in found:
-            raise ValueError(f"two checks have the code {check.code}")
-        found[check.code] = check
-    return tuple(found[code] for code in sorted(found))
 
 
 def check_model(
@@ -69,28 +59,53 @@ def check_model(
         flaws, count, broken = results[body.blob]
         examined[product.id] = examined.get(product.id, 0) + count
         failed.update({(code, f"{product.label}: {why}"): None for code, why in broken})
-        findings += [_finding(code, flaw, product.id, body) for code, flaw in flaws]
-    findings += find_in_structure(model, store)
-    if overlaps:
-        findings += find_overlaps(model, store, progress=progress.part(0.7, 1.0))
+        findings += [_finding(code, flaw, product.id, body.id) for code, flaw in flaws]
+    for check, given in _of_whole(model, store, progress.part(0.7, 1.0), failed, overlaps=overlaps):
+        whole, why = _run(check, given, limits)
+        findings += [_finding(check.code, flaw, flaw.product, flaw.body) for flaw in whole]
+        if why:
+            failed[check.code, why] = None
     order = {Severity.FAULT: 0, Severity.DOUBT: 1, Severity.NOTE: 2}
     findings.sort(key=lambda f: (order[f.severity], f.code))
     return CheckReport(tuple(findings), tuple(examined.items()), tuple(failed), limits)
 
 
-def _finding(code: str, flaw: Flaw, product: str, body: Body) -> Finding:
-    if code == _MESH.code:
-        title, severity, unit = _MESH.title, _MESH.severity, ""
-    else:
-        check = next(c for c in all_checks() if c.code == code)
-        title, severity, unit = check.title, check.severity, check.unit
+def _of_whole(
+    model: Model,
+    store: BlobStore,
+    progress: Progress,
+    failed: dict[tuple[str, str], None],
+    *,
+    overlaps: bool,
+) -> Iterator[tuple[Check, Structure | tuple[Shared, ...]]]:
+    """The checks of the whole model with what they are given."""
+    for check in checks_in(Scope.STRUCTURE):
+        yield check, Structure(model, store)
+    placed = checks_in(Scope.PLACED) if overlaps else ()
+    try:
+        shared = tuple(find_shared(model, store, progress=progress)) if placed else ()
+    except FAILURES as error:
+        failed.update({(check.code, str(error)): None for check in placed})
+        return
+    for check in placed:
+        yield check, shared
+
+
+def _run(check: Check, given: Any, limits: CheckLimits) -> tuple[list[Flaw], str]:
+    """What one check finds, and why it failed where it did; the others go on."""
+    try:
+        return list(check.run(given, limits)), ""
+    except FAILURES as error:
+        return [], str(error) or type(error).__name__
+
+
+def _finding(code: str, flaw: Flaw, product: str, body: str) -> Finding:
+    check = check_of(code)
     return Finding(
-        code, title, severity, flaw.text, product, body.id, flaw.face, flaw.edge, flaw.vertex, flaw.point,
-        flaw.measured, flaw.limit, unit, edges=flaw.edges,
+        code, check.title, check.severity, flaw.text, product, body, flaw.face, flaw.edge, flaw.vertex,
+        flaw.point, flaw.measured, flaw.limit, check.unit, flaw.other, flaw.relative, flaw.edges,
     )  # fmt: skip
 
-
-_MESH = Finding("F701", "Mesh that bounds no solid", Severity.FAULT, "")
 
 Result = tuple[list[tuple[str, Flaw]], int, list[tuple[str, str]]]
 """Flaws with their codes, how many things were examined, and checks that failed with why."""
@@ -142,18 +157,21 @@ def _of_blob(store: BlobStore, key: str, limits: CheckLimits) -> Result:
 
 def _checked(store: BlobStore, key: str, limits: CheckLimits) -> Result:
     blob = store.get(key)
+    given: Any
     if is_facets(blob):
-        mesh = Facets.from_bytes(blob)
-        flaws = [(_MESH.code, Flaw(str(f), point=f.at, measured=float(f.count))) for f in mesh.flaws()]
-        return flaws, len(mesh.triangles), []
-    body = inspect_shape(shape_from_blob(blob), facts_of(store, key))
-    flaws, broken = [], []
-    for check in all_checks():
-        try:
-            flaws += [(check.code, flaw) for flaw in check.run(body, limits)]
-        except (GondrelError, ValueError, ArithmeticError, IndexError, AttributeError, TypeError) as error:
-            broken.append((check.code, str(error)))
-    return flaws, sum(_examined(body)), broken
+        given, scope = Facets.from_bytes(blob), Scope.MESH
+        count = len(given.triangles)
+    else:
+        given, scope = inspect_shape(shape_from_blob(blob), facts_of(store, key)), Scope.BODY
+        count = sum(_examined(given))
+    flaws: list[tuple[str, Flaw]] = []
+    broken: list[tuple[str, str]] = []
+    for check in checks_in(scope):
+        found, why = _run(check, given, limits)
+        flaws += [(check.code, flaw) for flaw in found]
+        if why:
+            broken.append((check.code, why))
+    return flaws, count, broken
 
 
 def _examined(body: Inspection) -> Iterator[int]:

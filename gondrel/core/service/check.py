@@ -6,9 +6,8 @@ from collections.abc import Mapping
 from dataclasses import fields, replace
 from pathlib import Path
 
-from gondrel.core.checks.overlap import OVERLAP_TITLES
-from gondrel.core.checks.runner import all_checks, check_model
-from gondrel.core.checks.structure import STRUCTURE_CODES
+from gondrel.core.checks.catalogue import all_checks
+from gondrel.core.checks.runner import check_model
 from gondrel.core.mends.planner import plan_mends
 from gondrel.core.model.findings import CheckLimits, CheckReport
 from gondrel.core.model.snapshot import Model
@@ -45,13 +44,6 @@ def check(
 
 def check_helps(*, progress: Progress = SILENT) -> tuple[CheckHelp, ...]:
     """What each check looks for, why it matters and what mends it."""
-    helps = [CheckHelp(c.code, c.title, c.severity.value, c.why, c.cure, c.source) for c in all_checks()]
-    helps += [
-        CheckHelp(code, title, severity.value, "", "", "own")
-        for code, (title, severity) in STRUCTURE_CODES.items()
-    ]
-    why = "They can't both be there; masses count twice and assemblies can't be built."
-    cure = "Move one of them, take one out of the other, or drop one."
-    source = "ISO 10303-59 solids overlap (from memory)"
-    helps += [CheckHelp(code, title, "doubt", why, cure, source) for code, title in OVERLAP_TITLES.items()]
-    return tuple(helps)
+    return tuple(
+        CheckHelp(c.code, c.title, c.severity.value, c.why, c.cure, c.source) for c in all_checks()
+    )

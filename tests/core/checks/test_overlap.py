@@ -7,23 +7,31 @@ from math import pi
 
 import pytest
 
-from gondrel.core.checks.overlap import find_overlaps
+from gondrel.core.checks.base import Scope
+from gondrel.core.checks.catalogue import checks_in
+from gondrel.core.checks.runner import check_model
 from gondrel.core.kernel.base.shape import shape_to_blob
 from gondrel.core.kernel.modelling.build import block, cylinder, sphere
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
+from gondrel.core.model.findings import Finding
 from gondrel.core.model.store import BlobStore
 from tests.builders import shifted
 
 
 def _assembly(store: BlobStore, *placed) -> Model:
     """Parts of (shape, placement) in one assembly."""
-    parts, coedges = [], []
+    parts, uses = [], []
     for number, (shape, placement) in enumerate(placed):
         body = Body(f"b{number}", BodyKind.SOLID, "", store.put(shape_to_blob(shape)))
         parts.append(Product(f"p{number}", f"N-{number}", f"Part {number}", bodies=(body,)))
-        coedges.append(Occurrence(f"o{number}", f"p{number}", "", placement))
-    top = Product("top", "T", "Top", occurrences=tuple(coedges))
+        uses.append(Occurrence(f"o{number}", f"p{number}", "", placement))
+    top = Product("top", "T", "Top", occurrences=tuple(uses))
     return Model((top, *parts), ("top",))
+
+
+def find_overlaps(model: Model, store: BlobStore) -> list[Finding]:
+    own = {check.code for check in checks_in(Scope.PLACED)}
+    return [f for f in check_model(model, store).findings if f.code in own]
 
 
 def _lens(radius: float, apart: float) -> float:
@@ -61,8 +69,8 @@ def test_equal_pairs_are_worked_out_once(tmp_path, monkeypatch) -> None:
 
     store = BlobStore(tmp_path)
     one = _assembly(store, (block(10, 10, 10), shifted(0)))
-    coedges = tuple(Occurrence(f"u{i}", "p0", "", shifted(8.0 * i)) for i in range(20))
-    row = replace(one, products=(replace(one.products[0], occurrences=coedges), one.products[1]))
+    uses = tuple(Occurrence(f"u{i}", "p0", "", shifted(8.0 * i)) for i in range(20))
+    row = replace(one, products=(replace(one.products[0], occurrences=uses), one.products[1]))
     calls = []
     real = overlap.common_volume
     monkeypatch.setattr(overlap, "common_volume", lambda *a: calls.append(1) or real(*a))

@@ -9,7 +9,9 @@ from pathlib import Path
 import pytest
 
 from gondrel.cli.main import main
-from gondrel.core.checks.runner import all_checks, check_model
+from gondrel.core.checks.base import Check, Flaw, Scope
+from gondrel.core.checks.catalogue import all_checks, checks_in
+from gondrel.core.checks.runner import check_model
 from gondrel.core.kernel.base.shape import faces_of, shape_to_blob
 from gondrel.core.kernel.examples.broken import moved_vertex, shifted_plane, solid_of
 from gondrel.core.kernel.inspect.inspection import inspect_shape
@@ -21,7 +23,7 @@ from gondrel.core.service.receive import receive
 from tests.builders import shifted, small_assembly
 
 LIMITS = CheckLimits()
-CHECKS = all_checks()
+CHECKS = checks_in(Scope.BODY)
 
 
 @pytest.mark.parametrize("check", CHECKS, ids=lambda c: c.name)
@@ -34,10 +36,10 @@ def test_the_bad_example_is_found_and_the_good_one_is_not(check) -> None:
         assert not grave or not list(other.run(good, LIMITS)), other.name
 
 
-@pytest.mark.parametrize("check", CHECKS, ids=lambda c: c.name)
+@pytest.mark.parametrize("check", all_checks(), ids=lambda c: c.name)
 def test_every_check_says_why_and_what_mends(check) -> None:
     assert check.why.endswith(".") and check.cure.endswith(".") and check.source
-    assert check.code[0] in "TG" and len(check.code) == 4
+    assert check.code[0] in "TGAMF" and len(check.code) == 4
 
 
 def _found(shape, code: str):
@@ -126,3 +128,31 @@ def test_on_the_command_line(as1, tmp_path, capsys) -> None:
     first = tighter["findings"][0]
     assert {"code", "title", "severity", "product", "body", "where", "measure", "mends"} <= first.keys()
     assert main(["check", as1, "--set", "shortness=3"]) == 2
+
+
+def test_a_check_without_a_reason_or_a_cure_can_not_be_declared() -> None:
+    for missing in ("why", "cure", "source"):
+        with pytest.raises(ValueError, match="says no reason"):
+            replace(CHECKS[0], **{missing: ""})
+    with pytest.raises(ValueError, match="no example"):
+        replace(CHECKS[0], good=None)
+
+
+@pytest.mark.parametrize("scope", [Scope.BODY, Scope.STRUCTURE, Scope.PLACED])
+def test_one_failing_rule_never_stops_the_others(scope, tmp_path, monkeypatch) -> None:
+    def fails(given: object, limits: CheckLimits) -> list[Flaw]:
+        raise IndexError("nothing there")
+
+    broken = Check(
+        "X999", "broken", "Broken", Severity.FAULT, "It fails.", "None.", "own", fails, scope,
+        lambda: None, lambda: None,
+    )  # fmt: skip
+    every = (broken, *all_checks())
+    monkeypatch.setattr("gondrel.core.checks.catalogue.all_checks", lambda: every)
+    store = BlobStore(tmp_path)
+    solid = Body("b", BodyKind.SOLID, "", store.put(shape_to_blob(solid_of(faces_of(block(1, 2, 3))[:5]))))
+    report = check_model(Model((Product("p", "", "", bodies=(solid,)),), ("p",)), store)
+    assert {"T101", "M601", "M606"} <= {f.code for f in report.findings}
+    assert [(code, why) for code, why in report.failed if code == "X999"] == [
+        ("X999", "(unnamed): nothing there" if scope is Scope.BODY else "nothing there")
+    ]

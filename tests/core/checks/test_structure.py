@@ -6,12 +6,14 @@ from dataclasses import replace
 
 import pytest
 
-from gondrel.core.checks.structure import STRUCTURE_CODES, find_in_structure
+from gondrel.core.checks.base import Scope
+from gondrel.core.checks.catalogue import checks_in
+from gondrel.core.checks.runner import check_model
 from gondrel.core.kernel.base.shape import shape_to_blob
 from gondrel.core.kernel.modelling.build import block, cut, cylinder
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
 from gondrel.core.model.doubts import size_doubt, size_factor
-from gondrel.core.model.findings import Severity
+from gondrel.core.model.findings import Finding, Severity
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import receive
 from gondrel.core.service.send import send, settings_from
@@ -27,6 +29,11 @@ def product(store: BlobStore, key: str, shape=None, **fields) -> Product:
         bodies = (Body(f"{key}-b", BodyKind.SOLID, "", store.put(shape_to_blob(shape))),)
     given = {"number": f"N-{key}", "name": f"Part {key}", **fields}
     return Product(key, bodies=bodies, **given)
+
+
+def find_in_structure(model: Model, store: BlobStore) -> list[Finding]:
+    own = {check.code for check in checks_in(Scope.STRUCTURE)}
+    return [f for f in check_model(model, store, overlaps=False).findings if f.code in own]
 
 
 def codes(model: Model, store: BlobStore) -> list[str]:
@@ -55,7 +62,7 @@ def test_names_and_numbers(fields, code, tmp_path) -> None:
 
 
 def test_every_code_has_a_title_and_a_severity() -> None:
-    assert all(title and isinstance(severity, Severity) for title, severity in STRUCTURE_CODES.values())
+    assert all(c.title and isinstance(c.severity, Severity) for c in checks_in(Scope.STRUCTURE))
 
 
 @pytest.mark.parametrize(("away", "is_far"), [(9_000.0, True), (300.0, False), (0.0, False)])
@@ -64,8 +71,8 @@ def test_what_lies_far_off_is_told(away, is_far, tmp_path) -> None:
     store = BlobStore(tmp_path)
     plate = product(store, "plate", block(10, 10, 10))
     pin = product(store, "pin", cylinder(3, 10))
-    coedges = tuple(Occurrence(f"o{n}", "plate", f"{n}", at(30 * (n % 3), 30 * (n // 3))) for n in range(9))
-    top = Product("top", "T", "Top", occurrences=(*coedges, Occurrence("far", "pin", "", at(away, 15.0))))
+    uses = tuple(Occurrence(f"o{n}", "plate", f"{n}", at(30 * (n % 3), 30 * (n // 3))) for n in range(9))
+    top = Product("top", "T", "Top", occurrences=(*uses, Occurrence("far", "pin", "", at(away, 15.0))))
     found = [f for f in find_in_structure(Model((top, plate, pin), ("top",)), store) if f.code == "A513"]
     assert bool(found) == is_far
     if found:

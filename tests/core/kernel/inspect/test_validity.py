@@ -19,7 +19,8 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeSphere, BRepPr
 from OCP.gp import gp_Pln, gp_Pnt
 from OCP.GProp import GProp_GProps
 
-from gondrel.core.checks.runner import all_checks
+from gondrel.core.checks.base import Scope
+from gondrel.core.checks.catalogue import checks_in
 from gondrel.core.kernel.base.shape import shape_from_blob
 from gondrel.core.kernel.examples.broken import shifted_plane
 from gondrel.core.kernel.inspect.inspection import Inspection, inspect_shape
@@ -43,7 +44,7 @@ SHAPES = {
 
 def _agrees(body: Inspection) -> float:
     """Compare with the kernel; the share of faces that are shown to be sound."""
-    areas = body.soundness.areas
+    areas = body.validity.areas
     analyzer = BRepCheck_Analyzer(body.shape, True)
     for face in np.flatnonzero(~np.isnan(areas)):
         assert analyzer.IsValid(body.face_shapes[face]), face
@@ -59,11 +60,11 @@ def test_plain_shapes_are_sound_and_as_large_as_their_formulas_say(name) -> None
     body = inspect_shape(shape)
     assert _agrees(body) == 1.0
     if areas is not None:
-        assert sorted(body.soundness.areas) == pytest.approx(areas, rel=1e-4)
+        assert sorted(body.validity.areas) == pytest.approx(areas, rel=1e-4)
 
 
 def _examples() -> Iterator[tuple[str, object]]:
-    for check in all_checks():
+    for check in checks_in(Scope.BODY):
         yield f"{check.name}-bad", check.bad
         yield f"{check.name}-good", check.good
 
@@ -120,7 +121,7 @@ def test_random_outlines_are_judged_as_the_kernel_does(seed) -> None:
     _agrees(body)
     widest = np.diff(np.sort(np.arctan2(star[:, 1], star[:, 0]))).max()
     if widest < pi:
-        assert body.soundness.areas == pytest.approx([_shoelace(star)], rel=1e-9)
+        assert body.validity.areas == pytest.approx([_shoelace(star)], rel=1e-9)
     shuffled = _plane_face(chance.permutation(star))
     _agrees(shuffled)
 
@@ -133,18 +134,18 @@ def test_holes_must_lie_within(at, is_sound) -> None:
     square = np.array([[-10, -10], [10, -10], [10, 10], [-10, 10]], float)
     hole = (square * 0.2 + at)[::-1]
     body = _plane_face(square, hole)
-    assert (not np.isnan(body.soundness.areas[0])) == is_sound
+    assert (not np.isnan(body.validity.areas[0])) == is_sound
     if is_sound:
-        assert body.soundness.areas[0] == pytest.approx(400.0 - 16.0)
+        assert body.validity.areas[0] == pytest.approx(400.0 - 16.0)
     same_way = _plane_face(square, hole[::-1])
-    assert np.isnan(same_way.soundness.areas[0]), "a hole runs the other way round"
+    assert np.isnan(same_way.validity.areas[0]), "a hole runs the other way round"
 
 
 @pytest.mark.parametrize("by", [1e-3, 0.01, 0.5])
 def test_faces_with_edges_off_their_surface_need_the_kernel(by) -> None:
     body = inspect_shape(shifted_plane(by))
-    assert np.isnan(body.soundness.areas[5]) and not np.isnan(body.soundness.areas[:5]).any()
-    off = body.soundness.off[body.coedges.face == 5]
+    assert np.isnan(body.validity.areas[5]) and not np.isnan(body.validity.areas[:5]).any()
+    off = body.validity.off[body.coedges.face == 5]
     assert off.max() == pytest.approx(by, rel=1e-6)
 
 
@@ -153,7 +154,7 @@ def test_a_slit_thinner_than_the_polygon_is_true_is_left_to_the_kernel() -> None
     plate = block(40, 20, 2)
     apart = cut(plate, cylinder(5, 9, at=(14.9995, 10, -2)), cylinder(5, 9, at=(25.0005, 10, -2)))
     body = inspect_shape(apart)
-    told = np.isnan(body.soundness.areas)
+    told = np.isnan(body.validity.areas)
     assert told.sum() == 2 and all(face.is_valid for face in body.faces)
     _agrees(body)
 

@@ -167,7 +167,7 @@ def test_a_dome_is_closed_smoothly_or_flat() -> None:
     assert measure(smooth).volume > measure(flat).volume
     body = inspect_shape(smooth)
     crown = next(f for f in body.faces if f.kind == "bspline")
-    rim = next(e for e in body.edges if {face for face, _ in e.uses} == {0, 1} or len(e.uses) == 2)
+    rim = next(e for e in body.edges if {face for face, _ in e.coedges} == {0, 1} or len(e.coedges) == 2)
     surface = body.surfaces[crown.index]
     foot = Foot(surface)
     for point in body.along(rim.index)[2:-2]:
@@ -177,7 +177,7 @@ def test_a_dome_is_closed_smoothly_or_flat() -> None:
 
 def test_an_edge_that_bounds_nothing_goes() -> None:
     shape = flawed.with_loose_edge()
-    assert any(not e.uses for e in inspect_shape(shape).edges)
+    assert any(not e.coedges for e in inspect_shape(shape).edges)
     ((_, made),) = drop_left_over(shape)
     assert len(edges_of(made)) == 12 and measure(made).volume == pytest.approx(6000)
 

@@ -1,0 +1,31 @@
+"""Two placed solids that share a part of their volume."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+
+from gondrel.core.checks.base import Check, Flaw, Scope
+from gondrel.core.checks.overlap import Shared, Sharing, overlap_flaws
+from gondrel.core.model.findings import CheckLimits, Severity
+
+__all__ = ["CHECK"]
+
+
+def find(pairs: Iterable[Shared], limits: CheckLimits) -> Iterator[Flaw]:
+    """One doubt for each such pair."""
+    return overlap_flaws(pairs, Sharing.PART)
+
+
+CHECK = Check(
+    code="A508",
+    name="solids-overlap",
+    title="Solids overlap",
+    severity=Severity.DOUBT,
+    why="They can't both be there; masses count twice and assemblies can't be built.",
+    cure="Move one of them, or take one out of the other.",
+    source="ISO 10303-59 solids overlap (from memory)",
+    scope=Scope.PLACED,
+    run=find,
+    unit="mm3",
+    examines="pairs of solids",
+)
