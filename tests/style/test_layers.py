@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import ast
 import subprocess
 import sys
-from pathlib import Path
 
 import pytest
 
-from tests.conftest import ROOT
+from tests.style.tree import imports_of, inside, modules
 
 CORE = "gondrel.core"
 BASE = {f"{CORE}.errors", f"{CORE}.work", f"{CORE}.model"}
@@ -48,22 +46,8 @@ OUTSIDE = {
 }
 
 
-def imports_of(source: str) -> list[str]:
-    found = []
-    for node in ast.walk(ast.parse(source)):
-        if isinstance(node, ast.Import):
-            found += [alias.name for alias in node.names]
-        elif isinstance(node, ast.ImportFrom) and node.module:
-            found.append(node.module)
-    return found
-
-
 def layer_of(module: str) -> str:
     return max((layer for layer in ALLOWED if inside(module, layer)), key=len, default="")
-
-
-def inside(module: str, layer: str) -> bool:
-    return module == layer or module.startswith(layer + ".")
 
 
 def breaches(module: str, source: str) -> list[str]:
@@ -79,15 +63,8 @@ def breaches(module: str, source: str) -> list[str]:
     return found
 
 
-def modules() -> list[tuple[str, Path]]:
-    paths = sorted((ROOT / "gondrel").rglob("*.py"))
-    return [
-        (".".join(p.relative_to(ROOT).with_suffix("").parts).removesuffix(".__init__"), p) for p in paths
-    ]
-
-
 def test_every_module_keeps_to_its_layer() -> None:
-    found = [b for name, path in modules() for b in breaches(name, path.read_text("utf-8"))]
+    found = [b for name, path in modules().items() for b in breaches(name, path.read_text("utf-8"))]
     assert found == []
 
 
@@ -109,7 +86,3 @@ def test_the_window_loads_no_kernel() -> None:
         "import gondrel.ui.shell.window, sys; sys.exit(any(m.split('.')[0] == 'OCP' for m in sys.modules))"
     )
     assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
-
-
-def test_modules_stay_small() -> None:
-    assert [n for n, p in modules() if len(p.read_text("utf-8").splitlines()) > 500] == []

@@ -231,13 +231,7 @@ def send(
     placed = _placed(model, kind, settings, store, progress.part(0.0, 0.05))
     written = placed.model if placed else model
     solid = solids_of_meshes(written, store, shaped=settings.cylinders, progress=progress.part(0.05, 0.07))
-    if solid.refused:
-        body, why = next(iter(solid.refused.items()))
-        name = next(b.name or p.label for p, b in written.bodies() if b.id == body)
-        raise CannotExpress(
-            f"{name} can't be sent as {chosen.title}: {why}",
-            hint="mend the mesh first, or send it as STL or OBJ",
-        )
+    _refuse_open_meshes(written, solid.refused, chosen.title)
     blobs = tuple(dict.fromkeys((*written.blobs(), *solid.model.blobs())))
     facts = measure_all(blobs, store_folder, progress=progress.part(0.07, 0.1))
     forecast = _forecast(model, placed, solid, kind, settings, store, progress.part(0.1, 0.15))
@@ -270,6 +264,15 @@ def send(
         check_places([Path(out)], force=settings.force)
         deliver({Path(out): best.temporary})
     return Sent(out, best.size, kind, forecast, proof, best.returned, best.facts_back)
+
+
+def _refuse_open_meshes(model: Model, refused: Mapping[str, str], title: str) -> None:
+    """Raise CannotExpress for the first mesh that no solid could be made of."""
+    for body, why in refused.items():
+        name = next(b.name or p.label for p, b in model.bodies() if b.id == body)
+        raise CannotExpress(
+            f"{name} can't be sent as {title}: {why}", hint="mend the mesh first, or send it as STL or OBJ"
+        )
 
 
 class _Attempt:

@@ -3,30 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import partial
 
 from gondrel.ui.session.stations import Station
+from gondrel.ui.shell.command import Command
 from gondrel.ui.shell.host import Host
 
-__all__ = ["Command", "commands_of"]
-
-
-@dataclass(frozen=True, slots=True)
-class Command:
-    """One command.
-
-    Args:
-        keys: shortcuts, the first is the one shown.
-        words: further words it is found by.
-    """
-
-    key: str
-    title: str
-    group: str
-    keys: tuple[str, ...]
-    run: Callable[[], object]
-    words: str = ""
+__all__ = ["commands_of"]
 
 
 def commands_of(window: Host) -> list[Command]:

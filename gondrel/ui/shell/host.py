@@ -11,10 +11,31 @@ if TYPE_CHECKING:
     from gondrel.ui.manifest.view import ManifestView
     from gondrel.ui.session.session import Session
     from gondrel.ui.session.settings import SettingsStore
-    from gondrel.ui.shell.commands import Command
-    from gondrel.ui.shell.item_commands import ItemCommands
+    from gondrel.ui.shell.command import Command
 
-__all__ = ["Host"]
+__all__ = ["Host", "ItemActions"]
+
+
+class ItemActions(Protocol):
+    """What can be done to the selected items."""
+
+    def hide_selected(self) -> None:
+        """Hide them."""
+
+    def show_selected(self) -> None:
+        """Show them again."""
+
+    def faint_selected(self) -> None:
+        """Make them seen through, or solid again."""
+
+    def isolate_selected(self) -> None:
+        """Hide everything else."""
+
+    def show_everything(self) -> None:
+        """Show all rows."""
+
+    def copy_names(self) -> None:
+        """Copy number, name and revision."""
 
 
 class Host(Protocol):
@@ -24,9 +45,12 @@ class Host(Protocol):
     settings: SettingsStore
     stage: Any
     manifest: ManifestView
-    items: ItemCommands
     commands: list[Command]
     actions_by_key: dict[str, QAction]
+
+    @property
+    def items(self) -> ItemActions:
+        """What can be done to the selected items."""
 
     def over(self) -> QWidget:
         """The widget that dialogs stand over."""

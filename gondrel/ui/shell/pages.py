@@ -29,7 +29,7 @@ from PySide6.QtWidgets import (
 
 from gondrel.ui.session.session import Session
 from gondrel.ui.session.settings import SettingsStore
-from gondrel.ui.shell.commands import Command
+from gondrel.ui.shell.command import Command
 from gondrel.ui.widgets.labels import head, quiet
 
 __all__ = ["HistoryDialog", "LogDialog", "SettingsDialog", "ShortcutsDialog"]

@@ -42,7 +42,8 @@ from gondrel.ui.sheets.prove import ProveSheet
 from gondrel.ui.sheets.receive import ReceiveSheet
 from gondrel.ui.sheets.send import SendSheet
 from gondrel.ui.shell import reporting
-from gondrel.ui.shell.commands import Command, commands_of
+from gondrel.ui.shell.command import Command
+from gondrel.ui.shell.commands import commands_of
 from gondrel.ui.shell.item_commands import ItemCommands
 from gondrel.ui.shell.ledger import LedgerView
 from gondrel.ui.shell.notices import ErrorNotice, Toast, WorkStrip

@@ -119,6 +119,15 @@ def _length_unit(composer: RecordComposer, unit: LengthUnit) -> int:
     )
 
 
+def _moment(composer: RecordComposer, when: datetime) -> int:
+    """The record of a date and time, UTC."""
+    add = composer.add
+    day = add("CALENDAR_DATE", when.year, when.day, when.month)
+    zone = add("COORDINATED_UNIVERSAL_TIME_OFFSET", 0, None, Enumeration("AHEAD"))
+    clock = add("LOCAL_TIME", when.hour, when.minute, float(when.second), ref(zone))
+    return add("DATE_AND_TIME", ref(day), ref(clock))
+
+
 def add_people_and_approvals(
     composer: RecordComposer,
     settings: SendSettings,
@@ -137,10 +146,7 @@ def add_people_and_approvals(
     person = add("PERSON", "1", settings.author or "not given", None, None, None, None)
     firm = add("ORGANIZATION", "1", settings.organisation or "not given", "")
     both = add("PERSON_AND_ORGANIZATION", ref(person), ref(firm))
-    day = add("CALENDAR_DATE", when.year, when.day, when.month)
-    zone = add("COORDINATED_UNIVERSAL_TIME_OFFSET", 0, None, Enumeration("AHEAD"))
-    clock = add("LOCAL_TIME", when.hour, when.minute, float(when.second), ref(zone))
-    moment = add("DATE_AND_TIME", ref(day), ref(clock))
+    moment = _moment(composer, when)
     level = add("SECURITY_CLASSIFICATION_LEVEL", "unclassified")
     security = add("SECURITY_CLASSIFICATION", "", "", ref(level))
     status = add("APPROVAL_STATUS", "not_yet_approved")
