@@ -21,7 +21,8 @@ from gondrel.core.carriage.other import OTHERWISE
 from gondrel.core.kernel.base.shape import shape_to_blob, split_bodies
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product, Rgba
 from gondrel.core.model.store import BlobStore
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 from tests.shapes import all_made, moved
 
 KINDS = ("step-ap242", "step-ap214", "step-ap203", "iges-solid")

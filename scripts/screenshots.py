@@ -36,7 +36,8 @@ from gondrel.core.model import (  # noqa: E402
 )
 from gondrel.core.model.findings import MendWish  # noqa: E402
 from gondrel.core.service.crossing import Crossing  # noqa: E402
-from gondrel.core.service.send import send, settings_from  # noqa: E402
+from gondrel.core.service.send import send  # noqa: E402
+from gondrel.core.service.settings import settings_from  # noqa: E402
 from gondrel.ui.session.stations import Station  # noqa: E402
 from gondrel.ui.shell.application import open_window  # noqa: E402
 

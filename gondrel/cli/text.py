@@ -1,39 +1,75 @@
-"""Contract objects as lines for people."""
+"""Contract objects for people, as trees, tables and lines: what matters is said, long lists are cut."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from typing import Any
 
-from gondrel.core.reports.figures import NOT_MEASURED
+from rich import box
+from rich.console import RenderableType
+from rich.table import Table
+from rich.text import Text
+from rich.tree import Tree
+
+from gondrel.core.model.verdicts import Verdict
+from gondrel.core.reports.figures import NOT_MEASURED, Figures, count_of, size_of_file
 from gondrel.core.reports.findings import changed_figures
 from gondrel.core.reports.other import other_sentences
 
-__all__ = ["check_lines", "forecast_lines", "inspect_lines", "mend_lines", "proof_lines"]
+__all__ = ["check_view", "forecast_view", "inspect_view", "mend_view", "proof_view", "sent_view"]
 
 _MARK = {"carried": "+", "altered": "~", "lost": "-", "added": "*", "unproved": "?"}
+_SEVERITY = {"fault": "!", "doubt": "?", "note": "."}
+_OUTCOME = {"mended": "+", "improved": "~", "unchanged": ".", "refused": "-"}
+_STYLES = {"+": "green", "~": "yellow", "-": "red", "*": "cyan", "?": "yellow", "!": "red", ".": "dim"}
 _SHOWN = 8
+_FIGURES = Figures()
+
+View = Iterator[RenderableType]
 
 
-def inspect_lines(result: dict[str, Any]) -> list[str]:
+def _marked(mark: str, text: str) -> Text:
+    return Text.assemble((mark, _STYLES[mark]), " ", text)
+
+
+def _table(*headings: str) -> Table:
+    """A table without rules but one under its headings; nothing in it is cut."""
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False)
+    for heading in headings:
+        table.add_column(heading, overflow="fold", justify="right" if heading in _NUMBERS else "left")
+    return table
+
+
+_NUMBERS = ("count", "before", "after")
+
+
+# --- inspect ---------------------------------------------------------------------------------------
+
+
+def inspect_view(result: dict[str, Any]) -> View:
     """What is in a file."""
     file, totals = result["file"], result["totals"]
     writer = file["written_by"]
-    lines = [
-        f"{file['path']}",
-        f"  {file['schema'] or file['format']}, {_unit(result)}, "
-        f"{file['bytes'] / 1e6:.2f} MB, written by {writer['system'] or 'an unnamed system'}"
-        f" {writer['date']}",
-        f"  {totals['products']} products, {totals['occurrences']} placed components, "
-        f"{totals['solids']} solids ({totals['placed_solids']} placed), {totals['sheets']} sheets",
-        f"  volume {totals['placed_volume']:,.3f} mm3, area {totals['placed_area']:,.3f} mm2",
-        "",
-    ]
+    yield Text(file["path"], "bold")
+    schema = file["schema"] or file["format"]
+    by = writer["system"] or "an unnamed system"
+    size = size_of_file(file["bytes"])
+    yield Text(f"  {schema}, {_unit(result)}, {size}, written by {by} {writer['date']}")
+    counts = [
+        count_of(totals["products"], "product"), count_of(totals["occurrences"], "placed component"),
+        f"{count_of(totals['solids'], 'solid')} ({totals['placed_solids']:,} placed)",
+        count_of(totals["sheets"], "sheet"),
+    ]  # fmt: skip
+    yield Text(f"  {', '.join(counts)}")
+    volume, area = _FIGURES.volume(totals["placed_volume"]), _FIGURES.area(totals["placed_area"])
+    yield Text(f"  in place: volume {volume}, area {area}")
     for root in result["roots"]:
-        lines += _tree(result, root, 0)
-    lines += _census_lines(result)
+        tree = Tree(_product(result["products"][root], 1))
+        _grow(tree, result, root)
+        yield tree
+    yield from _census(result)
     for note in result["notes"]:
-        lines.append(f"note: {note['where'] + ': ' if note['where'] else ''}{note['text']}")
-    return lines
+        yield Text(f"note: {note['where'] + ': ' if note['where'] else ''}{note['text']}", "yellow")
 
 
 def _unit(result: dict[str, Any]) -> str:
@@ -46,136 +82,172 @@ def _unit(result: dict[str, Any]) -> str:
     return f"no unit said, {taken['unit']} as asked for"
 
 
-def _census_lines(result: dict[str, Any]) -> list[str]:
+def _product(product: dict[str, Any], times: int) -> Text:
+    bodies = product["bodies"]
+    parts = [product["name"] or product["number"] or "(unnamed)"]
+    if product["revision"]:
+        parts.append(f"rev {product['revision']}")
+    if bodies:
+        volume = sum(body.get("volume", 0.0) for body in bodies)
+        parts.append(f"{count_of(len(bodies), 'body')}, {_FIGURES.volume(volume)}")
+    if times > 1:
+        parts.append(f"\u00d7 {times}")
+    return Text.assemble((parts[0], "bold"), *(f"  {part}" for part in parts[1:]))
+
+
+def _grow(tree: Tree, result: dict[str, Any], index: int) -> None:
+    counted: dict[int, int] = {}
+    for child in result["products"][index]["children"]:
+        counted[child["product"]] = counted.get(child["product"], 0) + 1
+    for child, times in counted.items():
+        _grow(tree.add(_product(result["products"][child], times)), result, child)
+
+
+def _census(result: dict[str, Any]) -> View:
     """How many records were read, and what remains, by kind."""
     census = result["census"]
     if census is None:
-        return []
-    lines = [
+        return
+    yield Text(
         f"{census['all']:,} {census['noun']}: {census['carried']:,} read, {census['serving']:,} serving "
         f"them, {census['remainder']:,} in the remainder"
-    ]
+    )
     kinds: dict[str, list[dict[str, Any]]] = {}
     for rest in result["remainder"]:
         kinds.setdefault(rest["kind"], []).append(rest)
     for kind, rests in kinds.items():
         types = ", ".join(f"{rest['count']} {rest['type']}" for rest in rests[:_SHOWN])
         more = f" and {len(rests) - _SHOWN} more types" if len(rests) > _SHOWN else ""
-        lines.append(f"  remainder: {kind}: {types}{more}")
-    return lines
+        yield Text(f"  remainder: {kind}: {types}{more}")
 
 
-def _tree(result: dict[str, Any], index: int, depth: int) -> list[str]:
-    product = result["products"][index]
-    bodies = len(product["bodies"])
-    parts = [product["name"] or product["number"] or "(unnamed)"]
-    if product["revision"]:
-        parts.append(f"rev {product['revision']}")
-    if bodies:
-        volume = sum(b.get("volume", 0.0) for b in product["bodies"])
-        parts.append(f"{bodies} {'body' if bodies == 1 else 'bodies'}, {volume:,.3f} mm3")
-    lines = ["  " * (depth + 1) + "  ".join(parts)]
-    counted: dict[int, int] = {}
-    for child in product["children"]:
-        counted[child["product"]] = counted.get(child["product"], 0) + 1
-    for child, times in counted.items():
-        below = _tree(result, child, depth + 1)
-        below[0] += f"  x {times}" if times > 1 else ""
-        lines += below
-    return lines
+# --- check and mend --------------------------------------------------------------------------------
 
 
-_SEVERITY = {"fault": "!", "doubt": "?", "note": "."}
+def _counted(counts: dict[str, int], *words: str) -> str:
+    return ", ".join(count_of(counts[word], word) for word in words)
 
 
-def check_lines(result: dict[str, Any]) -> list[str]:
+def check_view(result: dict[str, Any]) -> View:
     """What is not sound, by kind."""
-    counts = result["counts"]
-    lines = [
-        f"{result['file']['path']}",
-        f"  {counts['fault']} faults, {counts['doubt']} doubts, {counts['note']} notes; "
-        f"{result['bodies_clean']} bodies clean, {result['bodies_with_findings']} with findings; "
-        f"{result['examined']:,} faces, edges and vertices examined",
-    ]
+    yield Text(result["file"]["path"], "bold")
+    yield Text(
+        f"  {_counted(result['counts'], 'fault', 'doubt', 'note')}; "
+        f"{count_of(result['bodies_clean'], 'body')} clean, "
+        f"{result['bodies_with_findings']} with findings; "
+        f"{result['examined']:,} faces, edges and vertices examined"
+    )
     kinds: dict[tuple[str, str, str], list[dict[str, Any]]] = {}
     for finding in result["findings"]:
         kinds.setdefault((finding["severity"], finding["code"], finding["title"]), []).append(finding)
     for (severity, code, title), found in kinds.items():
-        lines.append(f"  {_SEVERITY[severity]} {code} {title}: {len(found)}")
+        tree = Tree(_marked(_SEVERITY[severity], f"{code} {title}: {len(found)}"), guide_style="dim")
         for finding in found[:_SHOWN]:
-            who = " / ".join(t for t in dict.fromkeys((finding["product"], finding["body"])) if t)
-            at = finding["where"].get("point")
-            place = f" at ({', '.join(f'{v:.3f}' for v in at)})" if at else ""
-            lines.append(f"      #{finding['number']} {who}: {finding['text']}{place}")
+            tree.add(Text(_finding(finding)))
         if len(found) > _SHOWN:
-            lines.append(f"      and {len(found) - _SHOWN} more")
-    lines += [f"  not run: {n['code']} {n['why']}" for n in result["not_run"]]
-    return lines
+            tree.add(Text(f"and {len(found) - _SHOWN} more"))
+        yield tree
+    for each in result["not_run"]:
+        yield Text(f"not run: {each['code']} {each['why']}", "yellow")
 
 
-_OUTCOME = {"mended": "+", "improved": "~", "unchanged": ".", "refused": "-"}
+def _finding(finding: dict[str, Any]) -> str:
+    who = " / ".join(t for t in dict.fromkeys((finding["product"], finding["body"])) if t)
+    at = finding["where"].get("point")
+    place = f" at ({', '.join(f'{v:.3f}' for v in at)}) mm" if at else ""
+    return f"#{finding['number']} {who}: {finding['text']}{place}"
 
 
-def mend_lines(result: dict[str, Any]) -> list[str]:
-    """What was mended, with figures before and after."""
-    lines = []
+def mend_view(result: dict[str, Any]) -> View:
+    """What was mended, with the figures that changed."""
     for mend in result["mends"]:
-        lines.append(
-            f"  {_OUTCOME[mend['outcome']]} {mend['code']} {mend['title']}: {mend['product']}: "
-            f"{mend['outcome']}, {mend['why']}"
-        )
-        changed = changed_figures(mend["before"], mend["after"])
-        if changed and mend["outcome"] in ("mended", "improved"):
-            lines.append("      " + ", ".join(f"{key} {a:,.7g} to {b:,.7g}" for key, a, b in changed))
-    if not lines:
-        lines.append("  nothing to mend")
-    for key, title in (("check_before", "before"), ("check_after", "after")):
-        counts = result[key]
-        lines.append(f"  {title}: {counts['fault']} faults, {counts['doubt']} doubts")
-    return lines
+        text = f"{mend['code']} {mend['title']}: {mend['product']}: {mend['outcome']}, {mend['why']}"
+        tree = Tree(_marked(_OUTCOME[mend["outcome"]], text), guide_style="dim")
+        if mend["outcome"] in ("mended", "improved"):
+            for key, before, after in changed_figures(mend["before"], mend["after"]):
+                tree.add(Text(f"{key} {before:,.7g} > {after:,.7g}"))
+        yield tree
+    if not result["mends"]:
+        yield Text("nothing to mend")
+    table = _table("", "before", "after")
+    for word in ("fault", "doubt"):
+        before, after = result["check_before"][word], result["check_after"][word]
+        table.add_row(f"{word}s", str(before), str(after))
+    yield table
+    yield from _places(result)
 
 
-def forecast_lines(result: dict[str, Any]) -> list[str]:
+def _places(result: dict[str, Any]) -> View:
+    for sent in result.get("sent", ()):
+        path = "standard output" if sent["path"] == "-" else sent["path"]
+        yield Text(f"Written: {path}, {size_of_file(sent['bytes'])}")
+
+
+# --- send and prove --------------------------------------------------------------------------------
+
+
+def forecast_view(result: dict[str, Any]) -> View:
     """What will not simply be carried."""
-    groups = [g for g in result["forecast"] if g["fate"] != "carried"]
-    if not groups:
-        return ["Forecast: everything is carried", *_remarks(result)]
-    lines = ["Forecast:"]
-    for group in groups:
-        lines.append(
-            f"  {_MARK[group['fate']]} {group['thing']}: {group['count']} {group['fate']}: {group['why']}"
-        )
-    return [*lines, *_remarks(result)]
+    groups = [group for group in result["forecast"] if group["fate"] != "carried"]
+    if groups:
+        table = _table("Forecast", "thing", "count", "why")
+        for group in groups:
+            fate = _marked(_MARK[group["fate"]], group["fate"])
+            table.add_row(fate, group["thing"], str(group["count"]), Text(group["why"]))
+        yield table
+    else:
+        yield Text("Forecast: everything is carried")
+    for remark in result.get("remarks", ()):
+        yield Text(f"  {remark}")
 
 
-def _remarks(result: dict[str, Any]) -> list[str]:
-    return [f"  {remark}" for remark in result.get("remarks", ())]
+def sent_view(result: dict[str, Any]) -> View:
+    """Forecast, proof, what is still wrong, and where it went."""
+    yield from forecast_view(result)
+    yield from proof_view(result["proof"])
+    for fault in result["remaining_faults"]:
+        yield Text(f"remaining fault: {fault['where']}: {fault['text']}", "red")
+    yield from _places(result)
 
 
-def proof_lines(proof: dict[str, Any]) -> list[str]:
+def proof_view(proof: dict[str, Any]) -> View:
     """The ledger and what did not come across."""
-    lines = [f"Proof: {proof['verdict']}"]
+    yield Text(f"Proof: {proof['verdict']}", "bold")
+    table = _table("", "thing", "before", "after", "verdict")
     for entry in proof["ledger"]:
-        if not entry["items"]:
-            continue
-        mark = _MARK[entry["verdict"]]
-        lines.append(
-            f"  {mark} {entry['thing']:<11} {entry['before']:>9} > {entry['after']:<12} {entry['verdict']}"
-        )
-        troubled = [i for i in entry["items"] if i["verdict"] != "carried"]
-        for item in troubled[:_SHOWN]:
-            change = f"{item['before'] or 'nothing'} > {item['after'] or 'nothing'}"
-            path, aspect = item["path"], item["aspect"]
-            where = path if path.endswith(aspect) else f"{path}: {aspect}"
-            lines.append(f"      {where}: {change} {item['detail']}".rstrip())
-        if len(troubled) > _SHOWN:
-            lines.append(f"      and {len(troubled) - _SHOWN} more")
+        if entry["items"]:
+            mark = _MARK[entry["verdict"]]
+            before, after = _cell(entry, proof)
+            table.add_row(Text(mark, _STYLES[mark]), entry["thing"], before, after, entry["verdict"])
+    yield table
+    for entry in proof["ledger"]:
+        yield from _troubled(entry["items"])
     off, error = proof["max_deviation"], proof["max_volume_error"]
-    lines.append(
-        f"  largest deviation {NOT_MEASURED if off is None else f'{off:.2g} mm'}, "
+    yield Text(
+        f"largest deviation {_FIGURES.deviation(off)}, "
         f"volume error {NOT_MEASURED if error is None else f'{error:.2g} relative'}"
     )
-    lines += [f"  {sentence}" for sentence in other_sentences(proof.get("other_reader", ()))]
-    if proof["unannounced_losses"]:
-        lines.append(f"  {proof['unannounced_losses']} LOSSES WERE NOT ANNOUNCED")
-    return lines
+    for sentence in other_sentences(proof.get("other_reader", ())):
+        yield Text(sentence)
+    if proof["unannounced_losses"] and any(e["announced"] is not None for e in proof["ledger"]):
+        lost = count_of(proof["unannounced_losses"], "LOSS").replace("LOSSs", "LOSSES")
+        yield Text(f"{lost} NOT ANNOUNCED", "bold red")
+
+
+def _cell(entry: dict[str, Any], proof: dict[str, Any]) -> tuple[str, str]:
+    """Before and after of a thing, both counts; the deviation of shapes is told by itself."""
+    if entry["thing"] != "geometry":
+        return str(entry["before"]), str(entry["after"])
+    kept = sum(item["verdict"] in (Verdict.CARRIED, Verdict.ALTERED) for item in entry["items"])
+    return str(entry["before"]), str(kept)
+
+
+def _troubled(items: Iterable[dict[str, Any]]) -> View:
+    troubled = [item for item in items if item["verdict"] != Verdict.CARRIED]
+    for item in troubled[:_SHOWN]:
+        change = f"{item['before'] or 'nothing'} > {item['after'] or 'nothing'}"
+        path, aspect = item["path"], item["aspect"]
+        where = path if path.endswith(aspect) else f"{path}: {aspect}"
+        yield _marked(_MARK[item["verdict"]], f"{where}: {change} {item['detail']}".rstrip())
+    if len(troubled) > _SHOWN:
+        yield Text(f"  and {len(troubled) - _SHOWN} more")

@@ -4,23 +4,25 @@ from __future__ import annotations
 
 import faulthandler
 import gc
+import logging
 import os
 import signal
 import sys
 import time
-import traceback
 from importlib import import_module
 from multiprocessing.connection import Connection
-from typing import Any
+from typing import IO, Any
 
 from gondrel.core.errors import GondrelError
 from gondrel.core.work import Cancelled, Progress
+from gondrel.core.work.log import log_file, start_log
 from gondrel.core.work.parent import end_with_parent
 from gondrel.jobs.messages import Done, Failed, Job, Partial, Progressed, Ready, Stopped
 from gondrel.jobs.words import LastWords
 
 __all__ = ["main"]
 
+_LOG = logging.getLogger("gondrel.jobs")
 _LEAST_INTERVAL = 0.05
 
 
@@ -62,9 +64,17 @@ def _run(job: Job, connection: Connection, words: LastWords) -> Done | Failed | 
     except MemoryError:
         return Failed(GondrelError(f"memory ran out while {job.doing}"))
     except Exception as error:
-        traceback.print_exc()
+        _LOG.exception("internal error while %s", job.doing)
         reason = f"{type(error).__name__}: {error}"
         return Failed(GondrelError(f"an internal error stopped {job.doing}: {reason}"))
+
+
+def _fault_file() -> IO[str]:
+    """Where the stack goes when the kernel takes the process down: the log, else standard error."""
+    try:
+        return log_file().open("a", encoding="utf-8")
+    except OSError:
+        return sys.stderr
 
 
 def main() -> None:
@@ -73,7 +83,8 @@ def main() -> None:
     if not end_with_parent(int(sys.argv[3])):
         return
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the parent says what is to end
-    faulthandler.enable()
+    start_log(verbose=bool(os.environ.get("GONDREL_WORKER_LOG")), is_worker=True)
+    faulthandler.enable(_fault_file())
     os.nice(int(sys.argv[2]))
     words = LastWords(int(sys.argv[4]))
     connection = Connection(int(sys.argv[1]))

@@ -21,7 +21,8 @@ from gondrel.core.kernel.measure.mass import measure
 from gondrel.core.model import Body, BodyKind, Model, Product
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import receive
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 from tests.core.kernel.exchange.test_outline_check import stock_step
 from tests.shapes import all_made, moved
 

@@ -18,7 +18,8 @@ from gondrel.core.kernel.measure.mass import measure
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import measure_all, receive
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 from tests.conftest import outside
 from tests.core.formats.xt import referee
 from tests.core.formats.xt.shapes import made_from, text_of

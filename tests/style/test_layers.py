@@ -30,10 +30,12 @@ ALLOWED: dict[str, set[str]] = {
     "gondrel.jobs": {*BASE},
     "gondrel.cli": {
         "gondrel.jobs", f"{CORE}.service", f"{CORE}.reports", *BASE, "gondrel.ui.shell.application",
+        f"{CORE}.formats.registry",
     },
     "gondrel.ui": {
         *BASE, "gondrel.jobs", f"{CORE}.reports", f"{CORE}.service.messages", f"{CORE}.service.crossing",
-        f"{CORE}.service.recipes", f"{CORE}.arrange.properties", f"{CORE}.arrange.components",
+        f"{CORE}.service.recipes", f"{CORE}.service.settings", f"{CORE}.service.catalogue",
+        f"{CORE}.formats.settings", f"{CORE}.arrange.properties", f"{CORE}.arrange.components",
         f"{CORE}.arrange.insertion",
     },
     "gondrel.demo": {*BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.service"},

@@ -54,8 +54,9 @@ def test_a_long_function_is_found() -> None:
 
 
 def complex_ones(*arguments: str, given: str | None = None) -> list[str]:
+    most = f"lint.mccabe.max-complexity={MOST_BRANCHES}"
     command = [sys.executable, "-m", "ruff", "check", "--select", "C901", "--isolated", "--no-cache",
-               "--config", f"lint.mccabe.max-complexity={MOST_BRANCHES}", "--output-format", "json"]  # fmt: skip
+               "--config", most, "--output-format", "json"]  # fmt: skip
     done = subprocess.run([*command, *arguments], capture_output=True, text=True, check=False, input=given)
     return [each["message"] for each in json.loads(done.stdout)]
 
@@ -73,8 +74,12 @@ def test_a_tangled_function_is_found() -> None:
 
 @pytest.mark.parametrize("kind", ["D100", "D101", "D102", "D103"])
 def test_a_missing_docstring_is_found(kind) -> None:
-    source = {"D100": "X = 1\n", "D101": '"""M."""\nclass A: ...\n',
-              "D103": '"""M."""\ndef f(): ...\n', "D102": '"""M."""\nclass A:\n    """A."""\n    def f(self): ...\n'}[kind]  # fmt: skip
+    source = {
+        "D100": "X = 1\n",
+        "D101": '"""M."""\nclass A: ...\n',
+        "D102": '"""M."""\nclass A:\n    """A."""\n    def f(self): ...\n',
+        "D103": '"""M."""\ndef f(): ...\n',
+    }[kind]
     command = [sys.executable, "-m", "ruff", "check", "--output-format", "json", "--stdin-filename",
                str(ROOT / "gondrel" / "core" / "made.py"), "-"]  # fmt: skip
     done = subprocess.run(command, capture_output=True, text=True, check=False, input=source, cwd=ROOT)

@@ -2,14 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from enum import Enum
 from importlib import import_module
-from typing import Any
+from typing import TYPE_CHECKING, Protocol, cast
 
-from gondrel.core.model.carries import Carries
+from gondrel.core.model.carries import Carries, Fated
 
-__all__ = ["Format", "Target"]
+if TYPE_CHECKING:  # a declaration is looked at where nothing is read or written
+    from gondrel.core.formats.meshes import Piece
+    from gondrel.core.formats.settings import ReceiveSettings, SendSettings
+    from gondrel.core.model.body import BodyFacts
+    from gondrel.core.model.provenance import FileFacts
+    from gondrel.core.model.snapshot import Model
+    from gondrel.core.model.store import BlobStore
+    from gondrel.core.work import Progress
+
+__all__ = ["Content", "Format", "Target"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,19 +42,95 @@ class Target:
     forms: tuple[str, ...] = ()
 
 
+class Content(Enum):
+    """What the files of a format hold: exact bodies, or triangles."""
+
+    EXACT = "exact"
+    MESH = "mesh"
+
+
+class ReadsCard(Protocol):
+    """Says what a file is without loading it."""
+
+    def __call__(self, path: str) -> FileFacts:
+        """The card. Raises InputError."""
+
+
+class Reads(Protocol):
+    """Reads a file into the store."""
+
+    def __call__(
+        self, path: str, store: BlobStore, *, settings: ReceiveSettings, progress: Progress
+    ) -> Model:
+        """The model as the file has it. Raises InputError, KernelRefused."""
+
+
+class Writes(Protocol):
+    """Writes a model of exact bodies."""
+
+    def __call__(
+        self,
+        model: Model,
+        target: Target,
+        settings: SendSettings,
+        store: BlobStore,
+        facts: Mapping[str, BodyFacts],
+        *,
+        name: str,
+        progress: Progress,
+    ) -> bytes:
+        """The bytes of the file. Raises OutputError, KernelRefused."""
+
+
+class WritesMesh(Protocol):
+    """Writes pieces of a mesh."""
+
+    def __call__(self, pieces: Sequence[Piece], settings: SendSettings, name: str) -> dict[str, bytes]:
+        """The bytes of each file by its name."""
+
+
+class Foresees(Protocol):
+    """Says what becomes of single items."""
+
+    def __call__(
+        self,
+        model: Model,
+        store: BlobStore,
+        target: Target,
+        settings: SendSettings,
+        *,
+        progress: Progress,
+    ) -> Iterable[Fated]:
+        """Items that fare otherwise than their thing does. Raises KernelRefused."""
+
+
+class Recognises(Protocol):
+    """Knows a file of a format that no fixed bytes begin."""
+
+    def __call__(self, head: bytes, path: str) -> bool:
+        """Whether a file is one, by its first bytes and what else is in it."""
+
+
+class NamesProducts(Protocol):
+    """Says which products a file holds, for those who look for one."""
+
+    def __call__(self, path: str) -> set[str]:
+        """Their numbers and names; none when it can't be read."""
+
+
 @dataclass(frozen=True, slots=True)
 class Format:
-    """A format's declaration. Functions are named by text and loaded on first use.
+    """A format's declaration. Functions are named by text ("module:function") and loaded on first use.
 
     Args:
-        key: the contract's word for the format.
-        starts: byte strings the content may start with.
-        card, read, write: "module:function".
-        foresee: the same, for what becomes of single bodies; empty when the target's table says it all.
-        recognise: the same, takes the first bytes of a file that starts with none of those.
-        takes_settings: whether read takes the settings of a receive.
-        is_mesh: whether it holds triangles only; then write takes pieces of a mesh.
-        never: what no file of this format brings, in words.
+        key: the contract's word for the format; order: where its targets stand among those of others.
+        suffixes: endings of its files; starts: byte strings the content may start with.
+        holds: what its files hold; never: what no file of it brings, in words.
+        card: a ReadsCard; read: a Reads; write: a Writes, or a WritesMesh where it holds triangles; empty
+            where it is read only.
+        foresee: a Foresees; empty when the target's table says it all.
+        recognise: a Recognises; empty when it is known by its first bytes.
+        names: a NamesProducts; empty where nobody looks into it for a missing file.
     """
 
     key: str
@@ -57,12 +143,56 @@ class Format:
     targets: tuple[Target, ...] = field(default=())
     foresee: str = ""
     recognise: str = ""
-    takes_settings: bool = False
-    is_mesh: bool = False
+    names: str = ""
+    holds: Content = Content.EXACT
     never: str = ""
+    order: int = 9
 
-    def function(self, role: str) -> Callable[..., Any]:
-        """The function behind card, read, write, foresee or recognise."""
-        module, _, name = getattr(self, role).partition(":")
-        found: Callable[..., Any] = getattr(import_module(module), name)
-        return found
+    @property
+    def is_mesh(self) -> bool:
+        """Whether it holds triangles only."""
+        return self.holds is Content.MESH
+
+    @property
+    def reads_card(self) -> ReadsCard:
+        """The reader of cards."""
+        return cast(ReadsCard, _loaded(self.card))
+
+    @property
+    def reads(self) -> Reads:
+        """The reader."""
+        return cast(Reads, _loaded(self.read))
+
+    @property
+    def writes(self) -> Writes:
+        """The writer of exact bodies. Raises LookupError where there is none."""
+        if self.is_mesh or not self.write:
+            raise LookupError(f"{self.title} has no writer of exact bodies")
+        return cast(Writes, _loaded(self.write))
+
+    @property
+    def writes_mesh(self) -> WritesMesh:
+        """The writer of triangles. Raises LookupError where there is none."""
+        if not self.is_mesh or not self.write:
+            raise LookupError(f"{self.title} has no writer of triangles")
+        return cast(WritesMesh, _loaded(self.write))
+
+    @property
+    def foresees(self) -> Foresees | None:
+        """What it foresees of single items, if anything."""
+        return cast(Foresees, _loaded(self.foresee)) if self.foresee else None
+
+    @property
+    def recognises(self) -> Recognises | None:
+        """How it is known where fixed bytes do not say it."""
+        return cast(Recognises, _loaded(self.recognise)) if self.recognise else None
+
+    @property
+    def names_products(self) -> NamesProducts | None:
+        """Which products a file holds, where it can be asked."""
+        return cast(NamesProducts, _loaded(self.names)) if self.names else None
+
+
+def _loaded(named: str) -> object:
+    module, _, name = named.partition(":")
+    return getattr(import_module(module), name)

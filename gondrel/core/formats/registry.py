@@ -12,7 +12,7 @@ from gondrel.core.errors import InputError, UnknownFormat, UsageError
 from gondrel.core.formats.base import Format, Target
 from gondrel.core.work.files import checked_file
 
-__all__ = ["all_formats", "by_content", "target"]
+__all__ = ["all_formats", "all_suffixes", "by_content", "by_suffix", "target"]
 
 _HEAD = 4096
 
@@ -53,7 +53,7 @@ def by_content(path: str) -> Format:
         if any(stripped.startswith(start) for start in known.starts):
             return known
     for known in all_formats():
-        if known.recognise and known.function("recognise")(head, path):
+        if known.recognises is not None and known.recognises(head, path):
             return known
     titles = ", ".join(f.title for f in all_formats())
     raise UnknownFormat(
@@ -64,10 +64,22 @@ def by_content(path: str) -> Format:
     )
 
 
+def all_suffixes() -> tuple[str, ...]:
+    """The endings of every format's files, with a point before them, in the order of their targets."""
+    ordered = sorted(all_formats(), key=lambda f: f.order)
+    return tuple(suffix for known in ordered for suffix in known.suffixes)
+
+
+def by_suffix(name: str) -> Format | None:
+    """The format whose ending a name has, None when none has it."""
+    suffix = Path(name).suffix.lower()
+    return next((known for known in all_formats() if suffix in known.suffixes), None)
+
+
 def target(kind: str) -> tuple[Format, Target]:
     """The format and target of a kind. Raises UsageError for an unknown one."""
     kinds = []
-    for known in all_formats():
+    for known in sorted(all_formats(), key=lambda f: f.order):
         for candidate in known.targets:
             if candidate.kind == kind:
                 return known, candidate

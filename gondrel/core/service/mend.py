@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import replace
 from pathlib import Path
 
 from gondrel.core.errors import UsageError
 from gondrel.core.mends.catalogue import all_mends
 from gondrel.core.mends.planner import mend_model
-from gondrel.core.model.findings import CheckReport, Mended, MendWish
+from gondrel.core.model.findings import CheckLimits, CheckReport, Mended, MendWish
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
-from gondrel.core.service.check import limits_from
 from gondrel.core.service.mend_mesh import mend_meshes
 from gondrel.core.service.messages import MendHelp
 from gondrel.core.work import SILENT, Progress
@@ -25,7 +23,7 @@ _MESHES = frozenset(("F701", "R201"))
 def mend(
     model: Model,
     wish: MendWish,
-    values: Mapping[str, str],
+    limits: CheckLimits,
     store_folder: str,
     *,
     progress: Progress = SILENT,
@@ -33,10 +31,10 @@ def mend(
     """The model mended, and what came of every mend that was tried; meshes too where they are asked for.
 
     Args:
-        values: limits of the checks by which it is judged, as KEY=VALUE pairs.
+        limits: of the checks by which it is judged.
 
     Raises:
-        KernelRefused: when a body can't be measured. UsageError: for an unknown limit or code.
+        KernelRefused: when a body can't be measured. UsageError: for an unknown code.
     """
     known = _MESHES.union(*({m.code, *m.cures} for m in all_mends()))
     if unknown := sorted(set(wish.only) - known):
@@ -53,7 +51,7 @@ def mend(
             for text in texts
         )
     mended, more = mend_model(
-        model, BlobStore(Path(store_folder)), wish, limits=limits_from(values),
+        model, BlobStore(Path(store_folder)), wish, limits=limits,
         progress=progress.part(0.2, 1.0),
     )  # fmt: skip
     return mended, (*told, *more)

@@ -20,6 +20,8 @@ from gondrel.core.model.provenance import FileFacts
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
+from gondrel.core.work.files import checked_file
+from gondrel.core.work.packed import unpacked
 
 __all__ = ["describe_bodies", "file_card", "map_deviation", "measure_all", "mesh_bodies", "receive"]
 
@@ -32,9 +34,15 @@ def file_card(path: str, *, progress: Progress = SILENT) -> FileFacts:
     Raises:
         InputError: when it can't be read, is of no known format or is cut off.
     """
-    known = by_content(path)
-    card: FileFacts = known.function("card")(path)
+    with unpacked(checked_file(path)) as plain:
+        known = by_content(plain)
+        card = _as_packed(known.reads_card(plain), path)
     return _with_doubts(card, known)
+
+
+def _as_packed(card: FileFacts, path: str) -> FileFacts:
+    """The card of what a packed file holds as that of the file."""
+    return card if card.path == path else replace(card, path=path, bytes=Path(path).stat().st_size)
 
 
 def _with_doubts(card: FileFacts, known: Format) -> FileFacts:
@@ -63,10 +71,15 @@ def receive(
     Raises:
         InputError: when it can't be read. KernelRefused: when the kernel fails over it.
     """
-    known = by_content(path)
     store = BlobStore(Path(store_folder))
-    more = {"settings": settings} if known.takes_settings else {}
-    model: Model = known.function("read")(path, store, progress=progress.part(0.0, 0.9), **more)
+    with unpacked(checked_file(path)) as plain:
+        known = by_content(plain)
+        beside = (
+            settings
+            if plain == path
+            else replace(settings, search=(str(Path(path).resolve().parent), *settings.search))
+        )
+        model = known.reads(plain, store, settings=beside, progress=progress.part(0.0, 0.9))
     assert model.provenance is not None
     try:
         model.check_structure()
@@ -77,7 +90,7 @@ def receive(
     doubts = tuple(n for n in card_doubts(model.provenance.file, names) if n.code != "files-missing")
     provenance = replace(
         model.provenance,
-        file=_with_doubts(model.provenance.file, known),
+        file=_with_doubts(_as_packed(model.provenance.file, path), known),
         sha256=sha256_of(path),
         settings=settings.told(),
         files=tuple((p, sha256_of(p)) for p, _ in model.provenance.files),

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -11,6 +10,7 @@ from typing import Any
 
 from gondrel.core.errors import MalformedFile, UsageError
 from gondrel.core.model.store import write_whole
+from gondrel.core.work.files import config_folder
 
 __all__ = ["Recipe", "recipe_named", "recipes", "recipes_file", "save_recipe", "without_recipe"]
 
@@ -32,8 +32,7 @@ class Recipe:
 
 def recipes_file() -> Path:
     """Where recipes are kept."""
-    base = os.environ.get("XDG_CONFIG_HOME") or str(Path.home() / ".config")
-    return Path(base) / "gondrel" / "recipes.json"
+    return config_folder() / "recipes.json"
 
 
 def recipes(purpose: str = "") -> list[Recipe]:

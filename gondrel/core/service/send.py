@@ -14,7 +14,7 @@ from gondrel.core.carriage.other import OTHERWISE, OtherLine
 from gondrel.core.carriage.placed import fold_proof, foresee_placed
 from gondrel.core.errors import CannotExpress, UsageError, WriteFailed
 from gondrel.core.formats.base import Target
-from gondrel.core.formats.registry import all_formats, target
+from gondrel.core.formats.registry import target
 from gondrel.core.formats.settings import Aid, SendSettings
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.model.body import BodyFacts
@@ -22,100 +22,20 @@ from gondrel.core.model.carries import Fated
 from gondrel.core.model.figures import astray, contradicted
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
-from gondrel.core.model.units import BY_KEY
 from gondrel.core.model.verdicts import Fate
-from gondrel.core.service.messages import Sent, TargetChoice
+from gondrel.core.service.messages import Sent
 from gondrel.core.service.other import OtherReader
 from gondrel.core.service.prove import prove_against
 from gondrel.core.service.receive import measure_all
 from gondrel.core.service.send_mesh import forecast_meshes, send_meshes
-from gondrel.core.service.values import check_keys, choice_of, flag_of, number_of
 from gondrel.core.service.write import write_model
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import check_places, deliver, private_folder
 
 __all__ = [
     "forecast_for",
-    "forecast_values",
-    "kind_of_suffix",
     "send",
-    "send_values",
-    "settings_from",
-    "target_kinds",
 ]
-
-
-_FORMS = ("structure", "placed")
-_ORDER = {"step": 0, "parasolid": 1, "iges": 2}
-_KEYS = (
-    "unit", "author", "organisation", "system", "form", "chord", "angle", "files", "cylinders",
-    "other_reader", "force",
-)  # fmt: skip
-
-
-def target_kinds(*, progress: Progress = SILENT) -> tuple[TargetChoice, ...]:
-    """Everything that can be sent as."""
-    return tuple(
-        TargetChoice(t.kind, t.title, t.suffix, t.unit, t.note, t.forms, f.is_mesh)
-        for f in sorted(all_formats(), key=lambda f: _ORDER.get(f.key, len(_ORDER)))
-        for t in f.targets
-    )
-
-
-def kind_of_suffix(out: str) -> str:
-    """The first kind of the format whose suffix a file has. Raises UsageError for an unknown one."""
-    suffix = Path(out).suffix.lower()
-    for known in all_formats():
-        if suffix in known.suffixes and known.targets:
-            exact = [t.kind for t in known.targets if t.suffix == suffix]
-            return (exact or [known.targets[0].kind])[0]
-    raise UsageError(f"no format has the suffix {suffix or '(none)'!r}", hint="say .stp, .x_t, .igs, ...")
-
-
-def forecast_values(
-    model: Model, kind: str, values: Mapping[str, str], store_folder: str, *, progress: Progress = SILENT
-) -> Forecast:
-    """The forecast for settings given as KEY=VALUE. Raises UsageError, KernelRefused."""
-    return forecast_for(model, kind, settings_from(values), store_folder, progress=progress)
-
-
-def send_values(
-    model: Model,
-    out: str,
-    kind: str,
-    values: Mapping[str, str],
-    store_folder: str,
-    *,
-    progress: Progress = SILENT,
-) -> Sent:
-    """Send with settings given as KEY=VALUE. Raises as send and settings_from do."""
-    return send(model, out, kind, settings_from(values), store_folder, progress=progress)
-
-
-def settings_from(values: Mapping[str, str]) -> SendSettings:
-    """Send settings from KEY=VALUE pairs: unit, author, organisation, system, form, chord, angle, files.
-
-    Raises:
-        UsageError: for an unknown key or a value that is none.
-    """
-    check_keys(values, _KEYS)
-    unit = values.get("unit", "mm")
-    if unit not in SendSettings.unit_keys():
-        raise UsageError(f"unknown unit {unit!r}", hint=f"one of {', '.join(SendSettings.unit_keys())}")
-    said = SendSettings()
-    return SendSettings(
-        unit=BY_KEY[unit],
-        author=values.get("author", ""),
-        organisation=values.get("organisation", ""),
-        system=values.get("system", said.system),
-        form=choice_of(values, "form", _FORMS),
-        chord=number_of(values, "chord", said.chord, least=0.0),
-        angle=number_of(values, "angle", said.angle, least=0.1),
-        files=choice_of(values, "files", ("one", "each")),
-        cylinders=flag_of(values, "cylinders", False),
-        force=flag_of(values, "force", False),
-        other_reader=flag_of(values, "other_reader", True),
-    )
 
 
 def forecast_for(
@@ -148,9 +68,9 @@ def _forecast(
 ) -> Forecast:
     form, chosen = target(kind)
     special: Iterable[Fated] = ()
-    if form.foresee:
+    if form.foresees is not None:
         sound = _without(solid.model, solid.refused)
-        special = form.function("foresee")(sound, store, chosen, settings, progress=progress)
+        special = form.foresees(sound, store, chosen, settings, progress=progress)
     special = [*special, *_mesh_fates(solid), *_contradicted(solid.model, store)]
     title = chosen.title
     if placed is not None:
@@ -202,7 +122,7 @@ def _placed(
 
 
 def _check_form(chosen: Target, settings: SendSettings) -> None:
-    if settings.form != _FORMS[0] and settings.form not in chosen.forms:
+    if settings.form != SendSettings().form and settings.form not in chosen.forms:
         raise UsageError(f"{chosen.title} has no choice of forms", hint="leave form out")
 
 

@@ -149,7 +149,7 @@ def send_meshes(
             if not pieces:
                 raise CannotExpress(f"{name}: there is no surface in it to make triangles of")
             written += sum(len(p.piece.facets.triangles) for p in pieces)
-            files = form.function("write")([p.piece for p in pieces], settings, name)
+            files = form.writes_mesh([p.piece for p in pieces], settings, name)
             for file, data in files.items():
                 try:
                     (scratch / file).write_bytes(data)

@@ -30,7 +30,4 @@ def write_model(
         UsageError: for an unknown kind. CannotExpress, KernelRefused: as the writer says.
     """
     form, chosen = target(kind)
-    data: bytes = form.function("write")(
-        model, chosen, settings, store, facts, name=name, progress=progress
-    )
-    return data
+    return form.writes(model, chosen, settings, store, facts, name=name, progress=progress)

@@ -15,10 +15,21 @@ from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
+import platformdirs
+
 from gondrel.core.errors import InputError, LimitExceeded, OutputExists, WriteFailed
 
-__all__ = ["check_places", "checked_file", "deliver", "private_folder", "state_folder", "sweep"]
+__all__ = [
+    "check_places",
+    "checked_file",
+    "config_folder",
+    "deliver",
+    "private_folder",
+    "state_folder",
+    "sweep",
+]
 
+_NAME = "gondrel"
 _PREFIX = ".gondrel-"
 
 
@@ -27,10 +38,17 @@ def state_folder() -> Path:
 
     Source: the XDG base directory specification, XDG_STATE_HOME.
     """
-    base = os.environ.get("XDG_STATE_HOME") or str(Path.home() / ".local" / "state")
-    folder = Path(base) / "gondrel"
+    folder = platformdirs.user_state_path(_NAME)
     folder.mkdir(parents=True, exist_ok=True, mode=0o700)
     return folder
+
+
+def config_folder() -> Path:
+    """Where the user's choices are kept; not made when missing.
+
+    Source: the XDG base directory specification, XDG_CONFIG_HOME.
+    """
+    return platformdirs.user_config_path(_NAME)
 
 
 def checked_file(path: str | Path, most: int = 0) -> Path:

@@ -10,11 +10,13 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, Signal
 
+from gondrel.core.errors import GondrelError
 from gondrel.core.model import Model
-from gondrel.core.model.findings import CheckReport, Mended, MendWish
+from gondrel.core.model.findings import CheckLimits, CheckReport, Mended, MendWish
 from gondrel.core.reports.contract import check_object
 from gondrel.core.reports.figures import count_of
 from gondrel.core.service.messages import CheckHelp
+from gondrel.core.service.settings import limits_from
 from gondrel.ui.session.comparison import Comparison, same_bodies
 from gondrel.ui.session.host import SessionHost
 
@@ -76,6 +78,14 @@ class Checking(QObject):
             self.report = None
         self.changed.emit()
 
+    def limits(self) -> CheckLimits | None:
+        """The limits chosen; None when a text that was given is none, which is told."""
+        try:
+            return limits_from(self.values)
+        except GondrelError as error:
+            self.session.tell_error(error)
+            return None
+
     def check(self) -> None:
         """Run every check on the current model."""
         session = self.session
@@ -88,7 +98,10 @@ class Checking(QObject):
                 self.report = report
                 self.changed.emit()
 
-        args = (model, self.values, str(session.store.folder))
+        limits = self.limits()
+        if limits is None:
+            return
+        args = (model, limits, str(session.store.folder))
         session.run_job(f"{_CHECK}:check", args, "checking", take)
 
     def pick_face(self, body: str, face: int) -> None:
@@ -121,7 +134,10 @@ class Checking(QObject):
                 session.notice.emit("Nothing was mended; the reasons are in the list")
             self.changed.emit()
 
-        args = (model, wish, self.values, str(session.store.folder))
+        limits = self.limits()
+        if limits is None:
+            return
+        args = (model, wish, limits, str(session.store.folder))
         session.run_job("gondrel.core.service.mend:mend", args, f"trying: {title.lower()}", take)
 
     def keep(self) -> None:

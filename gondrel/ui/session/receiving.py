@@ -14,8 +14,10 @@ from gondrel.core.errors import GondrelError
 from gondrel.core.model import FileFacts, History, Model
 from gondrel.core.model.graft import apart_from
 from gondrel.core.reports.figures import count_of
+from gondrel.core.service.catalogue import model_suffixes
 from gondrel.core.service.crossing import SUFFIX, Crossing, Source
 from gondrel.core.service.messages import Difference
+from gondrel.core.service.settings import receive_options_from
 from gondrel.ui.presenters.visibility import sent_hidden
 from gondrel.ui.session.host import SessionHost
 from gondrel.ui.session.stations import Station
@@ -27,12 +29,6 @@ NEW, ADDED = "new", "beside"
 
 ASKING = frozenset(("unit-missing", "no-unit", "size-doubt", "files-missing"))
 """Notes of a file card that ask for a choice before the file is loaded."""
-
-SUFFIXES = (
-    ".stp", ".step", ".p21", ".x_t", ".x_b", ".xmt_txt", ".xmt_bin", ".igs", ".iges", ".stl", ".obj",
-    ".3mf",
-)  # fmt: skip
-"""What a folder is searched for, and what the file dialog offers."""
 
 _TETHER = "gondrel.core.service.tether"
 _INTAKE = "gondrel.core.service.intake"
@@ -49,11 +45,12 @@ class Pending:
 
 def model_files(paths: Iterable[str]) -> list[str]:
     """Files as they are, folders as the model files in them and below, in order of name."""
+    endings = model_suffixes()
     found: list[str] = []
     for path in paths:
         if Path(path).is_dir():
             found += sorted(
-                str(p) for p in Path(path).rglob("*") if p.suffix.lower() in SUFFIXES and p.is_file()
+                str(p) for p in Path(path).rglob("*") if p.suffix.lower() in endings and p.is_file()
             )
         else:
             found.append(path)
@@ -184,7 +181,12 @@ class Receiving(QObject):
             self._waiting.clear()
             session.forget_loading()
 
-        args = (path, str(session.store.folder), self.values)
+        try:
+            options = receive_options_from(self.values)
+        except GondrelError as error:
+            failed(error)
+            return
+        args = (path, str(session.store.folder), options)
         session.run_job(
             "gondrel.core.service.intake:receive_by",
             args,

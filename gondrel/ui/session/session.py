@@ -15,6 +15,7 @@ from PySide6.QtCore import QObject, Signal
 from gondrel.core.arrange.insertion import with_new_product
 from gondrel.core.arrange.properties import Edit
 from gondrel.core.errors import GondrelError
+from gondrel.core.formats.settings import SendSettings
 from gondrel.core.model import BodyFacts, FileFacts, History, Model
 from gondrel.core.model.findings import Mended
 from gondrel.core.model.notes import with_measured_notes
@@ -22,6 +23,7 @@ from gondrel.core.model.store import BlobStore
 from gondrel.core.reports.figures import Figures
 from gondrel.core.service.crossing import Crossing
 from gondrel.core.service.messages import BodyDetail, Forecast, Sent, TargetChoice
+from gondrel.core.service.settings import settings_from
 from gondrel.core.work.files import private_folder
 from gondrel.jobs.messages import Job
 from gondrel.ui.presenters.rows import Chain, chain_of_product, products_of
@@ -137,7 +139,7 @@ class Session(QObject):
             self.targets = targets
             self.forecast_changed.emit()
 
-        self._run(f"{_SEND}:target_kinds", (), "listing formats", take, quiet=True)
+        self._run("gondrel.core.service.catalogue:target_kinds", (), "listing formats", take, quiet=True)
         self.checking.start()
 
     def open_file(self, path: str) -> None:
@@ -265,15 +267,15 @@ class Session(QObject):
 
     # --- sending ----------------------------------------------------------------------------
 
-    def send_settings(self) -> dict[str, str]:
-        """Send settings as KEY=VALUE pairs."""
+    def send_settings(self) -> SendSettings:
+        """The send settings chosen. Raises UsageError when a text that was given is none."""
         kept = self.settings.now
         form = self.form if any(t.kind == self.kind and t.forms for t in self.targets) else ""
         given = {"unit": self.unit, "form": form, "author": kept.author, "organisation": kept.organisation}
         target = next((t for t in self.targets if t.kind == self.kind), None)
         meshed = ("chord", "angle", "files") if target is not None and target.is_mesh else ("cylinders",)
         given |= {key: value for key, value in self.options.items() if key in meshed}
-        return {key: value for key, value in given.items() if value}
+        return settings_from({key: value for key, value in given.items() if value})
 
     def ask_forecast(self) -> None:
         """Compute the forecast for the chosen target."""
@@ -286,8 +288,12 @@ class Session(QObject):
             self.forecast = forecast
             self.forecast_changed.emit()
 
-        args = (self.model, self.kind, self.send_settings(), self.folder)
-        self._run(f"{_SEND}:forecast_values", args, "forecasting", take, quiet=True)
+        try:
+            args = (self.model, self.kind, self.send_settings(), self.folder)
+        except GondrelError as error:
+            self.tell_error(error)
+            return
+        self._run(f"{_SEND}:forecast_for", args, "forecasting", take, quiet=True)
 
     def choose_target(self, kind: str, unit: str, form: str = "structure") -> None:
         """Choose what to send as, in which unit, and how an assembly goes where there is a choice."""
@@ -318,9 +324,13 @@ class Session(QObject):
             self.go(Station.PROVE)
             self.notice.emit(f"Sent {Path(out).name}: {self.sent.proof.verdict if self.sent else ''}")
 
-        values = {**self.send_settings(), "force": "yes"}  # the sheet says what is replaced
-        args = (self.model, out, self.kind, values, self.folder)
-        self._run(f"{_SEND}:send_values", args, f"sending {Path(out).name}", take)
+        try:
+            settings = replace(self.send_settings(), force=True)  # the dialog asked before it is replaced
+        except GondrelError as error:
+            self.tell_error(error)
+            return
+        args = (self.model, out, self.kind, settings, self.folder)
+        self._run(f"{_SEND}:send", args, f"sending {Path(out).name}", take)
 
     @property
     def comparison(self) -> Comparison | None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 from dataclasses import asdict, dataclass, fields, replace
 from pathlib import Path
 from typing import Any
@@ -12,6 +11,7 @@ from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.errors import GondrelError
 from gondrel.core.model.store import write_whole
+from gondrel.core.work.files import config_folder
 
 __all__ = ["COLUMN_KEYS", "Settings", "SettingsStore"]
 
@@ -53,8 +53,7 @@ _SEARCHED = 5
 
 
 def _file() -> Path:
-    base = os.environ.get("XDG_CONFIG_HOME") or str(Path.home() / ".config")
-    return Path(base) / "gondrel" / "settings.json"
+    return config_folder() / "settings.json"
 
 
 class SettingsStore(QObject):

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from gondrel.core.errors import GondrelError
+from gondrel.core.service.catalogue import model_suffixes
 from gondrel.core.service.crossing import SUFFIX
 from gondrel.ui.manifest.view import ManifestView
 from gondrel.ui.presenters.badges import Badge, check_badge, prove_badge, receive_badge, send_badge
@@ -31,7 +32,7 @@ from gondrel.ui.presenters.cells import (
 from gondrel.ui.presenters.rows import chain_of_product
 from gondrel.ui.presenters.text import subtitle
 from gondrel.ui.session.persistence import state_folder
-from gondrel.ui.session.receiving import ADDED, NEW, SUFFIXES
+from gondrel.ui.session.receiving import ADDED, NEW
 from gondrel.ui.session.session import Session
 from gondrel.ui.session.settings import SettingsStore
 from gondrel.ui.session.stations import Station
@@ -54,7 +55,7 @@ from gondrel.ui.shell.targets import targets_of
 
 __all__ = ["MainWindow"]
 
-_MODELS = " ".join(f"*{suffix}" for suffix in SUFFIXES)
+_MODELS = " ".join(f"*{suffix}" for suffix in model_suffixes())
 _MENU = (
     "open", "open-choose", "open-beside", "open-folder", "demo", None, "save", "save-as", "report-html",
     "report-pdf", "proof-json", None, "undo", "redo", "history", "new-product", None, "settings",

@@ -22,7 +22,8 @@ from gondrel.core.kernel.examples.broken import (
 from gondrel.core.kernel.modelling.build import block
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
 from gondrel.core.model.store import BlobStore
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 
 BROKEN = {
     "inside out": lambda: inside_out(block(10, 20, 30)),

@@ -15,7 +15,8 @@ from gondrel.core.model import Body, BodyKind, Model, Product
 from gondrel.core.model.other import OtherProduct, OtherReading
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import measure_all
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 from tests.builders import shifted, small_assembly
 from tests.shapes import MADE_BY_NAME, moved
 

@@ -13,7 +13,8 @@ from gondrel.core.model import Model, Occurrence, Product
 from gondrel.core.model.store import BlobStore
 from gondrel.core.model.units import BY_KEY
 from gondrel.core.service import send as sending
-from gondrel.core.service.send import forecast_for, send, settings_from
+from gondrel.core.service.send import forecast_for, send
+from gondrel.core.service.settings import settings_from
 from tests.builders import small_assembly
 
 pytestmark = pytest.mark.slow

@@ -13,7 +13,7 @@ import pytest
 from gondrel.core.checks.runner import check_model
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.model.body import BodyKind
-from gondrel.core.model.findings import CheckReport, MendWish, Severity
+from gondrel.core.model.findings import CheckLimits, CheckReport, MendWish, Severity
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.mend import mend
@@ -103,7 +103,7 @@ def test_mends_end_clean_and_none_makes_it_worse(planted) -> None:
         only, meant = MENDABLE[entry.name]
         model = planted.received(entry.file)
         before = planted.report(model)
-        mended, told = mend(model, MendWish(only), {}, planted.store_folder)
+        mended, told = mend(model, MendWish(only), CheckLimits(), planted.store_folder)
         after = planted.report(mended)
         assert told and all(t.why for t in told), entry.name
         assert after.count(Severity.FAULT) <= before.count(Severity.FAULT), entry.name

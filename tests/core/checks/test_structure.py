@@ -16,7 +16,8 @@ from gondrel.core.model.doubts import size_doubt, size_factor
 from gondrel.core.model.findings import Finding, Severity
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import receive
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 
 
 def at(x: float, y: float = 0.0) -> tuple[float, ...]:

@@ -25,7 +25,8 @@ from gondrel.core.model import Body, BodyKind, Model, Product, Rgba
 from gondrel.core.model.findings import MendWish, Severity
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import receive
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 
 BLOCK = block(10, 20, 30)
 BORED = cut(block(40, 30, 10), cylinder(6, 30, at=(20, 15, -5)))

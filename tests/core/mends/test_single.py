@@ -17,7 +17,7 @@ from gondrel.core.kernel.inspect.inspection import inspect_shape
 from gondrel.core.kernel.modelling.build import block
 from gondrel.core.mends.planner import mend_model
 from gondrel.core.model import Model
-from gondrel.core.model.findings import CheckReport, Finding, MendWish
+from gondrel.core.model.findings import CheckLimits, CheckReport, Finding, MendWish
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.check import check
 from gondrel.core.service.mend import wish_for
@@ -25,7 +25,7 @@ from tests.core.mends.test_wishes import model_of, part, volume
 
 
 def _report(model: Model, store: BlobStore) -> CheckReport:
-    return check(model, {}, str(store.folder))
+    return check(model, CheckLimits(), str(store.folder))
 
 
 def _of(model: Model, store: BlobStore, code: str) -> list[Finding]:
@@ -123,7 +123,8 @@ def test_a_finding_is_told_by_its_number(tmp_path) -> None:
 @pytest.mark.slow
 def test_on_the_command_line(tmp_path, capsys) -> None:
     """A block without two sides: the first finding's rim is closed, one fault is left."""
-    from gondrel.core.service.send import send, settings_from
+    from gondrel.core.service.send import send
+    from gondrel.core.service.settings import settings_from
 
     store = BlobStore(tmp_path / "store")
     model = model_of(part(store, "box", solid_of(_without_two_sides())))

@@ -31,7 +31,8 @@ from gondrel.core.model import Body, Model, Occurrence, Product, Rgba
 from gondrel.core.model.findings import CheckLimits, MendWish
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.mend import mend_helps, named_faces
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 
 RED = Rgba(1.0, 0.0, 0.0)
 

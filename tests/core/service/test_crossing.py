@@ -12,7 +12,8 @@ from gondrel.core.model import History
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.crossing import Crossing, autosaves, save_crossing
 from gondrel.core.service.opening import load_crossing
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 from tests.builders import small_assembly
 
 pytestmark = pytest.mark.slow

@@ -10,10 +10,11 @@ import pytest
 from gondrel.cli.main import main
 from gondrel.core.errors import UsageError
 from gondrel.core.model.store import BlobStore
-from gondrel.core.service.intake import receive_by, receive_settings_from
+from gondrel.core.service.intake import receive_by
 from gondrel.core.service.receive import measure_all
 from gondrel.core.service.recipes import recipe_named, recipes, save_recipe, without_recipe
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import receive_options_from, receive_settings_from, settings_from
 from tests.builders import small_assembly
 
 
@@ -36,40 +37,40 @@ def _volume(model, store: str) -> float:
 
 
 def test_scale_and_unit(source, store_folder) -> None:
-    whole = _volume(receive_by(source, store_folder, {}), store_folder)
-    doubled = receive_by(source, store_folder, {"scale": "2"})
+    whole = _volume(receive_by(source, store_folder, receive_options_from({})), store_folder)
+    doubled = receive_by(source, store_folder, receive_options_from({"scale": "2"}))
     assert _volume(doubled, store_folder) == pytest.approx(8 * whole, rel=1e-9)
     places = [o.placement[3] for _, o in doubled.occurrences()]
     assert sorted(places) == [0.0, 40.0, 180.0]
-    inches = receive_by(source, store_folder, {"unit": "inch"})
+    inches = receive_by(source, store_folder, receive_options_from({"unit": "inch"}))
     assert inches.units.key == "inch"
     assert _volume(inches, store_folder) == pytest.approx(25.4**3 * whole, rel=1e-9)
     assert any(n.code == "taken-by-settings" for n in inches.notes)
 
 
 def test_layers_and_kinds(source, store_folder) -> None:
-    taken = receive_by(source, store_folder, {"layers": "A"})
+    taken = receive_by(source, store_folder, receive_options_from({"layers": "A"}))
     assert {p.name for p in taken.products} == {"Top", "Plate", "Pin"}
     assert not taken.product(taken.roots[0]).bodies  # its own body is on layer C
-    none = receive_by(source, store_folder, {"kinds": "sheets,wires"})
+    none = receive_by(source, store_folder, receive_options_from({"kinds": "sheets,wires"}))
     assert not list(none.bodies()) and "3 solids" in none.notes[-1].text
 
 
 def test_flat_and_parts(source, store_folder) -> None:
-    whole = _volume(receive_by(source, store_folder, {}), store_folder)
-    flat = receive_by(source, store_folder, {"structure": "flat"})
+    whole = _volume(receive_by(source, store_folder, receive_options_from({})), store_folder)
+    flat = receive_by(source, store_folder, receive_options_from({"structure": "flat"}))
     assert len(flat.products) == 1 and len(flat.products[0].bodies) == 4
     assert _volume(flat, store_folder) == pytest.approx(whole, rel=1e-9)
-    parts = receive_by(source, store_folder, {"structure": "flat", "loose": "each"})
+    parts = receive_by(source, store_folder, receive_options_from({"structure": "flat", "loose": "each"}))
     assert len(parts.products) == 5
     assert _volume(parts, store_folder) == pytest.approx(whole, rel=1e-9)
 
 
 def test_colours_and_names(source, store_folder) -> None:
-    plain = receive_by(source, store_folder, {"colours": "no", "names": "number"})
+    plain = receive_by(source, store_folder, receive_options_from({"colours": "no", "names": "number"}))
     assert all(b.colour is None and not b.face_colours for _, b in plain.bodies())
     assert {p.name for p in plain.products} == {"T-1", "P-2", "P-3"}
-    named = receive_by(source, store_folder, {"names": "file"})
+    named = receive_by(source, store_folder, receive_options_from({"names": "file"}))
     assert named.product(named.roots[0]).name == "small"
 
 

@@ -15,7 +15,8 @@ from gondrel.core.model.graft import apart_from
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.crossing import Source
 from gondrel.core.service.receive import receive
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 from gondrel.core.service.tether import changed_files, look_again, take_changes
 from tests.builders import shifted, small_assembly
 

@@ -19,7 +19,8 @@ from gondrel.core.kernel.inspect.inspection import inspect_shape
 from gondrel.core.kernel.modelling.build import block, cut, cylinder
 from gondrel.core.model.findings import Severity
 from gondrel.core.model.store import BlobStore
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 from gondrel.ui.scene.camera import project
 from gondrel.ui.session.session import RETURNED
 from gondrel.ui.stage.finding_pointer import severity_colour

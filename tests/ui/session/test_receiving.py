@@ -13,7 +13,8 @@ from PySide6.QtTest import QTest
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import receive
 from gondrel.core.service.recipes import recipes
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 from tests.builders import shifted, small_assembly
 from tests.conftest import wait_until
 from tests.core.formats.meshes.shapes import cube

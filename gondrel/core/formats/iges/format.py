@@ -37,7 +37,7 @@ FORMAT = Format(
     read="gondrel.core.formats.iges.read:read",
     write="gondrel.core.formats.iges.write:write",
     foresee="gondrel.core.formats.iges.foresee:foresee",
-    takes_settings=True,
+    order=2,
     never="mates, history, parameters, cosmetic threads; drawings are passed over",
     targets=(
         Target(

@@ -6,7 +6,8 @@ import re
 from collections import Counter
 
 from gondrel.core.errors import MalformedFile
-from gondrel.core.formats.step.external import DOCUMENTS, external_files, find_file
+from gondrel.core.formats.missing import find_file
+from gondrel.core.formats.step.external import DOCUMENTS, external_files
 from gondrel.core.formats.step.records import Records, open_records
 from gondrel.core.formats.step.tokens import InstanceReference, Parameter
 from gondrel.core.formats.step.units import angle_unit, length_units, measure_value, unit_factor

@@ -1,4 +1,4 @@
-"""External files of a STEP assembly: who refers to which, where they are, and putting them in place.
+"""External files of a STEP assembly: who refers to which.
 
 Source: ISO 10303-41 (document, applied references) as the recommended practices for external
 references use it, from memory: a product definition is an item of an APPLIED_DOCUMENT_REFERENCE whose
@@ -7,21 +7,14 @@ document is equivalent to a product definition with an associated DOCUMENT_FILE,
 
 from __future__ import annotations
 
-import os
-from collections.abc import Iterator, Sequence
-from pathlib import Path, PureWindowsPath
-
 from gondrel.core.errors import GondrelError
 from gondrel.core.formats.step.graph import read_graph
 from gondrel.core.formats.step.records import Records, open_records
 from gondrel.core.formats.step.tokens import InstanceReference, numbers_in
 
-__all__ = ["DOCUMENTS", "external_files", "find_file", "leads_outside", "product_names"]
+__all__ = ["DOCUMENTS", "external_files", "product_names"]
 
 DOCUMENTS = "PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS"
-_SUFFIXES = frozenset((".stp", ".step", ".p21"))
-_MOST_FILES = 5000
-_MOST_OPENED = 300
 
 
 def external_files(records: Records) -> dict[int, str]:
@@ -83,80 +76,3 @@ def product_names(path: str) -> set[str]:
     except GondrelError:
         return set()
     return {text for product in held for text in (product.number, product.name) if text}
-
-
-def find_file(name: str, base: Path, search: Sequence[str], wanted: Sequence[str]) -> Path | None:
-    """Where an external file is, None when it is nowhere. What a name leads to outside the folder of the
-    file and the folders to search is never read.
-
-    By its name it is looked for beside the file that refers to it and in the folders below, then in
-    the folders to search and below; there, failing that, by its content: a file with a product of a
-    wanted number or name.
-
-    Args:
-        base: folder of the file that refers to it; search: further folders; wanted: numbers and names
-            of the product it should hold.
-    """
-    plain = PureWindowsPath(name).as_posix()
-    short = PureWindowsPath(name).name
-    folders = [base, *(Path(folder) for folder in search)]
-    for candidate in (base / plain, base / short):
-        if _is_file(candidate) and _is_inside(candidate, folders):
-            return candidate.resolve()
-    for folder in folders:
-        for found in _below(folder):
-            if found.name == short:
-                return found.resolve()
-    texts = {text for text in wanted if text}
-    for folder in folders[1:]:
-        opened = 0
-        for found in _below(folder):
-            if found.suffix.lower() in _SUFFIXES and opened < _MOST_OPENED:
-                opened += 1
-                if texts & product_names(str(found)):
-                    return found.resolve()
-    return None
-
-
-def leads_outside(name: str, base: Path, search: Sequence[str]) -> bool:
-    """Whether a file's name leads out of the folder of the file that names it, to where nobody said to
-    look."""
-    named = base / PureWindowsPath(name).as_posix()
-    return not _is_inside(named, [base, *(Path(folder) for folder in search)])
-
-
-def _is_file(path: Path) -> bool:
-    try:
-        return path.is_file()
-    except (OSError, ValueError):
-        return False  # a name that is none
-
-
-def _is_inside(path: Path, folders: Sequence[Path]) -> bool:
-    try:
-        real = path.resolve()
-        return any(real.is_relative_to(folder.resolve()) for folder in folders)
-    except (OSError, ValueError):
-        return False
-
-
-def _below(folder: Path) -> Iterator[Path]:
-    """The files in a folder and below it, nearest first, not more than 5000."""
-    count = 0
-    level = [folder]
-    while level:
-        deeper = []
-        for at in level:
-            try:
-                entries = sorted(os.scandir(at), key=lambda entry: entry.name)
-            except OSError:
-                continue
-            for entry in entries:
-                if entry.is_dir(follow_symlinks=False):
-                    deeper.append(Path(entry.path))
-                elif entry.is_file():
-                    count += 1
-                    yield Path(entry.path)
-                if count >= _MOST_FILES:
-                    return
-        level = deeper

@@ -74,7 +74,8 @@ FORMAT = Format(
     read="gondrel.core.formats.step.read:read",
     write="gondrel.core.formats.step.write:write",
     foresee="gondrel.core.formats.step.foresee:foresee",
-    takes_settings=True,
+    names="gondrel.core.formats.step.external:product_names",
+    order=0,
     never="mates, history, parameters, cosmetic threads and drawings",
     targets=(
         Target(

@@ -11,11 +11,12 @@ from pathlib import Path
 from typing import Any
 
 from gondrel.core.errors import InputError, MalformedFile
+from gondrel.core.formats.missing import find_file, leads_outside
 from gondrel.core.formats.step.alone import item_making
 from gondrel.core.formats.step.card import card_of, check_complete
 from gondrel.core.formats.step.census import census_of
 from gondrel.core.formats.step.cleansed import cleansed
-from gondrel.core.formats.step.external import external_files, find_file, leads_outside
+from gondrel.core.formats.step.external import external_files
 from gondrel.core.formats.step.graph import read_graph
 from gondrel.core.formats.step.integrity import Integrity, integrity_of
 from gondrel.core.formats.step.item_appearance import with_item_appearance

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gondrel.core.formats.base import Format, Target
+from gondrel.core.formats.base import Content, Format, Target
 from gondrel.core.model.carries import Carries
 
 __all__ = ["FORMAT"]
@@ -16,8 +16,7 @@ FORMAT = Format(
     card="gondrel.core.formats.stl.read:read_card",
     read="gondrel.core.formats.stl.read:read",
     write="gondrel.core.formats.stl.write:write",
-    takes_settings=True,
-    is_mesh=True,
+    holds=Content.MESH,
     never="exact surfaces, unit, names, structure, colours, metadata, history",
     targets=(
         Target(

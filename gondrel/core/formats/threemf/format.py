@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gondrel.core.formats.base import Format
+from gondrel.core.formats.base import Content, Format
 
 __all__ = ["FORMAT"]
 
@@ -15,7 +15,6 @@ FORMAT = Format(
     card="gondrel.core.formats.threemf.read:read_card",
     read="gondrel.core.formats.threemf.read:read",
     write="",
-    takes_settings=True,
-    is_mesh=True,
+    holds=Content.MESH,
     never="exact surfaces, revisions, history",
 )

@@ -40,6 +40,7 @@ FORMAT = Format(
     read="gondrel.core.formats.xt.read:read",
     write="gondrel.core.formats.xt.write:write",
     foresee="gondrel.core.formats.xt.foresee:foresee",
+    order=1,
     never="mates, history, parameters, cosmetic threads and drawings",
     targets=(
         Target(

@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 
 from gondrel.core.errors import GondrelError, MalformedFile
+from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
 from gondrel.core.formats.xt import attributes as named
 from gondrel.core.formats.xt.appearance import (
     body_of,
@@ -67,7 +68,9 @@ _NOT_MADE = frozenset(("FEATURE", "MEMBER_OF_FEATURE", "KEY", "FIELD_NAMES", "WO
 _UNDERSTOOD = frozenset(kind.name for kind in base_schema().values()) - _NOT_MADE
 
 
-def read(path: str, store: BlobStore, *, progress: Progress = SILENT) -> Model:
+def read(
+    path: str, store: BlobStore, *, settings: ReceiveSettings = AS_SENT, progress: Progress = SILENT
+) -> Model:
     """Read an XT file as sent.
 
     Each body is put in the store and its hash handed out through the progress as soon as it is made.

@@ -13,7 +13,8 @@ from gondrel.core.kernel.modelling.build import cut, cylinder, sphere
 from gondrel.core.model import Body, BodyKind, Model, Product
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import measure_all, receive
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 from tests.conftest import outside
 from tests.shapes import disc, turned
 

@@ -11,7 +11,8 @@ from gondrel.core.errors import MalformedFile
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import measure_all, receive
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 from tests.builders import small_assembly
 
 OBJ = """mtllib in.mtl

@@ -24,7 +24,8 @@ from gondrel.core.model.body import BodyKind
 from gondrel.core.model.facets import Facets, distances_to, welded
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import measure_all, receive
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 from tests.core.formats.meshes.shapes import cube, globe, helical_gear
 
 

@@ -21,13 +21,14 @@ from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
 from gondrel.core.carriage.proof import prove_models
 from gondrel.core.errors import MalformedFile
-from gondrel.core.formats.step.external import find_file, leads_outside
+from gondrel.core.formats.missing import find_file, leads_outside
 from gondrel.core.kernel.derive import deviation_of
 from gondrel.core.kernel.modelling.build import block, cylinder
 from gondrel.core.model.receiving import ReceiveSettings
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import file_card, measure_all, receive
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 from gondrel.core.service.tether import resolve_missing
 
 pytestmark = pytest.mark.slow

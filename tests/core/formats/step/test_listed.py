@@ -20,7 +20,8 @@ from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
 from gondrel.core.model.mass import totals_of
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import receive
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 from tests.builders import BLUE, RED, shifted
 
 Read = Callable[[str], Model]

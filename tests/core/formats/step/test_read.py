@@ -13,7 +13,8 @@ from gondrel.core.errors import GondrelError, InputError, MalformedFile, Unknown
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import measure_all, receive
-from gondrel.core.service.send import send, settings_from
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
 from gondrel.jobs.messages import Job
 from gondrel.jobs.worker import Worker, run_blocking
 from tests.builders import small_assembly
