@@ -62,6 +62,12 @@ need_environment() {
     say "installing Python packages into .venv (some hundred MB the first time)"
     .venv/bin/python -m pip install --quiet --disable-pip-version-check -e ".$extra" ||
       { say "installing Python packages failed"; exit 2; }
+    # By itself, since what it names as needed (plotting, and its fonts and pictures) is never loaded here.
+    case "$extra" in *qt* | *test*)
+      .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps \
+        "$(sed -n 's/^ *"\(vtk==[^"]*\)",*/\1/p' pyproject.toml | head -1)" ||
+        { say "installing VTK failed"; exit 2; } ;;
+    esac
     printf '%s' "$stamp" >.venv/stamp
   fi
   PYTHON="$(pwd)/.venv/bin/python"

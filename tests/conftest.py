@@ -75,10 +75,11 @@ def settle(session: Any) -> None:
     from PySide6.QtTest import QTest
 
     wait_until(
-        lambda: not session.tasks.running and not session.keeping.busy and not session.turns.waiting, 120
+        lambda: not session.tasks.running and not session.persistence.busy and not session.deferred.waiting,
+        120,
     )
     QTest.qWait(150)
-    wait_until(lambda: not session.tasks.running and not session.turns.waiting, 120)
+    wait_until(lambda: not session.tasks.running and not session.deferred.waiting, 120)
 
 
 @pytest.fixture

@@ -22,7 +22,7 @@ _MARK = {"carried": "+", "altered": "~", "lost": "-", "added": "*", "unproved": 
 _SEVERITY = {"fault": "!", "doubt": "?", "note": "."}
 _OUTCOME = {"mended": "+", "improved": "~", "unchanged": ".", "refused": "-"}
 _STYLES = {"+": "green", "~": "yellow", "-": "red", "*": "cyan", "?": "yellow", "!": "red", ".": "dim"}
-_SHOWN = 8
+_SHOWN, _FEW = 8, 3
 _FIGURES = Figures()
 
 View = Iterator[RenderableType]
@@ -243,11 +243,18 @@ def _cell(entry: dict[str, Any], proof: dict[str, Any]) -> tuple[str, str]:
 
 
 def _troubled(items: Iterable[dict[str, Any]]) -> View:
-    troubled = [item for item in items if item["verdict"] != Verdict.CARRIED]
+    listed = list(items)
+    troubled = [item for item in listed if item["verdict"] not in (Verdict.CARRIED, Verdict.ADDED)]
     for item in troubled[:_SHOWN]:
         change = f"{item['before'] or 'nothing'} > {item['after'] or 'nothing'}"
         path, aspect = item["path"], item["aspect"]
         where = path if path.endswith(aspect) else f"{path}: {aspect}"
-        yield _marked(_MARK[item["verdict"]], f"{where}: {change} {item['detail']}".rstrip())
+        detail = f" ({item['detail']})" if item["detail"] and item["after"] else ""
+        yield _marked(_MARK[item["verdict"]], f"{where}: {change}{detail}")
     if len(troubled) > _SHOWN:
         yield Text(f"  and {len(troubled) - _SHOWN} more")
+    added = [item for item in listed if item["verdict"] == Verdict.ADDED]
+    for item in added[:_FEW]:
+        yield _marked(_MARK[Verdict.ADDED], f"{item['path']}: {item['aspect']}: {item['after']} was added")
+    if len(added) > _FEW:
+        yield Text(f"  and {len(added) - _FEW} more that were added")

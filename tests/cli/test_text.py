@@ -141,7 +141,7 @@ def test_the_proof_shouts_what_was_not_announced() -> None:
     assert lines[0] == "Proof: lost" and not any("layers" in line for line in lines)
     assert "- Pin: colour: #ff0000 > nothing" in lines and "  and 1 more" in lines
     assert ["+", "geometry", "1", "1", "carried"] in [line.split() for line in lines], "counts, no figures"
-    assert "largest deviation 0.00012 mm, volume error 2e-09 relative" in lines[-1]
+    assert "largest deviation 0.00013 mm, volume error 2e-09 relative" in lines[-1]
     assert "3 LOSSES NOT ANNOUNCED" in lines_of(proof_view({**proof, "unannounced_losses": 3}))[-1]
     assert "1 LOSS NOT ANNOUNCED" in lines_of(proof_view({**proof, "unannounced_losses": 1}))[-1]
     unforeseen = [{**each, "announced": None} for each in ledger]

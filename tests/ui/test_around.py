@@ -194,7 +194,7 @@ def test_names_are_copied(window, as1: str) -> None:
 def test_the_command_opens_a_file_it_is_given(as1: str, tmp_path: Path) -> None:
     code = (
         "import sys\n"
-        "from gondrel.ui import application\n"
+        "from gondrel.ui.shell import application\n"
         "from PySide6.QtCore import QTimer\n"
         "def look():\n"
         "    session = application._windows[0].session\n"
@@ -229,7 +229,7 @@ def test_the_command_refuses_what_it_can_t_open(argument: str, said: str) -> Non
 def test_a_crossing_is_offered_again_after_the_application_was_killed(as1: str, tmp_path: Path) -> None:
     code = (
         "import sys\n"
-        "from gondrel.ui import application\n"
+        "from gondrel.ui.shell import application\n"
         "from PySide6.QtCore import QTimer\n"
         "application.make_application()\n"
         "window = application.open_window([sys.argv[1]])\n"
@@ -258,7 +258,7 @@ def test_a_crossing_is_offered_again_after_the_application_was_killed(as1: str, 
 def test_a_signal_closes_the_window_and_leaves_nothing(number, as1: str, tmp_path: Path) -> None:
     code = (
         "import sys\n"
-        "from gondrel.ui import application\n"
+        "from gondrel.ui.shell import application\n"
         "from PySide6.QtCore import QTimer\n"
         "made = application.make_application()\n"
         "application.end_on_signals(made)\n"

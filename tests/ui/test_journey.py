@@ -303,7 +303,7 @@ def test_settings_are_kept_and_shown(window, as1: str) -> None:
     page.unit.setCurrentIndex(1)
     page.theme.setCurrentIndex(1)
     QTest.qWait(200)
-    assert session.send_settings()["author"] == "M. Weir"
+    assert session.send_settings().author == "M. Weir"
 
     def texts() -> list[str]:
         return [label.text() for label in window.receive.findChildren(type(window.stage.line))]

@@ -7,10 +7,8 @@ same text serves for printing.
 
 from __future__ import annotations
 
-import base64
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from html import escape
 
 from gondrel.core.carriage.forecast import Forecast
 from gondrel.core.carriage.ledger import Compared, Proof
@@ -18,9 +16,23 @@ from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.findings import CheckReport, Mended
 from gondrel.core.model.mass import totals_of
 from gondrel.core.model.snapshot import Model
+from gondrel.core.model.verdicts import Fate, Verdict
 from gondrel.core.reports.figures import Figures, relative, size_of_file
-from gondrel.core.reports.findings import checked_lines, mended_lines
-from gondrel.core.reports.markup import MOST, STYLE, folded, table, verdict
+from gondrel.core.reports.findings import checked_blocks, mended_blocks
+from gondrel.core.reports.markup import (
+    MOST,
+    Block,
+    Bullets,
+    Cell,
+    Heading,
+    Marked,
+    Paragraph,
+    Pictures,
+    Table,
+    folded,
+    page,
+    picture_of,
+)
 from gondrel.core.reports.other import other_sentences
 
 __all__ = ["Picture", "ReportSource", "make_html"]
@@ -63,55 +75,44 @@ class ReportSource:
 
 def make_html(source: ReportSource, figures: Figures) -> str:
     """The report as the text of one HTML file."""
-    parts = [
-        "<!DOCTYPE html><html><head><meta charset='utf-8'>",
-        f"<title>{escape(source.title)}</title><style>{STYLE}</style></head><body>",
+    blocks = [
         *_head(source),
         *_pictures(source),
         *_received(source, figures),
-        *mended_lines(source.mended),
-        *checked_lines(source.checked, source.model, "What is known to be wrong with it"),
+        *mended_blocks(source.mended),
+        *checked_blocks(source.checked, source.model, "What is known to be wrong with it"),
         *_forecast(source),
         *_proof(source, figures),
         *_parts(source, figures),
-        "</body></html>",
     ]
-    return "\n".join(parts)
+    return page(source.title, blocks)
 
 
-def _head(source: ReportSource) -> list[str]:
+def _head(source: ReportSource) -> list[Block]:
     by = ", ".join(t for t in (source.author, source.organisation) if t)
     about = " \u00b7 ".join(t for t in (source.made, by) if t)
-    lines = [f"<h1>{escape(source.title)}</h1>", f"<p class='quiet'>{escape(about)}</p>"]
+    blocks: list[Block] = [Heading(source.title, 1), Paragraph((about,), is_quiet=True)]
     proof = source.proof
     if proof is None:
-        lines.append("<p>Nothing was sent yet; this report says what was received.</p>")
-        return lines
-    lost = sum(e.verdict == "lost" for e in proof.ledger.entries)
-    altered = sum(e.verdict == "altered" for e in proof.ledger.entries)
+        return [*blocks, Paragraph(("Nothing was sent yet; this report says what was received.",))]
+    lost = sum(e.verdict is Verdict.LOST for e in proof.ledger.entries)
+    altered = sum(e.verdict is Verdict.ALTERED for e in proof.ledger.entries)
     said = (
         f"{lost} kinds of things lost, {altered} altered" if lost or altered else "everything came across"
     )
     unsaid = len(proof.unannounced)
     announced = "all of it was announced before sending" if not unsaid else f"{unsaid} not announced"
     tail = f"; {announced}" if lost or altered or unsaid else ""
-    lines.append(f"<p>{verdict(proof.verdict)} &nbsp; {escape(said + tail)}.</p>")
-    return lines
+    return [*blocks, Paragraph((Marked(proof.verdict), f" \u00a0 {said}{tail}."))]
 
 
-def _pictures(source: ReportSource) -> list[str]:
+def _pictures(source: ReportSource) -> list[Block]:
     if not source.pictures:
         return []
-    cells = []
-    for picture in source.pictures:
-        data = base64.b64encode(picture.png).decode("ascii")
-        width = 560 // len(source.pictures)
-        image = f"<img width='{width}' alt='{escape(picture.caption)}' src='data:image/png;base64,{data}'>"
-        cells.append(f"{image}<br><span class='quiet'>{escape(picture.caption)}</span>")
-    return [table([cells])]
+    return [Pictures(tuple(picture_of(each.caption, each.png) for each in source.pictures))]
 
 
-def _received(source: ReportSource, figures: Figures) -> list[str]:
+def _received(source: ReportSource, figures: Figures) -> list[Block]:
     model = source.model
     rows: list[tuple[str, str]] = []
     if model.provenance is not None:
@@ -144,74 +145,72 @@ def _received(source: ReportSource, figures: Figures) -> list[str]:
         if total is not None and total.bbox is not None:
             what = f"{figures.volume(total.volume)}, {figures.box(total.bbox)}"
             rows.append((f"Size of {model.product(root).label}", what))
-    lines = ["<h2>What was received</h2>", table([(label, escape(value)) for label, value in rows])]
+    blocks: list[Block] = [Heading("What was received"), Table(tuple(rows))]
     notes = [f"{n.where + ': ' if n.where else ''}{n.text}" for n in model.notes]
     notes += source.problems
     if notes:
         some, more = folded(notes)
         some += [f"and {more} more"] if more else []
-        shown = "".join(f"<li>{escape(text)}</li>" for text in some)
-        lines.append(f"<p>Notes on reading:</p><ul>{shown}</ul>")
-    return lines
+        blocks += [Paragraph(("Notes on reading:",)), Bullets(tuple(some))]
+    return blocks
 
 
-def _forecast(source: ReportSource) -> list[str]:
+def _forecast(source: ReportSource) -> list[Block]:
     if source.forecast is None:
         return []
-    rows = []
+    rows: list[tuple[Cell, ...]] = []
     for thing, fate, why, items in source.forecast.groups():
-        if fate != "carried":
+        if fate is not Fate.CARRIED:
             count = sum(item.weight for item in items)
-            named = escape(", ".join(item.path for item in items[:6]))
+            named = ", ".join(item.path for item in items[:6])
             more = f" and {len(items) - 6} more" if len(items) > 6 else ""
-            rows.append((escape(thing), verdict(fate), str(count), escape(why), named + more))
-    lines = [f"<h2>Forecast for {escape(source.forecast.target)}</h2>"]
+            rows.append((thing, Marked(fate), str(count), why, named + more))
+    heading = Heading(f"Forecast for {source.forecast.target}")
     if not rows:
-        return [*lines, "<p>Everything this model has was expected to be carried.</p>"]
-    return [*lines, table(rows, ("Thing", "Fate", "Count", "Why", "Items"))]
+        return [heading, Paragraph(("Everything this model has was expected to be carried.",))]
+    return [heading, Table(tuple(rows), ("Thing", "Fate", "Count", "Why", "Items"))]
 
 
-def _proof(source: ReportSource, figures: Figures) -> list[str]:
+def _proof(source: ReportSource, figures: Figures) -> list[Block]:
     proof = source.proof
     if proof is None:
         return []
+    size = f"{size_of_file(source.sent_bytes)}, read back from the written file"
     name = source.sent_path.rsplit("/", 1)[-1]
-    lines = [f"<h2>Proof of {escape(name)}</h2>"]
-    lines.append(f"<p class='quiet'>{size_of_file(source.sent_bytes)}, read back from the written file</p>")
-    rows = []
+    blocks: list[Block] = [Heading(f"Proof of {name}"), Paragraph((size,), is_quiet=True)]
+    rows: list[tuple[Cell, ...]] = []
     for entry in proof.ledger.entries:
         if entry.items:
             said = {True: "", False: "not announced", None: ""}[entry.announced]
-            rows.append((escape(entry.thing), escape(entry.before), escape(entry.after),
-                         verdict(entry.verdict), said))  # fmt: skip
-    lines.append(table(rows, ("Thing", "Before", "After", "Verdict", "")))
-    lines.append(
-        f"<p>Largest deviation {figures.deviation(proof.max_deviation)}; largest volume error "
-        f"{relative(proof.max_volume_error)} relative; largest shift {figures.deviation(proof.max_shift)}. "
-        f"<span class='quiet'>Method: {escape(proof.method)}.</span></p>"
+            rows.append((entry.thing, entry.before, entry.after, Marked(entry.verdict), said))
+    blocks.append(Table(tuple(rows), ("Thing", "Before", "After", "Verdict", "")))
+    text = (
+        f"Largest deviation {figures.deviation(proof.max_deviation)}; largest volume error "
+        f"{relative(proof.max_volume_error)} relative; largest shift {figures.deviation(proof.max_shift)}."
     )
-    told = (*proof.witness, *other_sentences(proof.other))
-    lines += [f"<p class='quiet'>{escape(line)}</p>" for line in told]
-    troubled = [c for e in proof.ledger.entries for c in e.items if c.verdict not in ("carried",)]
+    blocks.append(Paragraph((text,), quietly=f"Method: {proof.method}."))
+    blocks += [
+        Paragraph((line,), is_quiet=True) for line in (*proof.witness, *other_sentences(proof.other))
+    ]
+    troubled = [c for e in proof.ledger.entries for c in e.items if c.verdict is not Verdict.CARRIED]
     if troubled:
-        lines.append("<h2>What did not come across, and why</h2>")
-        shown = [_compared(c) for c in troubled[: MOST * 5]]
-        lines.append(table(shown, ("Item", "Before", "After", "Verdict", "Why")))
+        shown = tuple(_compared(c) for c in troubled[: MOST * 5])
+        blocks.append(Heading("What did not come across, and why"))
+        blocks.append(Table(shown, ("Item", "Before", "After", "Verdict", "Why")))
         if len(troubled) > MOST * 5:
-            lines.append(f"<p>and {len(troubled) - MOST * 5} more items</p>")
-    return lines
+            blocks.append(Paragraph((f"and {len(troubled) - MOST * 5} more items",)))
+    return blocks
 
 
-def _compared(compared: Compared) -> tuple[str, ...]:
+def _compared(compared: Compared) -> tuple[Cell, ...]:
     said = {True: "announced", False: "not announced", None: ""}[compared.announced]
     why = ", ".join(t for t in (compared.detail, said) if t)
     item, what = compared.item.path, compared.item.what
     item = item if item.endswith(what) else f"{item} ({what})"
-    return (escape(item), escape(compared.item.text), escape(compared.after or "nothing"),
-            verdict(compared.verdict), escape(why))  # fmt: skip
+    return item, compared.item.text, compared.after or "nothing", Marked(compared.verdict), why
 
 
-def _parts(source: ReportSource, figures: Figures) -> list[str]:
+def _parts(source: ReportSource, figures: Figures) -> list[Block]:
     model = source.model
     rows = []
     for product in model.products:
@@ -220,10 +219,10 @@ def _parts(source: ReportSource, figures: Figures) -> list[str]:
             continue
         total = sum(f.volume for f in known)
         density = product.material.density if product.material else None
-        rows.append((escape(product.label), escape(product.number), escape(product.revision),
-                     str(model.quantities[product.id]), escape(figures.volume(total)),
-                     escape(figures.area(sum(f.area for f in known))),
-                     escape(product.material.name if product.material else ""),
-                     escape(figures.mass(total, density))))  # fmt: skip
+        rows.append((
+            product.label, product.number, product.revision, str(model.quantities[product.id]),
+            figures.volume(total), figures.area(sum(f.area for f in known)),
+            product.material.name if product.material else "", figures.mass(total, density),
+        ))  # fmt: skip
     header = ("Part", "Number", "Rev", "Qty", "Volume", "Area", "Material", "Mass")
-    return ["<h2>Parts</h2>", table(rows, header)] if rows else []
+    return [Heading("Parts"), Table(tuple(rows), header)] if rows else []

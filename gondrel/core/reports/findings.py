@@ -4,21 +4,29 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from html import escape
 
 from gondrel.core.model.findings import CheckReport, Finding, Mended, Severity
 from gondrel.core.model.snapshot import Model
 from gondrel.core.reports.figures import count_of
-from gondrel.core.reports.markup import STYLE, folded, table, verdict
+from gondrel.core.reports.markup import (
+    Block,
+    Cell,
+    Heading,
+    Marked,
+    Paragraph,
+    Table,
+    folded,
+    page,
+)
 
 __all__ = [
     "Kind",
     "changed_figures",
-    "checked_lines",
+    "checked_blocks",
     "kinds_of",
     "make_findings_html",
     "measure_of",
-    "mended_lines",
+    "mended_blocks",
 ]
 
 _WORDS = {"fault": "lost", "doubt": "altered", "note": "unproved"}
@@ -67,33 +75,34 @@ def kinds_of(report: CheckReport, model: Model) -> list[Kind]:
     return kinds
 
 
-def checked_lines(report: CheckReport | None, model: Model, heading: str) -> list[str]:
-    """A section on what is known to be wrong: markup, one row for each kind of finding."""
-    lines = [f"<h2>{escape(heading)}</h2>"]
+def checked_blocks(report: CheckReport | None, model: Model, heading: str) -> list[Block]:
+    """A section on what is known to be wrong: one row for each kind of finding."""
+    blocks: list[Block] = [Heading(heading)]
     if report is None:
-        return [*lines, "<p>It was not checked.</p>"]
+        return [*blocks, Paragraph(("It was not checked.",))]
     looked = sum(count for _, count in report.examined)
     limits = report.limits
-    lines.append(
-        f"<p class='quiet'>{looked:,} faces, edges and vertices examined; sound within {limits.gap:g} mm "
-        f"(gaps), {limits.short:g} mm (edges, faces), {limits.tolerance:g} mm (tolerances)</p>"
+    text = (
+        f"{looked:,} faces, edges and vertices examined; sound within {limits.gap:g} mm "
+        f"(gaps), {limits.short:g} mm (edges, faces), {limits.tolerance:g} mm (tolerances)"
     )
+    blocks.append(Paragraph((text,), is_quiet=True))
     if not looked:
-        return [*lines, "<p>There was nothing to examine.</p>"]
-    rows = [
+        return [*blocks, Paragraph(("There was nothing to examine.",))]
+    rows: list[tuple[Cell, ...]] = [
         (
-            verdict(_WORDS[kind.severity.value], kind.severity.value),
-            escape(f"{kind.title} ({kind.code})"),
+            Marked(_WORDS[kind.severity.value], kind.severity.value),
+            f"{kind.title} ({kind.code})",
             str(len(kind.findings)),
-            escape(kind.worst),
-            escape(", ".join(kind.parts[:_PARTS]))
+            kind.worst,
+            ", ".join(kind.parts[:_PARTS])
             + (f" and {len(kind.parts) - _PARTS} more" if len(kind.parts) > _PARTS else ""),
         )
         for kind in kinds_of(report, model)
     ]
     if not rows:
-        return [*lines, "<p>Nothing was found.</p>"]
-    return [*lines, table(rows, ("", "What", "Places", "Worst", "Parts"))]
+        return [*blocks, Paragraph(("Nothing was found.",))]
+    return [*blocks, Table(tuple(rows), ("", "What", "Places", "Worst", "Parts"))]
 
 
 def changed_figures(
@@ -107,8 +116,8 @@ def changed_figures(
     ]
 
 
-def mended_lines(mended: Sequence[Mended]) -> list[str]:
-    """A section on what was mended: markup, one row for each mend that changed something."""
+def mended_blocks(mended: Sequence[Mended]) -> list[Block]:
+    """A section on what was mended: one row for each mend that changed something."""
     done = [each for each in mended if each.outcome in ("mended", "improved")]
     if not done:
         return []
@@ -119,11 +128,10 @@ def mended_lines(mended: Sequence[Mended]) -> list[str]:
             for key, a, b in changed_figures(dict(each.before), dict(each.after))
         ]
         rows.append((
-            escape(f"{each.title} ({each.code})"), escape(each.product), escape(each.outcome),
-            escape(each.why), escape(", ".join(figures)),
+            f"{each.title} ({each.code})", each.product, each.outcome, each.why, ", ".join(figures),
         ))  # fmt: skip
     head = ("Mend", "Part", "Outcome", "How far", "Figures (mm, mm\u00b2, mm\u00b3)")
-    return ["<h2>What was mended before sending</h2>", table(rows, head)]
+    return [Heading("What was mended before sending"), Table(tuple(rows), head)]
 
 
 def make_findings_html(
@@ -135,27 +143,19 @@ def make_findings_html(
         helps: why and cure by code; made: when, and by whom.
     """
     names = {body.id: body.name for _, body in model.bodies()}
-    parts = [
-        "<!DOCTYPE html><html><head><meta charset='utf-8'>",
-        f"<title>{escape(title)}</title><style>{STYLE}</style></head><body>",
-        f"<h1>{escape(title)}</h1><p class='quiet'>{escape(made)}</p>",
-        *checked_lines(report, model, "Found"),
-    ]
+    blocks: list[Block] = [Heading(title, 1), Paragraph((made,), is_quiet=True)]
+    blocks += checked_blocks(report, model, "Found")
     for kind in kinds_of(report, model):
         why, cure = helps.get(kind.code, ("", ""))
-        parts.append(f"<h2>{escape(kind.title)} ({kind.code})</h2>")
-        parts.append(f"<p>{escape(f'{why} {cure}'.strip())}</p>")
-        rows = [
-            (escape(_whose(model, names, f)), escape(f.text), escape(measure_of(f)), escape(_place(f)))
-            for f in kind.findings
-        ]
+        blocks += [Heading(f"{kind.title} ({kind.code})"), Paragraph((f"{why} {cure}".strip(),))]
+        rows = [(_whose(model, names, f), f.text, measure_of(f), _place(f)) for f in kind.findings]
         shown, more = folded(rows)
-        parts.append(table(shown, ("Part", "What", "Measured", "Where, mm in the body's frame")))
+        blocks.append(Table(tuple(shown), ("Part", "What", "Measured", "Where, mm in the body's frame")))
         if more:
-            parts.append(f"<p class='quiet'>and {count_of(more, 'place')} more</p>")
+            blocks.append(Paragraph((f"and {count_of(more, 'place')} more",), is_quiet=True))
     for code, why in report.failed:
-        parts.append(f"<p>{escape(code)} could not run: {escape(why)}</p>")
-    return "\n".join([*parts, "</body></html>"])
+        blocks.append(Paragraph((f"{code} could not run: {why}",)))
+    return page(title, blocks)
 
 
 def _whose(model: Model, names: Mapping[str, str], finding: Finding) -> str:

@@ -1,12 +1,22 @@
-"""Pieces of markup that reports are made of."""
+"""What reports are made of, as plain blocks, and the page they are set into; every text is escaped there.
+
+The markup keeps to what simple renderers know, so that the same page serves for printing.
+"""
 
 from __future__ import annotations
 
+import base64
 from collections.abc import Sequence
-from html import escape
+from dataclasses import dataclass
+from functools import cache
 from typing import TypeVar
 
-__all__ = ["MOST", "STYLE", "folded", "table", "verdict"]
+from jinja2 import Environment, PackageLoader, StrictUndefined, Template
+
+__all__ = [
+    "MOST", "Block", "Bullets", "Cell", "Heading", "Marked", "Paragraph", "Pictures", "Table", "folded",
+    "page", "picture_of",
+]  # fmt: skip
 
 T = TypeVar("T")
 
@@ -15,29 +25,98 @@ _COLOURS = {"carried": "#2F6F4F", "altered": "#9A640F", "lost": "#A63D40", "adde
 MOST = 60
 """How many rows of a long list are shown."""
 
-STYLE = """
-body { font-family: Inter, Helvetica, Arial, sans-serif; font-size: 10pt; color: #1F2A33; margin: 32px; }
-h1 { font-size: 19pt; margin-bottom: 2px; } h2 { font-size: 13pt; margin-top: 22px; }
-table { border-collapse: collapse; width: 100%; } td, th { text-align: left; padding: 3px 8px 3px 0;
-vertical-align: top; border-bottom: 1px solid #DEDACE; } th { color: #5B666E; font-weight: 600; }
-td.figure { text-align: right; } .quiet { color: #5B666E; } img { max-width: 100%; }
-@media print { body { margin: 0; } h2 { page-break-after: avoid; } tr { page-break-inside: avoid; } }
-"""
+_WIDTH = 560
+"""Width that pictures share, pixels."""
 
 
-def table(rows: Sequence[Sequence[str]], header: Sequence[str] = ()) -> str:
-    """Rows of cells that are markup already, under a header of plain words."""
-    head = "<tr>" + "".join(f"<th>{escape(h)}</th>" for h in header) + "</tr>" if header else ""
-    body = "".join("<tr>" + "".join(f"<td>{cell}</td>" for cell in row) + "</tr>" for row in rows)
-    return f"<table width='100%'>{head}{body}</table>"
+@dataclass(frozen=True, slots=True)
+class Marked:
+    """A verdict with its sign and colour; shown stands in its place where another word is meant."""
+
+    word: str
+    shown: str = ""
 
 
-def verdict(word: str, told: str = "") -> str:
-    """A verdict with its sign and colour; told stands in its place where another word is meant."""
-    colour = _COLOURS.get(word, "#5B666E")
-    return f"<span style='color:{colour}'><b>{_SIGNS.get(word, '?')} {escape(told or word)}</b></span>"
+Cell = str | Marked
+
+
+@dataclass(frozen=True, slots=True)
+class Heading:
+    """A heading; level 1 is the page's own."""
+
+    text: str
+    level: int = 2
+    kind: str = "heading"
+
+
+@dataclass(frozen=True, slots=True)
+class Paragraph:
+    """Text and verdicts one after another; quietly: what follows in the quiet colour."""
+
+    parts: tuple[Cell, ...]
+    is_quiet: bool = False
+    quietly: str = ""
+    kind: str = "paragraph"
+
+
+@dataclass(frozen=True, slots=True)
+class Bullets:
+    """A list of texts."""
+
+    items: tuple[str, ...]
+    kind: str = "bullets"
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """Rows of cells under a header."""
+
+    rows: tuple[tuple[Cell, ...], ...]
+    header: tuple[str, ...] = ()
+    kind: str = "table"
+
+
+@dataclass(frozen=True, slots=True)
+class Inlined:
+    """A picture as text: its caption and PNG bytes in base 64."""
+
+    caption: str
+    data: str
+
+
+@dataclass(frozen=True, slots=True)
+class Pictures:
+    """Pictures side by side."""
+
+    pictures: tuple[Inlined, ...]
+    kind: str = "pictures"
+
+    @property
+    def width(self) -> int:
+        """How wide each is, pixels."""
+        return _WIDTH // max(len(self.pictures), 1)
+
+
+Block = Heading | Paragraph | Bullets | Table | Pictures
+
+
+def picture_of(caption: str, png: bytes) -> Inlined:
+    """A picture that stands inside the page."""
+    return Inlined(caption, base64.b64encode(png).decode("ascii"))
 
 
 def folded(rows: Sequence[T]) -> tuple[list[T], int]:
     """As many rows as are shown, and how many more there are."""
     return list(rows[:MOST]), max(len(rows) - MOST, 0)
+
+
+@cache
+def _template() -> Template:
+    loader = PackageLoader("gondrel.core.reports", ".")
+    made = Environment(loader=loader, autoescape=True, undefined=StrictUndefined, trim_blocks=False)
+    return made.get_template("page.html")
+
+
+def page(title: str, blocks: Sequence[Block]) -> str:
+    """The text of one HTML file."""
+    return _template().render(title=title, blocks=blocks, signs=_SIGNS, colours=_COLOURS)

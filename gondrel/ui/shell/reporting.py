@@ -116,7 +116,7 @@ def _png(image: QImage) -> bytes:
     data = QByteArray()
     buffer = QBuffer(data)
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    image.save(buffer, b"PNG")
+    image.save(buffer, "PNG")  # type: ignore[call-overload]  # its stubs ask for bytes, it for text
     return bytes(data.data())
 
 
