@@ -28,6 +28,7 @@ ALLOWED: dict[str, set[str]] = {
         f"{CORE}.arrange", f"{CORE}.mends", f"{CORE}.checks",
     },
     "gondrel.jobs": {*BASE},
+    "gondrel.__main__": {"gondrel.cli"},
     "gondrel.cli": {
         "gondrel.jobs", f"{CORE}.service", f"{CORE}.reports", *BASE, "gondrel.ui.shell.application",
         f"{CORE}.formats.registry",

@@ -8,6 +8,8 @@ from tests.conftest import ROOT
 from tests.style.tree import inside, modules, reached_from
 
 COVERED: dict[str, str] = {
+    "gondrel.__main__": "cli/test_main.py",
+    "gondrel.cli": "cli/test_main.py",
     "gondrel.core.errors": "cli/test_main.py",
     "gondrel.core.arrange": "ui/test_around.py",
     "gondrel.core.carriage": "core/carriage/test_proof.py",
@@ -17,6 +19,7 @@ COVERED: dict[str, str] = {
     "gondrel.core.carriage.changes": "core/carriage/test_difference.py",
     "gondrel.core.checks": "core/checks/test_rules.py",
     "gondrel.core.formats": "core/carriage/test_carried.py",
+    "gondrel.core.formats.missing": "core/formats/step/test_external.py",
     "gondrel.core.formats.iges": "core/formats/iges/test_read.py",
     "gondrel.core.formats.meshes": "core/formats/meshes/test_figures.py",
     "gondrel.core.formats.obj": "core/formats/meshes/test_obj.py",

@@ -13,8 +13,11 @@ from gondrel.core.carriage.items import Item
 from gondrel.core.carriage.ledger import Compared
 from gondrel.core.model.body import Body, Rgba
 from gondrel.core.model.verdicts import Verdict
+from gondrel.core.work.late import late
 
 __all__ = ["FaceSpots", "Spots", "compare_edges", "compare_face_colours", "compare_faces", "same_look"]
+
+_spatial = late("scipy.spatial")
 
 FaceSpots = NDArray[np.float64]
 """(faces, 4): the centroid of each face, mm, and its area, mm2, in the order of the body; of edges
@@ -143,9 +146,7 @@ def _counterparts(one: FaceSpots, other: FaceSpots, wanted: Iterable[int]) -> di
     """For some spots the nearest of the same size among others, None where there is none."""
     if not len(other):
         return {}
-    from scipy.spatial import cKDTree  # loads slowly, and a window needs none of it
-
-    tree = cKDTree(np.nan_to_num(other[:, :3], nan=_NOWHERE))
+    tree = _spatial.cKDTree(np.nan_to_num(other[:, :3], nan=_NOWHERE))
     found: dict[int, int | None] = {}
     for place in wanted:
         spot = one[place]
@@ -171,9 +172,7 @@ def _pairs(
         return None
     found: list[tuple[int, int]] = []
     taken: set[int] = set()
-    from scipy.spatial import cKDTree  # loads slowly, and a window needs none of it
-
-    tree = cKDTree(other[:, :3])
+    tree = _spatial.cKDTree(other[:, :3])
     for face, spot in enumerate(one):
         near = tree.query_ball_point(spot[:3], _NEAR)
         fits = [

@@ -11,14 +11,16 @@ from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
 
 from gondrel.core.model.body import Body, BodyFacts
 from gondrel.core.model.mass import Totals, totals_of
 from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.snapshot import Model
+from gondrel.core.work.late import late
 
 __all__ = ["Matching", "match_models", "signature_distance"]
+
+_optimize = late("scipy.optimize")
 
 Facts = Mapping[str, BodyFacts]
 
@@ -59,7 +61,7 @@ def match_models(meant: Model, returned: Model, facts: Facts) -> Matching:
 def _assign(cost: np.ndarray) -> list[tuple[int, int]]:  # type: ignore[type-arg]
     if cost.size == 0:
         return []
-    rows, columns = linear_sum_assignment(cost)
+    rows, columns = _optimize.linear_sum_assignment(cost)
     return [(int(r), int(c)) for r, c in zip(rows, columns, strict=True)]
 
 

@@ -56,7 +56,6 @@ class Check:
         name: short, with hyphens; title: what it finds, for people.
         why: why it matters; cure: what mends it; source: the criterion it is, or "own".
         run: yields flaws of what its scope gives; unit: of what is measured.
-        examines: what it looks at ("edges", "faces", "splines", "body", ...).
         bad, good: make a broken and a sound body for tests and help, where its scope is a body.
 
     Raises:
@@ -75,7 +74,6 @@ class Check:
     bad: Callable[[], Any] | None = None
     good: Callable[[], Any] | None = None
     unit: str = ""
-    examines: str = "edges"
 
     def __post_init__(self) -> None:
         if not (self.why and self.cure and self.source):

@@ -9,9 +9,9 @@ from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from gondrel.core.integral.splines import Basis, SplinePath, spline_points
+from gondrel.core.work.late import late
 
 __all__ = [
     "ArcPath",
@@ -28,6 +28,8 @@ __all__ = [
     "has_poles",
     "solved",
 ]
+
+_spatial = late("scipy.spatial")
 
 Floats = NDArray[np.float64]
 
@@ -272,7 +274,7 @@ def feet_on(patch: Patch, points: Floats) -> tuple[Floats, Floats, Floats]:
     """
     grid = [_spread(breaks) for breaks in (patch.u_breaks, patch.v_breaks)]
     us, vs = (g.ravel() for g in np.meshgrid(*grid, indexing="ij"))
-    tree = cKDTree(patch.at(us, vs)[0])
+    tree = _spatial.cKDTree(patch.at(us, vs)[0])
     closed = closed_ways(patch)
     _apart, nearest = tree.query(points, k=min(_STARTS, len(us)))
     nearest = nearest.reshape(len(points), -1)

@@ -7,9 +7,12 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import BSpline
+
+from gondrel.core.work.late import late
 
 __all__ = ["Basis", "SplinePath", "spline_points", "trimmed_spline"]
+
+_interpolate = late("scipy.interpolate")
 
 Floats = NDArray[np.float64]
 
@@ -88,7 +91,7 @@ def spline_points(path: SplinePath, at: Floats) -> tuple[Floats, Floats]:
     poles = path.poles
     if path.weights is not None:
         poles = np.column_stack([poles * path.weights[:, None], path.weights])
-    spline = BSpline.construct_fast(path.basis.knots, poles, path.basis.degree)
+    spline = _interpolate.BSpline.construct_fast(path.basis.knots, poles, path.basis.degree)
     value, slope = spline(at), spline(at, 1)
     if path.weights is None:
         return value, slope

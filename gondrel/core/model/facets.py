@@ -9,14 +9,16 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.product import Placement
+from gondrel.core.work.late import late
 
 __all__ = ["Facets", "MeshFlaw", "distances_to", "encloses", "is_facets", "parted", "skins", "welded"]
+
+_sparse = late("scipy.sparse")
+_csgraph = late("scipy.sparse.csgraph")
+_spatial = late("scipy.spatial")
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
@@ -131,8 +133,8 @@ class Facets:
         count = len(self.points)
         a, b, c = self.triangles.T
         rows, columns = np.concatenate([a, b]), np.concatenate([b, c])
-        graph = coo_matrix((np.ones(len(rows), np.int8), (rows, columns)), shape=(count, count))
-        _, label = connected_components(graph, directed=False)
+        graph = _sparse.coo_matrix((np.ones(len(rows), np.int8), (rows, columns)), shape=(count, count))
+        _, label = _csgraph.connected_components(graph, directed=False)
         return np.asarray(label[a], np.int32)
 
     def only(self, chosen: NDArray[np.bool_]) -> Facets:
@@ -238,11 +240,11 @@ def welded(corners: Floats, tolerance: float, groups: Ints | None = None) -> Fac
     unique, which = np.unique(flat + 0.0, axis=0, return_inverse=True)
     which = which.ravel()
     if tolerance > 0 and len(unique):
-        near = cKDTree(unique).query_pairs(tolerance, output_type="ndarray")
+        near = _spatial.cKDTree(unique).query_pairs(tolerance, output_type="ndarray")
         if len(near):
             count = len(unique)
-            graph = coo_matrix((np.ones(len(near), np.int8), near.T), shape=(count, count))
-            _, label = connected_components(graph, directed=False)
+            graph = _sparse.coo_matrix((np.ones(len(near), np.int8), near.T), shape=(count, count))
+            _, label = _csgraph.connected_components(graph, directed=False)
             _, first = np.unique(label, return_index=True)
             unique, which = unique[first], label[which]
     triangles = which.reshape(-1, 3).astype(np.int32)
@@ -270,8 +272,8 @@ def parted(mesh: Facets) -> Facets:
         return mesh
     one, other = forth // 3, back // 3
     count = len(mesh.triangles)
-    graph = coo_matrix((np.ones(len(one), np.int8), (one, other)), shape=(count, count))
-    pieces, label = connected_components(graph, directed=False)
+    graph = _sparse.coo_matrix((np.ones(len(one), np.int8), (one, other)), shape=(count, count))
+    pieces, label = _csgraph.connected_components(graph, directed=False)
     if pieces == 1:
         return mesh
     keys = label[:, None].astype(np.int64) * len(mesh.points) + mesh.triangles
@@ -362,11 +364,11 @@ def distances_to(mesh: Facets, points: Floats) -> Floats:
     corners = mesh.corners
     middles = corners.mean(axis=1)
     reach = np.linalg.norm(corners - middles[:, None], axis=2).max(axis=1)
-    best, _ = cKDTree(mesh.points).query(points)
+    best, _ = _spatial.cKDTree(mesh.points).query(points)
     classes = np.floor(np.log2(np.maximum(reach, 1e-12))).astype(int)
     for each in np.unique(classes):
         members = np.flatnonzero(classes == each)
-        tree = cKDTree(middles[members])
+        tree = _spatial.cKDTree(middles[members])
         widest = float(reach[members].max())
         for place, found in enumerate(tree.query_ball_point(points, best + widest)):
             if found:

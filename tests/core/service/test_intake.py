@@ -75,11 +75,11 @@ def test_colours_and_names(source, store_folder) -> None:
 
 
 def test_into_a_prepared_product(source, tmp_path, store_folder) -> None:
-    model = receive_by(source, store_folder, {"into": f"{source}#P-3"})
+    model = receive_by(source, store_folder, receive_options_from({"into": f"{source}#P-3"}))
     pin = next(p for p in model.products if p.number == "P-3")
     assert pin.name == "Pin" and len(pin.bodies) == 2 and len(pin.occurrences) == 3
     with pytest.raises(UsageError, match="no product"):
-        receive_by(source, store_folder, {"into": f"{source}#X"})
+        receive_by(source, store_folder, receive_options_from({"into": f"{source}#X"}))
 
 
 @pytest.mark.parametrize(

@@ -31,7 +31,6 @@ CHECK = Check(
     why="Some receivers merge them and change the shape.",
     cure="Remove one of the knots.",
     source="ISO 10303-59 close knots; SASIG-PDQ G-CU-IK, G-SU-IK (from memory)",
-    examines="splines",
     run=find,
     bad=close_knots_wire,
     good=lambda: spline_sheet(3.0),

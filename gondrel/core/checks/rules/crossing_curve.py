@@ -27,7 +27,6 @@ CHECK = Check(
     why="No loop with it bounds a face; trimming by it fails.",
     cure="Split it and drop the loop, or draw it again.",
     source="ISO 10303-59 self intersecting curve; SASIG-PDQ G-CU-IS (from memory)",
-    examines="splines",
     run=find,
     bad=crossing_curve,
     good=smooth_curve,

@@ -28,7 +28,6 @@ CHECK = Check(
     why="Which side of the loop is the face can not be told; areas and volumes are wrong.",
     cure="Rebuild the face within the edges of its neighbours.",
     source="ISO 10303-59 self intersecting loop; SASIG-PDQ G-LO-SI (from memory)",
-    examines="faces",
     run=find,
     bad=bow_tie,
     good=lambda: block(10, 20, 30),

@@ -28,7 +28,6 @@ CHECK = Check(
     why="Inside and outside can not be told there; offsets and cuts fail.",
     cure="Lay the surface anew from its boundary.",
     source="ISO 10303-59 self intersecting surface; SASIG-PDQ G-SU-IS (from memory)",
-    examines="splines",
     run=find,
     bad=crossing_surface,
     good=lambda: spline_sheet(3.0),

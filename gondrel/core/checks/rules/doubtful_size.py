@@ -49,6 +49,5 @@ CHECK = Check(
     cure="Ask the sender for one size, then rescale or receive again in the right unit.",
     source="own",
     scope=Scope.STRUCTURE,
-    examines="sizes",
     run=find,
 )

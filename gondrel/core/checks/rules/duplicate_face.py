@@ -6,15 +6,17 @@ import math
 from collections.abc import Iterator
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from gondrel.core.checks.base import Check, Flaw
 from gondrel.core.kernel.base.shape import faces_of, shell_of
 from gondrel.core.kernel.inspect.inspection import Inspection
 from gondrel.core.kernel.modelling.build import block
 from gondrel.core.model.findings import CheckLimits, Severity
+from gondrel.core.work.late import late
 
 __all__ = ["CHECK"]
+
+_spatial = late("scipy.spatial")
 
 
 _NEAR = 1e-4
@@ -43,7 +45,7 @@ def _alike(body: Inspection) -> list[tuple[int, int]]:
     middles = body.samples.mean(axis=1)[coedges.edge] * lengths[:, None]
     sums = [np.bincount(coedges.face, middles[:, axis], len(faces)) for axis in range(3)]
     centres = np.stack(sums, axis=1) / np.maximum(around, 1e-300)[:, None]
-    near = cKDTree(centres).query_ball_point(centres, _ROUGHLY * around + _NEAR)
+    near = _spatial.cKDTree(centres).query_ball_point(centres, _ROUGHLY * around + _NEAR)
     return sorted(
         (one, other)
         for one, others in enumerate(near)
@@ -67,7 +69,6 @@ CHECK = Check(
     cure="Drop one of them.",
     source="ISO 10303-59 duplicate face; SASIG-PDQ G-FA-EM (from memory)",
     unit="mm2",
-    examines="faces",
     run=find,
     bad=_doubled,
     good=lambda: block(10, 20, 30),

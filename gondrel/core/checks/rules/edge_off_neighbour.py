@@ -42,7 +42,6 @@ CHECK = Check(
     cure="Lengthen or trim the edges to a common point.",
     source="ISO 10303-59 gap between adjacent edges in loop; SASIG-PDQ G-LO-LG (from memory)",
     unit="mm",
-    examines="edges",
     run=find,
     bad=lambda: edge_too_short_for_its_end(0.06),
     good=lambda: block(10, 20, 30),

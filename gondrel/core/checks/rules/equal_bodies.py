@@ -33,6 +33,5 @@ CHECK = Check(
     cure="Make them one part that is used several times.",
     source="own",
     scope=Scope.STRUCTURE,
-    examines="products",
     run=find,
 )

@@ -44,7 +44,6 @@ CHECK = Check(
     cure="Rebuild the edge where the surfaces meet.",
     source="ISO 10303-59 gap between adjacent faces; SASIG-PDQ G-SH-FG (from memory)",
     unit="mm",
-    examines="edges",
     run=find,
     bad=lambda: shifted_plane(0.05),
     good=lambda: block(10, 20, 30),

@@ -38,7 +38,6 @@ CHECK = Check(
     why="It is a mesh in a format for exact shapes: no diameters, no axes, and only as true as its facets.",
     cure="Merge the flat ones; ask the sender for the exact model.",
     source="own",
-    examines="faces",
     run=find,
     bad=lambda: faceted_ball(10.0),
     good=lambda: block(10, 20, 30),

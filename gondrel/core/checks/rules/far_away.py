@@ -57,7 +57,6 @@ CHECK = Check(
     cure="Move it to where it belongs, or leave it out.",
     source="own",
     scope=Scope.STRUCTURE,
-    examines="placed bodies",
     run=find,
     unit="mm",
 )

@@ -36,7 +36,6 @@ CHECK = Check(
     cure="Replace it by the plane.",
     source="ISO 10303-59 nearly analytic surface (from memory)",
     unit="mm",
-    examines="splines",
     run=find,
     bad=lambda: spline_sheet(0.0),
     good=lambda: spline_sheet(3.0),

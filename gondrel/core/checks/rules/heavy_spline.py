@@ -35,7 +35,6 @@ CHECK = Check(
     why="Receivers have limits, and work on it is slow.",
     cure="Have it fitted anew with fewer poles.",
     source="ISO 10303-59 high degree, many segments; SASIG-PDQ G-CU-HD, G-SU-HD (from memory)",
-    examines="splines",
     run=find,
     bad=heavy_wire,
     good=lambda: spline_sheet(3.0),

@@ -29,7 +29,6 @@ CHECK = Check(
     cure="Turn its skin round.",
     source="ISO 10303-59 inverted closed shell (from memory)",
     unit="mm3",
-    examines="body",
     run=find,
     bad=lambda: inside_out(block(10, 20, 30)),
     good=lambda: block(10, 20, 30),

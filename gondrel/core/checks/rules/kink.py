@@ -34,7 +34,6 @@ CHECK = Check(
     cure="Split it at the kink.",
     source="ISO 10303-59 G1 discontinuity within a curve or surface; SASIG-PDQ G-SU-NT (from memory)",
     unit="deg",
-    examines="splines",
     run=find,
     bad=kinked_wire,
     good=lambda: block(10, 20, 30),

@@ -32,7 +32,6 @@ CHECK = Check(
     cure="Drop it.",
     source="own",
     unit="mm",
-    examines="edges",
     run=find,
     bad=with_loose_edge,
     good=lambda: block(10, 20, 30),

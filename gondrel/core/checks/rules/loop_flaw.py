@@ -35,7 +35,6 @@ CHECK = Check(
     why="What lies within it is not definite; a receiver drops it or fills it whole.",
     cure="Rebuild its edges and parameter curves, or the face from its boundary.",
     source="ISO 10303-59 open edge loop; SASIG-PDQ G-LO-LG (from memory)",
-    examines="faces",
     run=find,
     bad=unsound_face,
     good=lambda: cylinder(5, 10),

@@ -29,6 +29,5 @@ CHECK = Check(
     cure="Drop them.",
     source="own",
     scope=Scope.STRUCTURE,
-    examines="products",
     run=find,
 )

@@ -29,6 +29,5 @@ CHECK = Check(
     cure="Sew them, close what stays open and make a solid of them.",
     source="own",
     scope=Scope.STRUCTURE,
-    examines="products",
     run=find,
 )

@@ -27,6 +27,5 @@ CHECK = Check(
     cure="Get the file from the sender, and receive again with its folder among those searched.",
     source="own",
     scope=Scope.STRUCTURE,
-    examines="products",
     run=find,
 )

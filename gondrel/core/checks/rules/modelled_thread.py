@@ -34,7 +34,6 @@ CHECK = Check(
     cure="Ask for the part with plain cylinders and the thread as a note.",
     source="own",
     unit="mm",
-    examines="edges",
     run=find,
     bad=lambda: helix_on(10.0, 1.5, 4.0),
     good=lambda: cylinder(5, 20),

@@ -27,6 +27,5 @@ CHECK = Check(
     cure="Give it a name at the Arrange station.",
     source="own",
     scope=Scope.STRUCTURE,
-    examines="names",
     run=find,
 )

@@ -27,6 +27,5 @@ CHECK = Check(
     cure="Write it in plain letters where the receiver is one of those.",
     source="own",
     scope=Scope.STRUCTURE,
-    examines="names",
     run=find,
 )

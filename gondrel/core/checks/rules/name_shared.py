@@ -28,6 +28,5 @@ CHECK = Check(
     cure="Give each product a name of its own.",
     source="own",
     scope=Scope.STRUCTURE,
-    examines="names",
     run=find,
 )

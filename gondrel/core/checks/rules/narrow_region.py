@@ -35,7 +35,6 @@ CHECK = Check(
     cure="Move the edges apart, or let them meet.",
     source="ISO 10303-59 narrow region; SASIG-PDQ G-FA-RN (from memory)",
     unit="mm",
-    examines="faces",
     run=find,
     bad=lambda: narrow_land(0.004),
     good=lambda: narrow_land(1.0),

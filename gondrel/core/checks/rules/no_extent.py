@@ -39,7 +39,6 @@ CHECK = Check(
     cure="Merge its ends, or remove it.",
     source="ISO 10303-59 zero length curve, zero area face (from memory)",
     unit="mm",
-    examines="edges",
     run=find,
     bad=edge_without_length,
     good=lambda: block(10, 20, 30),

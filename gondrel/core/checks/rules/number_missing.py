@@ -27,6 +27,5 @@ CHECK = Check(
     cure="Give it a number at the Arrange station.",
     source="own",
     scope=Scope.STRUCTURE,
-    examines="numbers",
     run=find,
 )

@@ -27,6 +27,5 @@ CHECK = Check(
     cure="Give each product a number of its own.",
     source="own",
     scope=Scope.STRUCTURE,
-    examines="numbers",
     run=find,
 )

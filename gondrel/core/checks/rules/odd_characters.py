@@ -28,6 +28,5 @@ CHECK = Check(
     cure="Take the blanks and signs away.",
     source="own",
     scope=Scope.STRUCTURE,
-    examines="names",
     run=find,
 )

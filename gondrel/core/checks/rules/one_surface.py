@@ -29,7 +29,6 @@ CHECK = Check(
     why="They are one face in two pieces: more to select, and edges where there is no edge.",
     cure="Merge them where the receiver takes it.",
     source="ISO 10303-59 adjacent faces on the same surface (from memory)",
-    examines="faces",
     run=find,
     bad=split_block,
     good=lambda: block(10, 20, 30),

@@ -27,5 +27,4 @@ CHECK = Check(
     source="own",
     scope=Scope.MESH,
     run=find,
-    examines="facets",
 )

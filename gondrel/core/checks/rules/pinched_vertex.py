@@ -53,7 +53,6 @@ CHECK = Check(
     why="The body hangs together by a point; most modellers refuse it.",
     cure="Split the body, or thicken the place.",
     source="ISO 10303-59 non-manifold at vertex (from memory)",
-    examines="vertices",
     run=find,
     bad=pinched,
     good=lambda: block(10, 20, 30),

@@ -32,6 +32,5 @@ CHECK = Check(
     cure="Make a part of the mirrored or scaled shape and place that.",
     source="own",
     scope=Scope.STRUCTURE,
-    examines="components",
     run=find,
 )

@@ -27,6 +27,5 @@ CHECK = Check(
     cure="Ask the sender for its shape, or leave it out of what is sent.",
     source="own",
     scope=Scope.STRUCTURE,
-    examines="products",
     run=find,
 )

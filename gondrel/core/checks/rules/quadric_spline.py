@@ -34,7 +34,6 @@ CHECK = Check(
     cure="Replace it by that surface.",
     source="ISO 10303-59 nearly analytic surface (from memory)",
     unit="mm",
-    examines="splines",
     run=find,
     bad=lambda: cylinder_as_spline(8.0, 20.0),
     good=lambda: spline_sheet(3.0),

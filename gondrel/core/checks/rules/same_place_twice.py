@@ -32,6 +32,5 @@ CHECK = Check(
     cure="Drop one of the components.",
     source="own",
     scope=Scope.STRUCTURE,
-    examines="components",
     run=find,
 )

@@ -29,7 +29,6 @@ CHECK = Check(
     cure="Move it near the origin, or look at its unit.",
     source="Parasolid XT size box of 1 km (from memory); own elsewhere",
     unit="mm",
-    examines="body",
     run=find,
     bad=lambda: block(10, 20, 30, at=(600_000, 0, 0)),
     good=lambda: block(10, 20, 30),

@@ -35,7 +35,6 @@ CHECK = Check(
     cure="Remove it and let its neighbours meet.",
     source="ISO 10303-59 small area, narrow face; SASIG-PDQ G-FA-NA, G-FA-TI (from memory)",
     unit="mm",
-    examines="faces",
     run=find,
     bad=lambda: block(10, 20, 0.004),
     good=lambda: block(10, 20, 30),

@@ -27,5 +27,4 @@ CHECK = Check(
     scope=Scope.PLACED,
     run=find,
     unit="mm3",
-    examines="pairs of solids",
 )

@@ -46,7 +46,6 @@ CHECK = Check(
     cure="Ask the sender, or note the thread in the metadata.",
     source="own; diameters of ISO 261 and ISO 2306 (from memory)",
     unit="mm",
-    examines="faces",
     run=find,
     bad=lambda: cut(block(20, 20, 20), cylinder(3.4, 30, at=(10, 10, -5))),
     good=lambda: cylinder(5.55, 20),

@@ -31,7 +31,6 @@ CHECK = Check(
     cure="Drop it, or look at its unit.",
     source="ISO 10303-59 entirely small solid (from memory)",
     unit="mm",
-    examines="body",
     run=find,
     bad=lambda: block(0.004, 0.006, 0.005),
     good=lambda: block(10, 20, 30),

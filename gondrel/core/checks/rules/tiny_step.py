@@ -38,7 +38,6 @@ CHECK = Check(
     cure="Remove the step and extend one of the faces over it.",
     source="ISO 10303-59 steep or tiny step; SASIG-PDQ G-FA-RN (from memory)",
     unit="mm",
-    examines="faces",
     run=find,
     bad=lambda: with_ledge(0.006),
     good=lambda: with_ledge(1.0),

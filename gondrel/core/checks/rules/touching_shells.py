@@ -34,7 +34,6 @@ CHECK = Check(
     cure="Move the cavity, or join it with the outside.",
     source="own",
     unit="mm",
-    examines="body",
     run=find,
     bad=lambda: touching_cavity(0.002),
     good=lambda: touching_cavity(1.0),

@@ -32,7 +32,6 @@ CHECK = Check(
     why="Sampling, meshing and intersecting miss what lies where it is slow.",
     cure="Lay it anew with even knots.",
     source="own",
-    examines="splines",
     run=find,
     bad=uneven_curve,
     good=smooth_curve,

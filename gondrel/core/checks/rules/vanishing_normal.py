@@ -28,7 +28,6 @@ CHECK = Check(
     why="Which side is outside changes there; offsets, shading and milling paths fail.",
     cure="Lay the surface anew from its boundary.",
     source="ISO 10303-59 indistinct surface normal, folded surface; SASIG-PDQ G-SU-FO (from memory)",
-    examines="splines",
     run=find,
     bad=folded_surface,
     good=lambda: spline_sheet(3.0),

@@ -15,8 +15,6 @@ from collections.abc import Container, Iterable, Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.step.card import SHEETS, SOLIDS
@@ -28,8 +26,12 @@ from gondrel.core.formats.step.records import Records
 from gondrel.core.formats.step.rules import ATTRIBUTES, CLASSES, IN_SPACE, RULES, STYLES
 from gondrel.core.formats.step.tokens import Enumeration, Parameter, Typed
 from gondrel.core.model.provenance import Note
+from gondrel.core.work.late import late
 
 __all__ = ["Integrity", "integrity_of"]
+
+_sparse = late("scipy.sparse")
+_csgraph = late("scipy.sparse.csgraph")
 
 _PLACING = ("ITEM_DEFINED_TRANSFORMATION", "CONTEXT_DEPENDENT_SHAPE_REPRESENTATION", "MAPPED_ITEM",
             "NEXT_ASSEMBLY_USAGE_OCCURRENCE")  # fmt: skip
@@ -279,10 +281,10 @@ class _Looking:
         owners, targets = self.links.owners, self.links.targets
         kept = (targets >= 0) & self.reached[owners]
         count = len(self.reached)
-        graph = coo_array(
+        graph = _sparse.coo_array(
             (np.ones(int(kept.sum()), np.int8), (owners[kept], targets[kept])), shape=(count, count)
         ).tocsr()
-        _, part = connected_components(graph, directed=True, connection="strong")
+        _, part = _csgraph.connected_components(graph, directed=True, connection="strong")
         sizes = np.bincount(part)
         rows = np.flatnonzero(sizes[part] > 1)
         own = owners[kept & (owners == targets)]

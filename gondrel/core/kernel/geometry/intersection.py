@@ -25,13 +25,15 @@ from OCP.Geom import (
 from OCP.GeomAPI import GeomAPI_IntSS, GeomAPI_ProjectPointOnCurve
 from OCP.gp import gp_Pnt, gp_Pnt2d, gp_Vec
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
-from scipy.interpolate import make_interp_spline
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.geometry.splines import spline_in
 from gondrel.core.model.geometry import BCurve, Vector
+from gondrel.core.work.late import late
 
 __all__ = ["Foot", "contact_curve", "intersection_curve", "onto_both"]
+
+_interpolate = late("scipy.interpolate")
 
 Onto = Callable[[NDArray[np.float64], NDArray[np.float64]], tuple[NDArray[np.float64], float]]
 """Moves a point, given the way the curve takes there, onto the curve; with how far it then lies off."""
@@ -229,9 +231,9 @@ def _through(points: NDArray[np.float64], closed: bool) -> tuple[Geom_BSplineCur
         before, after = points[-1 - count : -1], points[1 : 1 + count]
         wide = np.vstack([before, points, after])
         times = np.concatenate([at[-1 - count : -1] - span, at, at[1 : 1 + count] + span])
-        spline = make_interp_spline(times, wide, k=degree)
+        spline = _interpolate.make_interp_spline(times, wide, k=degree)
     else:
-        spline = make_interp_spline(at, points, k=degree)
+        spline = _interpolate.make_interp_spline(at, points, k=degree)
     knots, multiplicities = np.unique(spline.t, return_counts=True)
     plain = BCurve(
         degree,

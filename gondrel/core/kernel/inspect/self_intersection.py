@@ -18,10 +18,10 @@ from OCP.gp import gp_Pnt, gp_Pnt2d, gp_Vec
 from OCP.IntTools import IntTools_FClass2d
 from OCP.TopAbs import TopAbs_State
 from OCP.TopoDS import TopoDS_Face
-from scipy.spatial import cKDTree
 
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.inspect.inspection import Inspection
+from gondrel.core.work.late import late
 
 __all__ = [
     "Evenness",
@@ -36,6 +36,8 @@ __all__ = [
     "surface_evenness",
     "uneven_splines",
 ]
+
+_spatial = late("scipy.spatial")
 
 Floats = NDArray[np.float64]
 Point = tuple[float, float, float]
@@ -96,7 +98,7 @@ def curve_crossing(curve: Geom_BSplineCurve, first: float, last: float) -> Point
     step = float(np.linalg.norm(np.diff(points, axis=0), axis=1).max())
     span = last - first
     closed = bool(np.linalg.norm(points[0] - points[-1]) < _MET)
-    for i, j in cKDTree(points).query_pairs(step):
+    for i, j in _spatial.cKDTree(points).query_pairs(step):
         apart = abs(at[i] - at[j]) / span
         if min(apart, 1 - apart if closed else 1.0) < _FAR:
             continue
@@ -230,7 +232,7 @@ def surface_crossing(
         return None
     closed = _closed_in(points)
     reach = 0.75 * float((speeds * span / _GRID).max())
-    pairs = cKDTree(flat).query_pairs(reach, output_type="ndarray")
+    pairs = _spatial.cKDTree(flat).query_pairs(reach, output_type="ndarray")
     inside = IntTools_FClass2d(face, 1e-9)
     met = min(_MET, 1e-5 * float(np.linalg.norm(np.ptp(flat, axis=0))))
     at_surface = partial(_at_surface, surface, low=(u1, v1), high=(u2, v2))

@@ -18,15 +18,17 @@ from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 from OCP.TopAbs import TopAbs_State
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
-from scipy.spatial import cKDTree
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import compound_of, edges_of, faces_of
 from gondrel.core.kernel.geometry.sampling import points_along
 from gondrel.core.kernel.measure.mass import box_of, diagonal_of
+from gondrel.core.work.late import late
 
 __all__ = ["ACCURACY", "METHOD", "Deviation", "away_from", "measure_deviation", "one_way_deviation"]
+
+_spatial = late("scipy.spatial")
 
 METHOD = (
     "sample points inside and on the rim of every face of either body, up to {limit} in all, each "
@@ -146,7 +148,7 @@ class _Sampled:
         dense = [np.concatenate([_thinned(p, _DENSE) for p in pair]) for pair in samples]
         self.owner = np.concatenate([np.zeros(0), *(np.full(len(p), i) for i, p in enumerate(dense))])
         cloud = np.concatenate(dense) if dense else np.zeros((0, 3))
-        self.tree = cKDTree(cloud) if len(cloud) else None
+        self.tree = _spatial.cKDTree(cloud) if len(cloud) else None
         self.boxes = np.array([box_of(face) for face in self.faces]).reshape(-1, 6)
         self.surfaces: dict[int, tuple[ShapeAnalysis_Surface, IntTools_FClass2d]] = {}
 

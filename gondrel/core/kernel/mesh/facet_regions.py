@@ -6,12 +6,14 @@ from collections import defaultdict
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from gondrel.core.model.facets import Facets
+from gondrel.core.work.late import late
 
 __all__ = ["flattened", "neighbours", "plane_regions"]
+
+_sparse = late("scipy.sparse")
+_csgraph = late("scipy.sparse.csgraph")
 
 Floats = NDArray[np.float64]
 
@@ -42,8 +44,8 @@ def plane_regions(mesh: Facets, tolerance: float) -> NDArray[np.int32]:
     )
     count = len(mesh.triangles)
     joined = pairs[flat]
-    graph = coo_matrix((np.ones(len(joined), np.int8), joined.T), shape=(count, count))
-    _, label = connected_components(graph, directed=False)
+    graph = _sparse.coo_matrix((np.ones(len(joined), np.int8), joined.T), shape=(count, count))
+    _, label = _csgraph.connected_components(graph, directed=False)
     return _split_bent(mesh, np.asarray(label, np.int32), tolerance)
 
 

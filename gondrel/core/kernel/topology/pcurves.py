@@ -15,12 +15,14 @@ from OCP.Geom import Geom_BSplineCurve, Geom_Curve, Geom_Surface, Geom_TrimmedCu
 from OCP.Geom2d import Geom2d_BSplineCurve, Geom2d_Curve
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face
-from scipy.interpolate import make_interp_spline
 
 from gondrel.core.kernel.geometry.splines import pcurve_in
 from gondrel.core.model.geometry import BCurve
+from gondrel.core.work.late import late
 
 __all__ = ["gap_between", "pcurve_made_anew"]
+
+_interpolate = late("scipy.interpolate")
 
 _DEGREE = 7
 _COUNTS = (25, 49, 97, 193, 385)
@@ -111,7 +113,7 @@ def _joined(at: list[NDArray[np.float64]], places: list[NDArray[np.float64]]) ->
     knots: list[float] = []
     counts: list[int] = []
     for t, points in zip(at, places, strict=True):
-        made = make_interp_spline(t, points, k=_DEGREE)
+        made = _interpolate.make_interp_spline(t, points, k=_DEGREE)
         own, multiplicities = np.unique(made.t, return_counts=True)
         poles += [tuple(row) for row in made.c.tolist()][bool(poles) :]
         if knots:
