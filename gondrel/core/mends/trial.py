@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from gondrel.core.checks.runner import check_model
-from gondrel.core.errors import GondrelError
+from gondrel.core.errors import GondrelError, KernelRefused
 from gondrel.core.kernel.base.shape import Shape, shape_from_blob, shape_to_blob
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.inspect.inspection import inspect_shape
@@ -32,6 +32,37 @@ _OF_SHELLS = frozenset(("A506",))
 Figures = tuple[tuple[str, float], ...]
 
 
+@dataclass(frozen=True, slots=True)
+class _Attempt:
+    """A mend that was done, and what was measured of what it made.
+
+    Args:
+        found, still: findings before and after; product: with the bodies made; off: how far what was there
+            lies off what is now, and the most it may, mm; by_hand: whether faces were named for it.
+    """
+
+    mend: BodyMend
+    group: tuple[Body, ...]
+    found: list[Finding]
+    bodies: tuple[Body, ...]
+    still: list[Finding]
+    product: Product
+    figures: Figures
+    off: float
+    bound: float
+    by_hand: bool
+
+
+@dataclass(frozen=True, slots=True)
+class _Outcome:
+    word: str
+    why: str
+
+    @property
+    def is_kept(self) -> bool:
+        return self.word in ("mended", "improved")
+
+
 @dataclass(slots=True)
 class Trial:
     """Tries mends on bodies of a product.
@@ -48,18 +79,36 @@ class Trial:
     ) -> tuple[Mended, Product] | None:
         """What came of a mend on some bodies of a product; None when there is nothing it cures."""
         found = self._found(product, group, mend)
-        by_hand = {body: places for body, places in self.wish.faces if body in {b.id for b in group}}
+        by_hand = bool({body for body, _ in self.wish.faces} & {b.id for b in group})
         if not by_hand and not any(f.code in mend.cures and self.wish.means(f) for f in found):
             return None
-        before = [f.code for f in found]
         figures = figures_of(self.store, group, found)
+        try:
+            attempt = self._attempt(product, mend, group, found, by_hand=by_hand)
+        except GondrelError as error:
+            outcome, after, off = _Outcome("refused", error.message), figures, 0.0
+        else:
+            outcome, after, off = self._judged(attempt, figures), attempt.figures, attempt.off
+            product = attempt.product if outcome.is_kept else product
         label = group[0].name or product.label
+        return (
+            Mended(
+                mend.code, mend.title, product.label, label, outcome.word, outcome.why, figures, after, off,
+                product.id,
+            ),
+            product,
+        )  # fmt: skip
 
-        def told(outcome: str, why: str, after: Figures, off: float = 0.0) -> Mended:
-            return Mended(
-                mend.code, mend.title, product.label, label, outcome, why, figures, after, off, product.id
-            )
-
+    def _attempt(
+        self,
+        product: Product,
+        mend: BodyMend,
+        group: tuple[Body, ...],
+        found: list[Finding],
+        *,
+        by_hand: bool,
+    ) -> _Attempt:
+        """Do the mend and measure what it made. Raises GondrelError when it can't be done."""
         work = self._work(mend, group, found)
         try:
             made = mend.run(work)
@@ -67,37 +116,41 @@ class Trial:
             off = max(
                 (one_way_deviation(shape, [s for _, s in made]) for shape in work.shapes), default=0.0
             )
-        except GondrelError as error:
-            return told("refused", error.message, figures), product
         except (ValueError, ArithmeticError, IndexError) as error:
-            return told("refused", f"it can't be worked out for this body ({error})", figures), product
+            raise KernelRefused(f"it can't be worked out for this body ({error})") from error
         if not bodies:
-            return told("refused", "nothing was left of it", figures), product
+            raise KernelRefused("nothing was left of it")
         others = tuple(b for b in product.bodies if b not in group)
         changed = replace(product, bodies=(*bodies, *others))
         still = self._found(changed, bodies, mend)
-        now = [f.code for f in still]
-        after = figures_of(self.store, bodies, still)
         bound = mend.reach(work) if mend.reach is not None else 10 * self.wish.tolerance
-        if off > bound and not by_hand:
-            return told("refused", f"it would move what is there by {off:.3g} mm", after, off), product
-        if not by_hand and _solids(bodies) < _solids(group):
-            return told("refused", "it would make a sheet of a solid", after, off), product
-        change = self._volume_change(group, before, bodies)
+        figures = figures_of(self.store, bodies, still)
+        return _Attempt(mend, group, found, bodies, still, changed, figures, off, bound, by_hand)
+
+    def _judged(self, attempt: _Attempt, figures: Figures) -> _Outcome:
+        """Whether what a mend made is kept, and why."""
+        mend, off = attempt.mend, attempt.off
+        before, now = [f.code for f in attempt.found], [f.code for f in attempt.still]
+        if off > attempt.bound and not attempt.by_hand:
+            return _Outcome("refused", f"it would move what is there by {off:.3g} mm")
+        if not attempt.by_hand and _solids(attempt.bodies) < _solids(attempt.group):
+            return _Outcome("refused", "it would make a sheet of a solid")
+        change = self._volume_change(attempt.group, before, attempt.bodies)
         if mend.is_safe and change > _SAME_VOLUME:
-            return told("refused", f"it would change the volume by {change:.3%}", after, off), product
-        left = [] if by_hand else self._left(mend, before, now)
+            return _Outcome("refused", f"it would change the volume by {change:.3%}")
+        left = [] if attempt.by_hand else self._left(mend, before, now)
         worse = [c for c in now if now.count(c) > before.count(c) and c not in mend.cures and c[0] in "TG"]
-        faults = faults_of(still), faults_of(found)
+        faults = faults_of(attempt.still), faults_of(attempt.found)
         if faults[0] > faults[1] or (worse and faults[0] >= faults[1] and left):
-            return told("refused", "it would make things worse", after, off), product
-        if now == before and not by_hand:
-            return told("unchanged", "nothing of it could be mended so", after, off), product
+            return _Outcome("refused", "it would make things worse")
+        if now == before and not attempt.by_hand:
+            return _Outcome("unchanged", "nothing of it could be mended so")
         near = f"within {off:.2g} mm of" if off > _NOWHERE else "on"
         why = f"what was there lies {near} what is now"
-        if gone := dropped(group, bodies, are_fewer=after[3][1] < figures[3][1]):
+        are_fewer = attempt.figures[3][1] < figures[3][1]
+        if gone := dropped(attempt.group, attempt.bodies, are_fewer=are_fewer):
             why += f"; {gone}"
-        return told("improved" if left else "mended", why, after, off), changed
+        return _Outcome("improved" if left else "mended", why)
 
     def _work(self, mend: BodyMend, group: tuple[Body, ...], found: Iterable[Finding]) -> BodyWork:
         asked = set(mend.cures) & set(self.wish.only) or set(mend.cures)

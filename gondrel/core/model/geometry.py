@@ -119,9 +119,9 @@ class Trimmed:
 class OnSurface:
     """A curve given by the parameters of a surface.
 
-    Parameters are those of the XT format: a plane's in metres along its axes, a cylinder's angle and
-    metres, a cone's angle and axial metres, a sphere's longitude and latitude, a torus's angles, a
-    B-surface's own.
+    Parameters are those of ISO 10303-42 in mm and radians: a plane's along its axes, a cylinder's angle
+    and height, a cone's angle and height along its axis, a sphere's longitude and latitude, a torus's
+    angles, a B-surface's own.
 
     Args:
         original: the curve in space that it was made from, along it, where that is kept.

@@ -29,5 +29,8 @@ def test_what_is_not_there_is_said_on_first_use() -> None:
 
 
 def test_reading_step_loads_scipy_only_when_it_needs_it() -> None:
-    code = "import sys, gondrel.core.formats.step.read\nsys.exit(any(m.startswith('scipy') for m in sys.modules))"
+    code = (
+        "import sys, gondrel.core.formats.step.read\n"
+        "sys.exit(any(m.startswith('scipy') for m in sys.modules))"
+    )
     assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0

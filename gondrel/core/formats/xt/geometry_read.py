@@ -9,6 +9,7 @@ from typing import Any
 
 from gondrel.core.errors import MalformedFile, UnsupportedContent
 from gondrel.core.formats.xt.nodes import Document, Node
+from gondrel.core.formats.xt.parameters import from_xt
 from gondrel.core.model.geometry import (
     BCurve,
     Blend,
@@ -203,7 +204,8 @@ class GeometryReader:
         flat = self.node(self.node(node, "b_curve"), "nurbs")
         kept = self.document.at(node["original"])
         original = self.curve(kept) if kept is not None else None
-        return OnSurface(surface, self._nurbs_curve(flat, 1.0, False), _flipped(node), original)
+        curve = from_xt(self._nurbs_curve(flat, 1.0, False), surface)
+        return OnSurface(surface, curve, _flipped(node), original)
 
     # --- surfaces --------------------------------------------------------------------------
 

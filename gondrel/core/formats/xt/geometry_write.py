@@ -9,6 +9,7 @@ import math
 from collections.abc import Sequence
 
 from gondrel.core.formats.xt.builder import NodeBuilder
+from gondrel.core.formats.xt.parameters import to_xt
 from gondrel.core.model.geometry import (
     BCurve,
     BSurface,
@@ -165,7 +166,7 @@ def add_on_surface(
     Args:
         ends: where the curve begins and ends, mm; gap: how far it may lie off its original, mm.
     """
-    flat = make.new("B_CURVE", nurbs=add_nurbs_curve(make, curve.curve, 1.0))
+    flat = make.new("B_CURVE", nurbs=add_nurbs_curve(make, to_xt(curve.curve, curve.surface), 1.0))
     laid = make.new("SP_CURVE", surface=surface, b_curve=flat)
     nodes = [laid, flat]
     if curve.original is not None:

@@ -9,12 +9,26 @@ from OCP.Message import Message, Message_Gravity
 
 from gondrel.core.errors import GondrelError, KernelRefused
 
-__all__ = ["kernel_call", "quiet"]
+__all__ = ["is_kernel_error", "kernel_call", "quiet"]
+
+_PLAIN = (RuntimeError, ValueError, ArithmeticError)
+"""What the binding raises of Python's own where the kernel fails; its other errors are of its module."""
+
+_BINDING = ("incompatible function arguments", "incompatible constructor arguments", "NoneType")
+"""How the binding says that it was given none of what it takes: a file's null curve or surface."""
+
+
+def is_kernel_error(error: Exception) -> bool:
+    """Whether an exception came out of the kernel or its binding, and not of a mistake of ours."""
+    if isinstance(error, TypeError):
+        return any(said in str(error) for said in _BINDING)
+    return isinstance(error, _PLAIN) or type(error).__module__.startswith("OCP")
 
 
 @contextmanager
 def kernel_call(doing: str, file: str = "") -> Iterator[None]:
-    """Turn any exception that comes out of the kernel binding into KernelRefused.
+    """Turn an exception that comes out of the kernel or its binding into KernelRefused; our own mistakes stay
+    what they are.
 
     Args:
         doing: what is being done to what, for the message.
@@ -26,12 +40,11 @@ def kernel_call(doing: str, file: str = "") -> Iterator[None]:
         yield
     except GondrelError:
         raise
-    except (TypeError, ValueError, ArithmeticError, RuntimeError) as error:
-        raise KernelRefused(f"{doing} failed: {error}", file=file) from error
     except Exception as error:
-        if not type(error).__module__.startswith("OCP"):
+        if not is_kernel_error(error):
             raise
-        reason = f"{type(error).__name__} {error}".strip()
+        own = type(error).__module__.startswith("OCP")
+        reason = f"{type(error).__name__} {error}".strip() if own else str(error)
         raise KernelRefused(f"{doing} failed: {reason}", file=file) from error
 
 

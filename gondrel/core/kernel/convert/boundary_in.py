@@ -1,6 +1,6 @@
 """A plain boundary as kernel bodies.
 
-The kernel wants what the XT format leaves out: seams, degenerated edges, a vertex on every edge and
+The kernel wants what other boundaries leave out: seams, degenerated edges, a vertex on every edge and
 curves in each surface's parameters. They are made here; the geometry stays as it was given, but for
 kinds the kernel does not have, which are approximated and told.
 """
@@ -453,11 +453,6 @@ def _periodic(curve: Geom_BSplineCurve) -> Geom_BSplineCurve:
 
 
 def _to_kernel(surface: Surface) -> tuple[float, float, float, float]:
-    """Rows of the matrix from the parameters of the XT format to the kernel's."""
-    if isinstance(surface, Plane):
-        return 1e3, 0.0, 0.0, 1e3
-    if isinstance(surface, Cylinder):
-        return 1.0, 0.0, 0.0, 1e3
-    if isinstance(surface, Cone):
-        return 1.0, 0.0, 0.0, 1e3 / math.cos(surface.half_angle)
-    return 1.0, 0.0, 0.0, 1.0
+    """Rows of the matrix from the model's parameters to the kernel's, whose cone runs along its slant."""
+    slant = 1 / math.cos(surface.half_angle) if isinstance(surface, Cone) else 1.0
+    return 1.0, 0.0, 0.0, slant

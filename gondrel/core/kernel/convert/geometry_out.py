@@ -49,10 +49,9 @@ from gondrel.core.model.geometry import (
 
 __all__ = ["Described", "curve_of", "plane_curve_of", "surface_of"]
 
-_METRES = 1e-3
 _SAME = 1e-12
 Map = tuple[float, float, float, float]
-"""Rows of a 2x2 matrix from the kernel's surface parameters to those of the XT format."""
+"""Rows of a 2x2 matrix from the kernel's surface parameters to those of the model."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,7 +119,7 @@ def _spline_of(curve: Geom_Curve, first: float, last: float) -> BCurve:
 
 
 def plane_curve_of(curve: Geom2d_Curve, first: float, last: float, to: Map) -> BCurve:
-    """A stretch of a curve in a surface's parameters, in those of the XT format. Raises KernelRefused."""
+    """A stretch of a curve in a surface's parameters, in those of the model. Raises KernelRefused."""
     with kernel_call("turning a curve on a surface into a B-spline"):
         spline = Geom2dConvert.CurveToBSplineCurve_s(Geom2d_TrimmedCurve(curve, first, last))
         if spline.IsPeriodic():
@@ -176,7 +175,7 @@ def _plane_of(frame: gp_Ax3, is_reversed: bool) -> Described:
         chosen[0] * x_axis[1] - chosen[1] * x_axis[0],
     )
     sign = 1.0 if own_y[0] * y.X() + own_y[1] * y.Y() + own_y[2] * y.Z() > 0 else -1.0
-    return Described(Plane(point, chosen, x_axis), not turned, (_METRES, 0.0, 0.0, sign * _METRES))
+    return Described(Plane(point, chosen, x_axis), not turned, (1.0, 0.0, 0.0, sign))
 
 
 def _round_of(surface: Geom_Surface) -> Described:
@@ -189,14 +188,14 @@ def _round_of(surface: Geom_Surface) -> Described:
     made: Surface
     if isinstance(surface, Geom_CylindricalSurface):
         made = Cylinder(point, axis, x_axis, surface.Radius())
-        return Described(made, direct, (turn, 0.0, 0.0, _METRES))
+        return Described(made, direct, (turn, 0.0, 0.0, 1.0))
     if isinstance(surface, Geom_SphericalSurface):
         return Described(Sphere(point, axis, x_axis, surface.Radius()), direct, (turn, 0.0, 0.0, 1.0))
     if isinstance(surface, Geom_ToroidalSurface):
         made = Torus(point, axis, x_axis, surface.MajorRadius(), surface.MinorRadius())
         return Described(made, direct, (turn, 0.0, 0.0, 1.0))
     angle, radius = surface.SemiAngle(), surface.RefRadius()
-    slope = math.cos(angle) * _METRES
+    slope = math.cos(angle)
     if angle < 0:
         made = Cone(point, _negated(axis), x_axis, radius, -angle)
         return Described(made, direct, (-turn, 0.0, 0.0, -slope))
