@@ -15,7 +15,7 @@ ALLOWED: dict[str, set[str]] = {
     f"{CORE}.errors": set(),
     f"{CORE}.work": {f"{CORE}.errors"},
     f"{CORE}.model": {f"{CORE}.errors", f"{CORE}.work"},
-    f"{CORE}.integral": {f"{CORE}.model"},
+    f"{CORE}.integral": {f"{CORE}.model", f"{CORE}.work"},
     f"{CORE}.kernel": {*BASE, f"{CORE}.integral"},
     f"{CORE}.formats": {*BASE, f"{CORE}.kernel", f"{CORE}.integral"},
     f"{CORE}.checks": {*BASE, f"{CORE}.kernel"},

@@ -12,6 +12,7 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from gondrel.core.work.files import sweep
+from gondrel.core.work.log import start_log
 from gondrel.ui.session.settings import SettingsStore
 from gondrel.ui.shell.ending import SignalEnd
 from gondrel.ui.shell.window import MainWindow
@@ -100,6 +101,7 @@ def run(arguments: Sequence[str]) -> int:
         hint = "subcommands are inspect, send and prove"
         print(f"gondrel: {missing[0]}: there is no such file ({hint})", file=sys.stderr)
         return 2
+    start_log()
     application = make_application()
     sweep()
     end_on_signals(application)

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from html import escape
 from typing import Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QUrl
 from PySide6.QtWidgets import (
     QApplication,
     QCheckBox,
@@ -27,6 +28,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gondrel.core.work.log import log_file
 from gondrel.ui.session.session import Session
 from gondrel.ui.session.settings import SettingsStore
 from gondrel.ui.shell.command import Command
@@ -180,6 +182,16 @@ class LogDialog(_Page):
         copy = QPushButton("Copy all")
         copy.clicked.connect(lambda: QApplication.clipboard().setText(self.text.toPlainText()))
         self.buttons.insertWidget(1, copy)
+        try:
+            path = log_file()
+        except OSError:
+            path = None
+        if path is not None:  # what went wrong within, tracebacks of workers above all
+            link = QLabel(f"<a href='{QUrl.fromLocalFile(str(path)).toString()}'>{escape(str(path))}</a>")
+            link.setOpenExternalLinks(True)
+            link.setAccessibleName("File of the full log")
+            link.setToolTip("The full log, with what stands behind an error")
+            self.column.addWidget(link)
         session.log_changed.connect(self.refresh)
         self.refresh()
         self.finish()

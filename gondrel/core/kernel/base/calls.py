@@ -27,8 +27,8 @@ def is_kernel_error(error: Exception) -> bool:
 
 @contextmanager
 def kernel_call(doing: str, file: str = "") -> Iterator[None]:
-    """Turn an exception that comes out of the kernel or its binding into KernelRefused; our own mistakes stay
-    what they are.
+    """Turn an exception that comes out of the kernel or its binding into KernelRefused; our own mistakes
+    stay what they are.
 
     Args:
         doing: what is being done to what, for the message.
