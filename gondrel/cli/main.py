@@ -31,6 +31,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     completes = "_GONDREL_COMPLETE" in os.environ
     if not completes and (not given or given[0] not in (*SUBCOMMANDS, *_OPTIONS)):
         return _window(given)
+    if "--verbose" in given:
+        os.environ["GONDREL_WORKER_LOG"] = "yes"  # the worker says on standard error what it logs
     start_log(verbose="--verbose" in given)
     if given[:1] and given[0] in SUBCOMMANDS and not {"--help", "-h"} & set(given):
         prepare_worker()  # it loads the kernel while the arguments are looked at

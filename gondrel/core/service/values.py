@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
+from difflib import get_close_matches
 
 from gondrel.core.errors import UsageError
 
@@ -14,7 +15,9 @@ def check_keys(values: Iterable[str], known: Sequence[str]) -> None:
     """Raises UsageError for a key that is not known."""
     for key in values:
         if key not in known:
-            raise UsageError(f"unknown setting {key!r}", hint=f"one of {', '.join(sorted(known))}")
+            near = get_close_matches(key, known, 1)
+            hint = f"did you mean {near[0]}?" if near else f"one of {', '.join(sorted(known))}"
+            raise UsageError(f"unknown setting {key!r}", hint=hint)
 
 
 def number_of(values: Mapping[str, str], key: str, default: float, *, least: float) -> float:
