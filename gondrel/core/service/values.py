@@ -16,7 +16,7 @@ def check_keys(values: Iterable[str], known: Sequence[str]) -> None:
     for key in values:
         if key not in known:
             near = get_close_matches(key, known, 1)
-            hint = f"did you mean {near[0]}?" if near else f"one of {', '.join(sorted(known))}"
+            hint = f"{f'did you mean {near[0]}? ' if near else ''}one of {', '.join(sorted(known))}"
             raise UsageError(f"unknown setting {key!r}", hint=hint)
 
 
