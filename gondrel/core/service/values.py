@@ -16,8 +16,8 @@ def check_keys(values: Iterable[str], known: Sequence[str]) -> None:
     for key in values:
         if key not in known:
             near = get_close_matches(key, known, 1)
-            hint = f"{f'did you mean {near[0]}? ' if near else ''}one of {', '.join(sorted(known))}"
-            raise UsageError(f"unknown setting {key!r}", hint=hint)
+            guess = f"; did you mean {near[0]!r}?" if near else ""
+            raise UsageError(f"unknown setting {key!r}{guess}", hint=f"one of {', '.join(sorted(known))}")
 
 
 def number_of(values: Mapping[str, str], key: str, default: float, *, least: float) -> float:
