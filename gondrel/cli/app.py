@@ -12,7 +12,7 @@ import typer
 from typer.exceptions import TyperException
 
 from gondrel import __version__
-from gondrel.cli.calls import EndedBy, Limits, run_command
+from gondrel.cli.calls import EndedBy, Limits, last_signal, run_command
 from gondrel.cli.places import STREAM, check_input, check_output, given_files, taken_output
 from gondrel.core.errors import GondrelError, UsageError
 from gondrel.core.formats.registry import target
@@ -62,7 +62,7 @@ def run(arguments: Sequence[str]) -> int:
         said = error.format_message() if hasattr(error, "format_message") else str(error)
         raise UsageError(" ".join(said.split()).rstrip(".")) from None
     except (typer.Abort, KeyboardInterrupt):
-        raise EndedBy(2) from None
+        raise EndedBy(last_signal()) from None
     except typer.Exit as end:
         return int(end.exit_code)
     return int(status or 0)

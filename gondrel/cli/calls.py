@@ -17,7 +17,7 @@ from gondrel.jobs.worker import Worker, run_blocking
 if TYPE_CHECKING:
     from rich.progress import Progress as Bar
 
-__all__ = ["EndedBy", "Limits", "prepare_worker", "put_worker_away", "run_command"]
+__all__ = ["EndedBy", "Limits", "last_signal", "prepare_worker", "put_worker_away", "run_command"]
 
 _COMMANDS = "gondrel.core.service.commands"
 _workers: list[Worker] = []
@@ -72,10 +72,15 @@ def run_command(
             result: dict[str, Any] = run_blocking(_workers[0], job, shown.take)
             return result
     except (Cancelled, KeyboardInterrupt):
-        raise EndedBy(_ended_by[-1] if _ended_by else signal.SIGINT) from None
+        raise EndedBy(last_signal()) from None
 
 
 _ended_by: list[int] = []
+
+
+def last_signal() -> int:
+    """The number of the signal that asked for an end; that of Ctrl-C where none was seen."""
+    return _ended_by[-1] if _ended_by else int(signal.SIGINT)
 
 
 def _interrupt(number: int, frame: FrameType | None) -> None:

@@ -14,7 +14,7 @@ from collections.abc import Sequence
 from difflib import get_close_matches
 from pathlib import Path
 
-from gondrel.cli.calls import EndedBy, prepare_worker, put_worker_away
+from gondrel.cli.calls import EndedBy, last_signal, prepare_worker, put_worker_away
 from gondrel.core.errors import GondrelError, UsageError
 from gondrel.core.work.files import sweep
 from gondrel.core.work.log import start_log
@@ -48,9 +48,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
             print(json.dumps({"error": error.as_dict()}))
         print(f"gondrel: {error}", file=sys.stderr)
         return 2
-    except EndedBy as end:
+    except (EndedBy, KeyboardInterrupt) as end:
         print("gondrel: ended; nothing was written", file=sys.stderr)
-        return 128 + end.number
+        return 128 + (end.number if isinstance(end, EndedBy) else last_signal())
     except BrokenPipeError:  # whoever read it has read enough
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 128 + signal.SIGPIPE

@@ -16,7 +16,7 @@ DESKTOP = ROOT / "gondrel" / "ui" / "resources" / "desktop"
 def tool(*command: str, **more: object) -> subprocess.CompletedProcess[str]:
     if shutil.which(command[0]) is None:
         pytest.skip(f"{command[0]} is not installed; ./test installs it")
-    return subprocess.run(command, capture_output=True, text=True, check=False, **more)  # type: ignore[call-overload]
+    return subprocess.run(command, capture_output=True, encoding="utf-8", check=False, **more)  # type: ignore[call-overload]
 
 
 @pytest.fixture

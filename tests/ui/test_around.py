@@ -285,7 +285,10 @@ def test_a_signal_closes_the_window_and_leaves_nothing(number, as1: str, tmp_pat
 @pytest.mark.parametrize("after", [0.3, 0.7, 1.2])
 def test_an_interrupt_while_it_starts_ends_it(after, as1: str) -> None:
     command = [sys.executable, "-m", "gondrel.cli.main", as1]
-    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    process = subprocess.Popen(
+        command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+        preexec_fn=lambda: signal.signal(signal.SIGINT, signal.default_int_handler),
+    )  # fmt: skip
     time.sleep(after)
     process.send_signal(signal.SIGINT)
     assert process.wait(20) in (-signal.SIGINT, 128 + signal.SIGINT)
