@@ -33,6 +33,7 @@ from gondrel.ui.session.session import Session
 from gondrel.ui.session.settings import SettingsStore
 from gondrel.ui.shell.command import Command
 from gondrel.ui.widgets.labels import head, quiet
+from gondrel.ui.widgets.theme import palette
 
 __all__ = ["HistoryDialog", "LogDialog", "SettingsDialog", "ShortcutsDialog"]
 
@@ -187,7 +188,10 @@ class LogDialog(_Page):
         except OSError:
             path = None
         if path is not None:  # what went wrong within, tracebacks of workers above all
-            link = QLabel(f"<a href='{QUrl.fromLocalFile(str(path)).toString()}'>{escape(str(path))}</a>")
+            address = QUrl.fromLocalFile(str(path)).toString()
+            style = f"color: {palette().accent}"
+            link = QLabel(f"Full log: <a style='{style}' href='{address}'>{escape(str(path))}</a>")
+            link.setTextFormat(Qt.TextFormat.RichText)
             link.setOpenExternalLinks(True)
             link.setAccessibleName("File of the full log")
             link.setToolTip("The full log, with what stands behind an error")
