@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sys
 from collections.abc import Callable, Iterable, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -13,7 +14,7 @@ from typer.exceptions import TyperException
 
 from gondrel import __version__
 from gondrel.cli.calls import EndedBy, Limits, last_signal, run_command
-from gondrel.cli.places import STREAM, check_input, check_output, given_files, taken_output
+from gondrel.cli.places import STREAM, check_output, given_files, taken_output
 from gondrel.core.errors import GondrelError, UsageError
 from gondrel.core.formats.registry import target
 from gondrel.core.model.findings import MendWish
@@ -26,12 +27,14 @@ from gondrel.core.service.settings import (
     RECEIVE_KEYS,
     SEND_KEYS,
     Key,
+    SendSettings,
     limits_from,
     mend_options_from,
     parted,
     receive_options_from,
     settings_from,
 )
+from gondrel.core.work.files import checked_file
 
 __all__ = ["app", "run"]
 
@@ -164,11 +167,6 @@ def _print(
         shown.print(part)
 
 
-def _said(path: str) -> str:
-    """A path for messages."""
-    return "standard input" if Path(path).name == "standard input" else Path(path).name
-
-
 def _several(
     files: list[str] | None, as_json: bool, view: Callable[[Any], Iterable[Any]],
     ask: Callable[[str], dict[str, Any]], grave: Callable[[dict[str, Any]], bool],
@@ -178,7 +176,7 @@ def _several(
     with given_files(list(files or ())) as paths:
         for path in paths:
             try:
-                check_input(path)
+                checked_file(path)
                 result = ask(path)
             except GondrelError as error:
                 if len(paths) == 1:
@@ -236,7 +234,7 @@ def inspect(
     limits = (limit_seconds, limit_memory)
 
     def ask(path: str) -> dict[str, Any]:
-        return run_command("inspect_command", (path, options), f"reading {_said(path)}", [path], limits)
+        return run_command("inspect_command", (path, options), f"reading {Path(path).name}", [path], limits)
 
     def grave(result: dict[str, Any]) -> bool:
         return bool(result["missing_files"]) or any(note["code"] in GRAVE for note in result["notes"])
@@ -270,7 +268,7 @@ def check(
     def ask(path: str) -> dict[str, Any]:
         args = (path, options, limits)
         return run_command(
-            "check_command", args, f"checking {_said(path)}", [path], (limit_seconds, limit_memory)
+            "check_command", args, f"checking {Path(path).name}", [path], (limit_seconds, limit_memory)
         )
 
     return _several(
@@ -311,12 +309,12 @@ def mend(
     received, checked, own = parted(_pairs(settings), "receive.", "check.")
     names = {key.name for key in MEND_KEYS}
     mending = mend_options_from({k: v for k, v in own.items() if k in names})
-    sending = _forced({k: v for k, v in own.items() if k not in names}, force)
+    sending = _sending({k: v for k, v in own.items() if k not in names}, force)
     wish = MendWish(tuple(only or ()), safe)
     options, limits = receive_options_from(received), limits_from(checked)
 
     def args(path: str, place: str, chosen: str) -> tuple[Any, ...]:
-        return (path, place, chosen, wish, options, limits, mending, settings_from(sending))
+        return (path, place, chosen, wish, options, limits, mending, sending)
 
     result = _written("mend_command", args, "mending", file, out, kind, sending, as_json, mend_view,
                       (limit_seconds, limit_memory))  # fmt: skip
@@ -356,19 +354,19 @@ def send(
     from gondrel.cli.text import forecast_view, sent_view
 
     received, own = parted(_with_recipes(recipe, _pairs(settings)), "receive.")
-    sending, options = _forced(own, force), receive_options_from(received)
+    sending, options = _sending(own, force), receive_options_from(received)
     limits = (limit_seconds, limit_memory)
     if forecast_only:
         chosen = _kind(out, kind)
         with given_files([file]) as (path,):
-            check_input(path)
-            args = (path, out, chosen, options, settings_from(sending), True)
-            result = run_command("send_command", args, f"reading {_said(path)}", [path], limits)
+            checked_file(path)
+            args = (path, out, chosen, options, sending, True)
+            result = run_command("send_command", args, f"reading {Path(path).name}", [path], limits)
             _print(result, as_json, forecast_view)
         return 0
 
     def all_args(path: str, place: str, chosen: str) -> tuple[Any, ...]:
-        return (path, place, chosen, options, settings_from(sending), False)
+        return (path, place, chosen, options, sending, False)
 
     result = _written(
         "send_command", all_args, "sending", file, out, kind, sending, as_json, sent_view, limits
@@ -395,8 +393,8 @@ def prove(
 
     with given_files([meant, returned]) as (first, second):
         for path in (first, second):
-            check_input(path)
-        doing = f"comparing {_said(first)} with {_said(second)}"
+            checked_file(path)
+        doing = f"comparing {Path(first).name} with {Path(second).name}"
         limits = (limit_seconds, limit_memory)
         result = run_command("prove_command", (first, second), doing, [first, second], limits)
         _print(result, as_json, proof_view)
@@ -415,8 +413,10 @@ def _kind(out: str, kind: str) -> str:
     return kind_of_suffix(out, first=False)
 
 
-def _forced(values: dict[str, str], force: bool) -> dict[str, str]:
-    return {**values, "force": "yes"} if force else values
+def _sending(values: dict[str, str], force: bool) -> SendSettings:
+    """Send settings. Raises UsageError as settings_from does."""
+    settings = settings_from(values)
+    return replace(settings, force=force or settings.force)
 
 
 def _with_recipes(names: list[str] | None, values: dict[str, str]) -> dict[str, str]:
@@ -434,7 +434,7 @@ def _with_recipes(names: list[str] | None, values: dict[str, str]) -> dict[str, 
 
 def _written(
     name: str, args: Callable[[str, str, str], tuple[Any, ...]], doing: str, file: str, out: str, kind: str,
-    values: dict[str, str], as_json: bool, view: Callable[[Any], Iterable[Any]], limits: Limits,
+    settings: SendSettings, as_json: bool, view: Callable[[Any], Iterable[Any]], limits: Limits,
 ) -> dict[str, Any]:  # fmt: skip
     """Run a command that writes a file; what can be seen to before anything is read is seen to first."""
     if not out:
@@ -443,7 +443,6 @@ def _written(
         )
     if out == STREAM and as_json:
         raise UsageError("--out - and --json would both be printed", hint="say a file, or leave one out")
-    settings = settings_from(values)
     if name == "mend_command" and not kind and out != STREAM:
         kind = kind_of_suffix(out)
     kind = _kind(out, kind)
@@ -451,12 +450,12 @@ def _written(
     if out != STREAM and (warning := disagreement(out, kind)):
         print(f"gondrel: {warning}", file=sys.stderr)
     with given_files([file]) as (path,), taken_output(out, chosen.suffix) as place:
-        check_input(path)
+        checked_file(path)
         if settings.files == "one" or not form.is_mesh:
             check_output(out, [path], force=settings.force)
         elif out == STREAM:
             raise UsageError("several files can't go to standard output", hint="say a folder with --out")
-        result = run_command(name, args(path, place, kind), f"{doing} {_said(path)}", [path], limits)
+        result = run_command(name, args(path, place, kind), f"{doing} {Path(path).name}", [path], limits)
         for sent in result["sent"]:
             sent["path"] = STREAM if sent["path"] == place and out == STREAM else sent["path"]
         _print(result, as_json, view, aside=out == STREAM)

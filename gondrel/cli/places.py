@@ -10,9 +10,9 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from gondrel.core.errors import InputError, UsageError
-from gondrel.core.work.files import check_places, checked_file, private_folder
+from gondrel.core.work.files import check_places, private_folder
 
-__all__ = ["STREAM", "check_input", "check_output", "given_files", "taken_output"]
+__all__ = ["STREAM", "check_output", "given_files", "taken_output"]
 
 STREAM = "-"
 """What stands for standard input and standard output."""
@@ -42,11 +42,6 @@ def given_files(files: list[str]) -> Iterator[list[str]]:
             else:
                 paths.append(file)
         yield paths
-
-
-def check_input(path: str) -> None:
-    """See that a file can be read, before a worker is troubled with it. Raises InputError."""
-    checked_file(path)
 
 
 def check_output(out: str, sources: list[str], *, force: bool) -> None:

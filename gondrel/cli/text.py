@@ -217,7 +217,7 @@ def proof_view(proof: dict[str, Any]) -> View:
     for entry in proof["ledger"]:
         if entry["items"]:
             mark = _MARK[entry["verdict"]]
-            before, after = _cell(entry, proof)
+            before, after = _cell(entry)
             table.add_row(Text(mark, _STYLES[mark]), entry["thing"], before, after, entry["verdict"])
     yield table
     for entry in proof["ledger"]:
@@ -230,11 +230,11 @@ def proof_view(proof: dict[str, Any]) -> View:
     for sentence in other_sentences(proof.get("other_reader", ())):
         yield Text(sentence)
     if proof["unannounced_losses"] and any(e["announced"] is not None for e in proof["ledger"]):
-        lost = count_of(proof["unannounced_losses"], "LOSS").replace("LOSSs", "LOSSES")
-        yield Text(f"{lost} NOT ANNOUNCED", "bold red")
+        count = proof["unannounced_losses"]
+        yield Text(f"{count:,} {'LOSS' if count == 1 else 'LOSSES'} NOT ANNOUNCED", "bold red")
 
 
-def _cell(entry: dict[str, Any], proof: dict[str, Any]) -> tuple[str, str]:
+def _cell(entry: dict[str, Any]) -> tuple[str, str]:
     """Before and after of a thing, both counts; the deviation of shapes is told by itself."""
     if entry["thing"] != "geometry":
         return str(entry["before"]), str(entry["after"])

@@ -52,12 +52,15 @@ def of_product(model: Model, product: Product) -> Subject[Product]:
     return Subject(model, product, product.id, product.label, product, (product.id,))
 
 
-def of_body(model: Model, product: Product, body: Body) -> Subject[Body]:
-    """A body as a subject."""
+def of_body(model: Model, product: Product, body: Body, place: int = 0) -> Subject[Body]:
+    """A body as a subject.
+
+    Args:
+        place: which body of the product it is, from 1, by which one without a name is called.
+    """
     alone = len(product.bodies) == 1 and body.name in ("", product.label)
     label = product.label
     if not alone:
-        place = next((n for n, each in enumerate(product.bodies, 1) if each.id == body.id), 0)
         label = f"{label} / {body.name or f'body {place}'}"
     return Subject(model, body, body.id, label, product, (product.id,))
 
@@ -77,8 +80,8 @@ def _listed(model: Model) -> Iterator[Listed]:
             yield from _by((ROOT,), of_product(model, model.product(root)))
     for product in model.products:
         yield from _by(OF_PRODUCT, of_product(model, product))
-        for body in product.bodies:
-            yield from _by(OF_BODY, of_body(model, product, body))
+        for place, body in enumerate(product.bodies, 1):
+            yield from _by(OF_BODY, of_body(model, product, body, place))
         for occurrence in product.occurrences:
             yield from _by(OF_OCCURRENCE, of_occurrence(model, product, occurrence))
 

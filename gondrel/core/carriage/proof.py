@@ -176,10 +176,11 @@ def _false_alarms(compared: list[Compared], forecast: Forecast | None) -> Iterat
 def _compare(sides: Sides, listed: Listed) -> Compared:
     """The verdict on one item of the meant model: that of its aspect, held against what came back of it."""
     item, subject, found = listed.item, listed.subject, sides.matching
+    theirs: Subject[Any]
+    ids: tuple[str, ...] = ()
     if isinstance(subject.it, Model):
-        theirs: Subject[Any] = of_model(sides.returned)
-        return listed.aspect.compared(Pair(sides, item, subject.it, theirs.it), theirs)
-    if isinstance(subject.it, Product):
+        theirs = of_model(sides.returned)
+    elif isinstance(subject.it, Product):
         theirs_id = found.products.get(item.subject)
         if theirs_id is None:
             return lost(item, "the product did not come back")
@@ -195,8 +196,7 @@ def _compare(sides: Sides, listed: Listed) -> Compared:
         if theirs_id is None:
             return lost(item, "the component did not come back")
         parent, use = sides.uses[RETURNED + theirs_id]
-        theirs = of_occurrence(sides.returned, parent, use)
-        return listed.aspect.compared(Pair(sides, item, subject.it, use, (use.product, parent.id)), theirs)
+        theirs, ids = of_occurrence(sides.returned, parent, use), (use.product, parent.id)
     return listed.aspect.compared(Pair(sides, item, subject.it, theirs.it, ids), theirs)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from gondrel.core.model.product import Product
@@ -20,14 +21,12 @@ class Structure:
     store: BlobStore
 
 
-def shared_by_products(texts: dict[str, str], products: tuple[Product, ...]) -> dict[str, list[Product]]:
-    """Texts that several products have, with those products.
-
-    Args:
-        texts: of each product by its id.
-    """
+def shared_by_products(
+    products: Iterable[Product], text_of: Callable[[Product], str]
+) -> dict[str, list[Product]]:
+    """Texts that several products have, with those products."""
     owners: dict[str, list[Product]] = defaultdict(list)
     for product in products:
-        if texts[product.id].strip():
-            owners[texts[product.id]].append(product)
+        if text_of(product).strip():
+            owners[text_of(product)].append(product)
     return {text: several for text, several in owners.items() if len(several) > 1}

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -116,9 +115,7 @@ def mend_command(
     }
 
 
-def prove_command(
-    meant: str, returned: str, store: str, names: Sequence[str] = (), *, progress: Progress = SILENT
-) -> dict[str, Any]:
+def prove_command(meant: str, returned: str, store: str, *, progress: Progress = SILENT) -> dict[str, Any]:
     """The object of ``gondrel prove``. Raises InputError, KernelError."""
     proof, model, back = prove_files(meant, returned, store, progress=progress)
     return {**proof_object(proof), **census_object(model), "returned": census_object(back)}

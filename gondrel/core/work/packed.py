@@ -12,15 +12,16 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from gondrel.core.errors import GondrelError, LimitExceeded, MalformedFile
+from gondrel.core.errors import GondrelError, MalformedFile
+from gondrel.core.work.archives import check_swelling
 from gondrel.core.work.files import private_folder
 
 __all__ = ["is_packed", "plain_name", "unpacked"]
 
 _MAGIC = b"\x1f\x8b"
 _CHUNK = 1 << 20
-_ALWAYS, _MOST, _RATIO = 200_000_000, 8_000_000_000, 200
-"""Bytes that are always unpacked, that never are more, and how often more than packed otherwise."""
+_RATIO = 200
+"""How often more than packed a file may be; text of exact shapes shrinks to a tenth."""
 
 
 def is_packed(path: str | os.PathLike[str]) -> bool:
@@ -69,11 +70,7 @@ def _unpack(packed: Path, plain: Path) -> None:
         with gzip.open(packed) as source, plain.open("wb") as out:
             while chunk := source.read(_CHUNK):
                 done += len(chunk)
-                if done > _MOST or (done > _ALWAYS and done > _RATIO * size):
-                    raise LimitExceeded(
-                        f"its {size:,} bytes swell to more than {done:,}, more than any model needs",
-                        file=str(packed),
-                    )
+                check_swelling(size, done, str(packed), ratio=_RATIO)
                 out.write(chunk)
     except (OSError, EOFError, zlib.error) as error:
         raise MalformedFile(

@@ -19,7 +19,7 @@ if TYPE_CHECKING:  # sides measure with the kernel, which forecasts do without
     from gondrel.core.carriage.aspects.meshed import InMesh
     from gondrel.core.carriage.sides import Sides
 
-__all__ = ["Aspect", "Pair", "Statement", "Subject", "in_words", "text_of"]
+__all__ = ["Aspect", "Pair", "Statement", "Subject", "gains_nothing", "in_words", "text_of"]
 
 S = TypeVar("S")
 
@@ -125,6 +125,11 @@ class Aspect(Generic[S]):
         for each in self.read(theirs):
             if (each.thing or self.thing, each.aspect) not in known:
                 yield each.thing or self.thing, each
+
+
+def gains_nothing(ours: Subject[S], theirs: Subject[S]) -> Iterable[Statement]:
+    """For what is told otherwise when it came back and was not sent: as a whole, or not at all."""
+    return ()
 
 
 def text_of(thing: str, aspect: str, read: Callable[[S], str], **more: Any) -> Aspect[S]:

@@ -7,8 +7,16 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 
 from gondrel.core.carriage.appearance import compare_edges, compare_face_colours, compare_faces
 from gondrel.core.carriage.aspects import meshed
-from gondrel.core.carriage.aspects.base import Aspect, Pair, Statement, Subject, in_words, text_of
-from gondrel.core.carriage.aspects.shared import data_statements
+from gondrel.core.carriage.aspects.base import (
+    Aspect,
+    Pair,
+    Statement,
+    Subject,
+    gains_nothing,
+    in_words,
+    text_of,
+)
+from gondrel.core.carriage.aspects.shared import data_statements, hidden_of
 from gondrel.core.carriage.compare import compare_colour, compare_text
 from gondrel.core.carriage.ledger import Compared
 from gondrel.core.carriage.words import datum_text
@@ -29,11 +37,6 @@ def _kind(aspect: str) -> Callable[[Subject[Body]], Iterator[Statement]]:
         yield Statement(aspect, subject.it.kind.value)
 
     return stated
-
-
-def _nothing(ours: Subject[Body], theirs: Subject[Body]) -> Iterable[Statement]:
-    """A body that came back besides is told as such, not by its aspects."""
-    return ()
 
 
 def _compare_kind(pair: Pair[Body]) -> Compared:
@@ -119,11 +122,6 @@ def _appearance(subject: Subject[Body]) -> Iterator[Statement]:
     return in_words(Statement(each.aspect, each.value) for each in subject.it.appearance)
 
 
-def _hidden(subject: Subject[Body]) -> Iterator[Statement]:
-    if subject.it.hidden:
-        yield Statement("hidden", "hidden", where="hidden")
-
-
 Texts = Mapping[int, str]
 """The text of each face or edge that has one, by its index."""
 
@@ -168,15 +166,15 @@ def _of_faces(aspect: str) -> Callable[[Body], Iterable[tuple[int, str]]]:
 
 
 OF_BODY: tuple[Aspect[Body], ...] = (
-    Aspect("bodies", _kind("body"), _compare_kind, _nothing, mesh=meshed.BODY),
-    Aspect("geometry", _kind("shape"), _compare_shape, _nothing, mesh=meshed.SHAPE),
+    Aspect("bodies", _kind("body"), _compare_kind, gains_nothing, mesh=meshed.BODY),
+    Aspect("geometry", _kind("shape"), _compare_shape, gains_nothing, mesh=meshed.SHAPE),
     text_of("names", "body name", lambda body: body.name, gain=_gained_name, mesh=meshed.NAME),
     Aspect("colours", _colour, _compare_colour, _gained_colour, mesh=meshed.COLOURS),
     Aspect("colours", _face_colours, _compare_face_colours, mesh=meshed.COLOURS),
     Aspect("layers", _layers, _compare_layer, _gained_layers, mesh=meshed.LAYERS),
     Aspect("metadata", _metadata),
     Aspect("colours", _appearance),
-    Aspect("layers", _hidden),
+    hidden_of(lambda body: body.hidden),
     _facewise("names", "face names", lambda body: body.face_names),
     _facewise("layers", "face layers", lambda body: body.face_layers),
     _facewise(

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 
-from gondrel.core.carriage.aspects.base import Aspect, Pair, Statement, Subject
+from gondrel.core.carriage.aspects.base import Aspect, Pair, Statement, Subject, gains_nothing
 from gondrel.core.carriage.compare import lost
 from gondrel.core.carriage.items import NO_UNIT
 from gondrel.core.carriage.ledger import Compared
@@ -16,11 +16,6 @@ from gondrel.core.model.verdicts import Fate, Verdict
 __all__ = ["OF_MODEL"]
 
 _WHOLE = "whole model"
-
-
-def _nothing(ours: Subject[Model], theirs: Subject[Model]) -> Iterable[Statement]:
-    """Every model is written in a unit."""
-    return ()
 
 
 def _unit(subject: Subject[Model]) -> Iterator[Statement]:
@@ -105,7 +100,7 @@ def _gained_remainder(ours: Subject[Model], theirs: Subject[Model]) -> Iterator[
 
 
 OF_MODEL: tuple[Aspect[Model], ...] = (
-    Aspect("units", _unit, _compare_unit, _nothing, _foresee_unit),
+    Aspect("units", _unit, _compare_unit, gains_nothing, _foresee_unit),
     Aspect("layers", _layers),
     Aspect("metadata", _file_description),
     Aspect("remainder", _remainder, _compare_remainder, _gained_remainder),

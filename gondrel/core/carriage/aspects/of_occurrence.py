@@ -2,13 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 
 import numpy as np
 
 from gondrel.core.carriage.appearance import compare_faces
-from gondrel.core.carriage.aspects.base import Aspect, Pair, Statement, Subject, in_words, text_of
-from gondrel.core.carriage.aspects.shared import metadata_of, particulars_of
+from gondrel.core.carriage.aspects.base import (
+    Aspect,
+    Pair,
+    Statement,
+    Subject,
+    gains_nothing,
+    in_words,
+    text_of,
+)
+from gondrel.core.carriage.aspects.shared import hidden_of, metadata_of, particulars_of
 from gondrel.core.carriage.compare import compare_colour, compare_text, lost
 from gondrel.core.carriage.items import RETURNED
 from gondrel.core.carriage.ledger import Compared
@@ -20,11 +28,6 @@ from gondrel.core.model.verdicts import Verdict
 __all__ = ["OF_OCCURRENCE"]
 
 _MOST_TEXTS = 5
-
-
-def _nothing(ours: Subject[Occurrence], theirs: Subject[Occurrence]) -> Iterable[Statement]:
-    """A component that came back besides is told as such, not by its aspects."""
-    return ()
 
 
 def _component(subject: Subject[Occurrence]) -> Iterator[Statement]:
@@ -121,20 +124,15 @@ def _layers(subject: Subject[Occurrence]) -> Iterator[Statement]:
         yield Statement(f"on layer {layer}", layer)
 
 
-def _hidden(subject: Subject[Occurrence]) -> Iterator[Statement]:
-    if subject.it.hidden:
-        yield Statement("hidden", "hidden")
-
-
 OF_OCCURRENCE: tuple[Aspect[Occurrence], ...] = (
-    Aspect("structure", _component, _compare_component, _nothing),
-    Aspect("placement", _place, _compare_place, _nothing),
+    Aspect("structure", _component, _compare_component, gains_nothing),
+    Aspect("placement", _place, _compare_place, gains_nothing),
     text_of("names", "occurrence name", lambda use: use.name),
     Aspect("colours", _colour, _compare_colour),
     Aspect("colours", _own_colours, _compare_own_colours, _gained_own_colours),
-    Aspect("validation", _centroid, _compare_centroid, _nothing),
+    Aspect("validation", _centroid, _compare_centroid, gains_nothing),
     metadata_of(lambda use: use.metadata, of_component=True),
     particulars_of(lambda use: use.particulars),
     Aspect("layers", lambda subject: in_words(_layers(subject))),
-    Aspect("layers", lambda subject: in_words(_hidden(subject))),
+    hidden_of(lambda use: use.hidden),
 )

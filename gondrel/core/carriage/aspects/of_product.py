@@ -6,7 +6,15 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from gondrel.core.carriage.aspects.base import Aspect, Pair, Statement, Subject, in_words, text_of
+from gondrel.core.carriage.aspects.base import (
+    Aspect,
+    Pair,
+    Statement,
+    Subject,
+    gains_nothing,
+    in_words,
+    text_of,
+)
 from gondrel.core.carriage.aspects.shared import data_statements, metadata_of, particulars_of
 from gondrel.core.carriage.compare import compare_material, lost
 from gondrel.core.carriage.ledger import Compared
@@ -111,7 +119,7 @@ def _compare_validation(pair: Pair[Product]) -> Compared:
     return Compared(item, Verdict.CARRIED, "figures agree with the geometry", "", 1, pair.ids)
 
 
-ROOT: Aspect[Product] = Aspect("structure", _root, _compare_root, lambda ours, theirs: ())
+ROOT: Aspect[Product] = Aspect("structure", _root, _compare_root, gains_nothing)
 """That a product stands on its own; told before all else of the structure."""
 
 OF_PRODUCT: tuple[Aspect[Product], ...] = (

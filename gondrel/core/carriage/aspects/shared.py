@@ -15,7 +15,7 @@ from gondrel.core.model.metadata import Metadatum
 from gondrel.core.model.particulars import KINDS, Particular
 from gondrel.core.model.verdicts import Fate
 
-__all__ = ["data_statements", "metadata_of", "particulars_of"]
+__all__ = ["data_statements", "hidden_of", "metadata_of", "particulars_of"]
 
 S = TypeVar("S")
 
@@ -25,6 +25,16 @@ def data_statements(word: str, metadata: Iterable[Metadatum]) -> Iterator[Statem
     data = tuple(metadata)
     for aspect, datum in zip(ranked(datum.key for datum in data), data, strict=True):
         yield Statement(f"{word} {aspect}", datum_text(datum))
+
+
+def hidden_of(read: Callable[[S], bool]) -> Aspect[S]:
+    """That a subject is hidden."""
+
+    def stated(subject: Subject[S]) -> Iterator[Statement]:
+        if read(subject.it):
+            yield Statement("hidden", "hidden", where="hidden")
+
+    return Aspect("layers", stated)
 
 
 def metadata_of(read: Callable[[S], tuple[Metadatum, ...]], *, of_component: bool = False) -> Aspect[S]:

@@ -13,8 +13,7 @@ __all__ = ["CHECK"]
 
 def find(structure: Structure, limits: CheckLimits) -> Iterator[Flaw]:
     """One note for each such name."""
-    products = structure.model.products
-    for text, several in shared_by_products({p.id: p.name for p in products}, products).items():
+    for text, several in shared_by_products(structure.model.products, lambda p: p.name).items():
         numbers = ", ".join(p.number or "(no number)" for p in several)
         yield Flaw(f"{text}: {numbers}", product=several[0].id)
 

@@ -13,8 +13,7 @@ __all__ = ["CHECK"]
 
 def find(structure: Structure, limits: CheckLimits) -> Iterator[Flaw]:
     """One doubt for each such number."""
-    products = structure.model.products
-    for text, several in shared_by_products({p.id: p.number for p in products}, products).items():
+    for text, several in shared_by_products(structure.model.products, lambda p: p.number).items():
         yield Flaw(f"{text}: {', '.join(p.label for p in several)}", product=several[0].id)
 
 

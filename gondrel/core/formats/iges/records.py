@@ -157,11 +157,6 @@ class Entity:
         value = self.values[at] if at < len(self.values) else None
         return "" if value is None else value.removeprefix(_MARK)
 
-    def is_text(self, at: int) -> bool:
-        """Whether a parameter is a string."""
-        value = self.values[at] if at < len(self.values) else None
-        return value is not None and value.startswith(_MARK)
-
 
 class IgesFile:
     """All records of a file.
