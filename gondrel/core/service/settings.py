@@ -25,7 +25,8 @@ from gondrel.core.service.values import (
 )
 
 __all__ = [
-    "CHECK_KEYS", "MEND_KEYS", "RECEIVE_KEYS", "SEND_KEYS", "Key", "MendOptions", "ReceiveOptions", "SendSettings",
+    "CHECK_KEYS", "MEND_KEYS", "RECEIVE_KEYS", "SEND_KEYS", "Key", "MendOptions", "ReceiveOptions",
+    "SendSettings",
     "limits_from", "mend_options_from", "parted", "receive_options_from", "receive_settings_from",
     "settings_from",
 ]  # fmt: skip
