@@ -13,7 +13,7 @@ import typer
 from typer.exceptions import TyperException
 
 from gondrel import __version__
-from gondrel.cli.calls import EndedBy, Limits, last_signal, run_command
+from gondrel.cli.calls import Limits, run_command
 from gondrel.cli.places import STREAM, check_output, given_files, taken_output
 from gondrel.core.errors import GondrelError, UsageError
 from gondrel.core.formats.registry import target
@@ -57,15 +57,13 @@ app = typer.Typer(
 
 
 def run(arguments: Sequence[str]) -> int:
-    """Run one command; returns its exit status. Raises GondrelError, EndedBy."""
+    """Run one command; returns its exit status. Raises GondrelError."""
     command = typer.main.get_command(app)
     try:
         status = command.main(list(arguments), prog_name="gondrel", standalone_mode=False)
     except TyperException as error:
         said = error.format_message() if hasattr(error, "format_message") else str(error)
         raise UsageError(" ".join(said.split()).rstrip(".")) from None
-    except (typer.Abort, KeyboardInterrupt):
-        raise EndedBy(last_signal()) from None
     except typer.Exit as end:
         return int(end.exit_code)
     return int(status or 0)

@@ -17,7 +17,7 @@ from gondrel.jobs.worker import Worker, run_blocking
 if TYPE_CHECKING:
     from rich.progress import Progress as Bar
 
-__all__ = ["EndedBy", "Limits", "last_signal", "prepare_worker", "put_worker_away", "run_command"]
+__all__ = ["EndedBy", "Limits", "prepare_worker", "put_worker_away", "run_command"]
 
 _COMMANDS = "gondrel.core.service.commands"
 _workers: list[Worker] = []
@@ -26,8 +26,8 @@ Limits = tuple[int, int]
 """Seconds and megabytes a command may take, 0 for what the size of its files gives."""
 
 
-class EndedBy(Exception):
-    """A signal ended the command; everything was put away first."""
+class EndedBy(BaseException):
+    """A signal ends the command. It is no Exception, so that no library on the way takes it for its own."""
 
     def __init__(self, number: int) -> None:
         super().__init__(signal.Signals(number).name)
@@ -44,9 +44,14 @@ def prepare_worker() -> None:
 
 
 def put_worker_away() -> None:
-    """End the process that does the work."""
+    """End the process that does the work, whatever else is asked meanwhile."""
+    if not _workers:
+        return
+    before = [signal.signal(n, signal.SIG_IGN) for n in (signal.SIGINT, signal.SIGTERM)]
     while _workers:
         _workers.pop().close()
+    for number, handler in zip((signal.SIGINT, signal.SIGTERM), before, strict=True):
+        signal.signal(number, handler)
 
 
 def run_command(
@@ -71,22 +76,13 @@ def run_command(
             )  # fmt: skip
             result: dict[str, Any] = run_blocking(_workers[0], job, shown.take)
             return result
-    except (Cancelled, KeyboardInterrupt):
-        raise EndedBy(last_signal()) from None
-
-
-_ended_by: list[int] = []
-
-
-def last_signal() -> int:
-    """The number of the signal that asked for an end; that of Ctrl-C where none was seen."""
-    return _ended_by[-1] if _ended_by else int(signal.SIGINT)
+    except Cancelled:
+        raise EndedBy(signal.SIGINT) from None
 
 
 def _interrupt(number: int, frame: FrameType | None) -> None:
     """A request to end is a cancel: everything is put away first."""
-    _ended_by.append(number)
-    raise KeyboardInterrupt
+    raise EndedBy(number)
 
 
 class _Shown:

@@ -14,7 +14,7 @@ from collections.abc import Sequence
 from difflib import get_close_matches
 from pathlib import Path
 
-from gondrel.cli.calls import EndedBy, last_signal, prepare_worker, put_worker_away
+from gondrel.cli.calls import EndedBy, prepare_worker, put_worker_away
 from gondrel.core.errors import GondrelError, UsageError
 from gondrel.core.work.files import sweep
 from gondrel.core.work.log import start_log
@@ -50,7 +50,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return 2
     except (EndedBy, KeyboardInterrupt) as end:
         print("gondrel: ended; nothing was written", file=sys.stderr)
-        return 128 + (end.number if isinstance(end, EndedBy) else last_signal())
+        return 128 + (end.number if isinstance(end, EndedBy) else signal.SIGINT)
     except BrokenPipeError:  # whoever read it has read enough
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 128 + signal.SIGPIPE

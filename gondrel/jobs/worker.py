@@ -307,10 +307,10 @@ def run_blocking(worker: Worker, job: Job, listener: Listener) -> Any:
     try:
         while not finished.wait(0.2):
             pass
-    except KeyboardInterrupt:
+    except BaseException:  # whatever ends the wait ends the job
         worker.cancel()
         finished.wait(CANCEL_GRACE + 1.0)
-        raise Cancelled from None
+        raise
     match last[0]:
         case Done(value):
             return value
