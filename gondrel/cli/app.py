@@ -168,13 +168,20 @@ def _print(
 def _several(
     files: list[str] | None, as_json: bool, view: Callable[[Any], Iterable[Any]],
     ask: Callable[[str], dict[str, Any]], grave: Callable[[dict[str, Any]], bool],
+    *, first: Callable[[str], Iterable[Any]] | None = None,
 ) -> int:  # fmt: skip
-    """Do one thing with each of several files; a file that fails does not stop the rest."""
+    """Do one thing with each of several files; a file that fails does not stop the rest.
+
+    Args:
+        first: what people are told of a file while the worker is still loading the kernel.
+    """
     status, results = 0, []
     with given_files(list(files or ())) as paths:
         for path in paths:
             try:
                 checked_file(path)
+                if first is not None and not as_json:
+                    _print(path, False, first)
                 result = ask(path)
             except GondrelError as error:
                 if len(paths) == 1:
@@ -226,7 +233,8 @@ def inspect(
     limit_memory: _Megabytes = 0,
     verbose: _Verbose = False,
 ) -> int:
-    from gondrel.cli.text import inspect_view
+    from gondrel.cli.text import card_view, inspect_view
+    from gondrel.core.service.cards import file_card
 
     options = receive_options_from(_received(recipe, _pairs(settings)))
     limits = (limit_seconds, limit_memory)
@@ -237,7 +245,7 @@ def inspect(
     def grave(result: dict[str, Any]) -> bool:
         return bool(result["missing_files"]) or any(note["code"] in GRAVE for note in result["notes"])
 
-    return _several(files, as_json, inspect_view, ask, grave)
+    return _several(files, as_json, inspect_view, ask, grave, first=lambda path: card_view(file_card(path)))
 
 
 @app.command(

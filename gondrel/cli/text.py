@@ -11,12 +11,21 @@ from rich.table import Table
 from rich.text import Text
 from rich.tree import Tree
 
+from gondrel.core.model.provenance import FileFacts
 from gondrel.core.model.verdicts import Verdict
 from gondrel.core.reports.figures import NOT_MEASURED, Figures, count_of, size_of_file
 from gondrel.core.reports.findings import changed_figures
 from gondrel.core.reports.other import other_sentences
 
-__all__ = ["check_view", "forecast_view", "inspect_view", "mend_view", "proof_view", "sent_view"]
+__all__ = [
+    "card_view",
+    "check_view",
+    "forecast_view",
+    "inspect_view",
+    "mend_view",
+    "proof_view",
+    "sent_view",
+]
 
 _MARK = {"carried": "+", "altered": "~", "lost": "-", "added": "*", "unproved": "?"}
 _SEVERITY = {"fault": "!", "doubt": "?", "note": "."}
@@ -46,15 +55,21 @@ _NUMBERS = ("count", "before", "after")
 # --- inspect ---------------------------------------------------------------------------------------
 
 
+def card_view(card: FileFacts) -> View:
+    """What a file says of itself."""
+    yield Text(card.path, "bold")
+    by = card.written_by.system or "an unnamed system"
+    unit = card.length_unit or "no unit said"
+    said = (card.schema or card.format, unit, size_of_file(card.bytes))
+    yield Text(f"  {', '.join(said)}, written by {by} {card.written_by.date}")
+
+
 def inspect_view(result: dict[str, Any]) -> View:
-    """What is in a file."""
-    file, totals = result["file"], result["totals"]
-    writer = file["written_by"]
-    yield Text(file["path"], "bold")
-    schema = file["schema"] or file["format"]
-    by = writer["system"] or "an unnamed system"
-    size = size_of_file(file["bytes"])
-    yield Text(f"  {schema}, {_unit(result)}, {size}, written by {by} {writer['date']}")
+    """What is in a file, below its card."""
+    totals, taken = result["totals"], result.get("unit_taken")
+    if taken is not None and not result["file"]["length_unit"]:
+        how = "assumed (--set unit=... takes another)" if taken["is_assumed"] else "as asked for"
+        yield Text(f"  {taken['unit']} {how}")
     counts = [
         count_of(totals["products"], "product"), count_of(totals["occurrences"], "placed component"),
         f"{count_of(totals['solids'], 'solid')} ({totals['placed_solids']:,} placed)",
@@ -70,16 +85,6 @@ def inspect_view(result: dict[str, Any]) -> View:
     yield from _census(result)
     for note in result["notes"]:
         yield Text(f"note: {note['where'] + ': ' if note['where'] else ''}{note['text']}", "yellow")
-
-
-def _unit(result: dict[str, Any]) -> str:
-    """The unit a file says, else the one that was taken and how that is changed."""
-    said, taken = result["file"]["length_unit"], result.get("unit_taken")
-    if said or taken is None:
-        return said or "no unit"
-    if taken["is_assumed"]:
-        return f"no unit said, {taken['unit']} assumed (--set unit=... takes another)"
-    return f"no unit said, {taken['unit']} as asked for"
 
 
 def _product(product: dict[str, Any], times: int) -> Text:

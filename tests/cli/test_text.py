@@ -7,7 +7,8 @@ from io import StringIO
 from typing import Any
 
 from gondrel.cli.console import console
-from gondrel.cli.text import check_view, forecast_view, inspect_view, mend_view, proof_view
+from gondrel.cli.text import card_view, check_view, forecast_view, inspect_view, mend_view, proof_view
+from gondrel.core.model.provenance import FileFacts, Writer
 
 FILE = {
     "path": "gate.stp", "bytes": 2_340_000, "format": "step", "schema": "AP242", "length_unit": "mm",
@@ -45,7 +46,9 @@ def test_inspect_shows_the_tree_with_how_often_and_how_much() -> None:
         "remainder": [{"kind": "saved views", "type": "CAMERA_MODEL_D3", "count": 6, "where": []}],
         "notes": [{"code": "x", "text": "odd", "where": "Pin"}, {"code": "y", "text": "old", "where": ""}],
     }  # fmt: skip
-    lines = lines_of(inspect_view(result))
+    card = FileFacts("gate.stp", 2_300_000, "step", schema="AP242", length_unit="mm",
+                     written_by=Writer(date="2026-01-02"))  # fmt: skip
+    lines = lines_of((*card_view(card), *inspect_view(result)))
     assert lines[0] == "gate.stp"
     assert "AP242, mm, 2.3 MB, written by an unnamed system 2026-01-02" in lines[1]
     assert "3 solids (4 placed)" in lines[2] and "volume 2,003.50 mm\u00b3" in lines[3]

@@ -10,7 +10,8 @@ import pytest
 
 from gondrel.core.formats.iges.records import open_iges
 from gondrel.core.model.store import BlobStore
-from gondrel.core.service.receive import file_card, measure_all, receive
+from gondrel.core.service.cards import file_card
+from gondrel.core.service.receive import measure_all, receive
 from gondrel.core.service.send import send
 from gondrel.core.service.settings import settings_from
 from tests.builders import small_assembly

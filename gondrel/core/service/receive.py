@@ -1,4 +1,4 @@
-"""Receive: the file card, the model as sent, and the measures of its bodies."""
+"""Receive: the model as sent, and the measures of its bodies."""
 
 from __future__ import annotations
 
@@ -9,44 +9,22 @@ from pathlib import Path
 
 from gondrel.core.arrange.intake import take_in
 from gondrel.core.errors import InputError
-from gondrel.core.formats.base import Format
 from gondrel.core.formats.registry import by_content
 from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
 from gondrel.core.kernel.derive import detail_of, facts_of, field_of, mesh_of
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.detail import BodyDetail
 from gondrel.core.model.doubts import card_doubts
-from gondrel.core.model.provenance import FileFacts
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
+from gondrel.core.service.cards import as_packed, with_doubts
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import checked_file
 from gondrel.core.work.packed import unpacked
 
-__all__ = ["describe_bodies", "file_card", "map_deviation", "measure_all", "mesh_bodies", "receive"]
+__all__ = ["describe_bodies", "map_deviation", "measure_all", "mesh_bodies", "receive"]
 
 _CHUNK = 1 << 20
-
-
-def file_card(path: str, *, progress: Progress = SILENT) -> FileFacts:
-    """What a file says of itself, without loading it, and what gives reason to doubt.
-
-    Raises:
-        InputError: when it can't be read, is of no known format or is cut off.
-    """
-    with unpacked(checked_file(path)) as plain:
-        known = by_content(plain)
-        card = _as_packed(known.reads_card(plain), path)
-    return _with_doubts(card, known)
-
-
-def _as_packed(card: FileFacts, path: str) -> FileFacts:
-    """The card of what a packed file holds as that of the file."""
-    return card if card.path == path else replace(card, path=path, bytes=Path(path).stat().st_size)
-
-
-def _with_doubts(card: FileFacts, known: Format) -> FileFacts:
-    return replace(card, notes=(*card.notes, *card_doubts(card)), never=known.never)
 
 
 def sha256_of(path: str) -> str:
@@ -90,7 +68,7 @@ def receive(
     doubts = tuple(n for n in card_doubts(model.provenance.file, names) if n.code != "files-missing")
     provenance = replace(
         model.provenance,
-        file=_with_doubts(_as_packed(model.provenance.file, path), known),
+        file=with_doubts(as_packed(model.provenance.file, path), known),
         sha256=sha256_of(path),
         settings=settings.told(),
         files=tuple((p, sha256_of(p)) for p, _ in model.provenance.files),

@@ -120,7 +120,7 @@ class Receiving(QObject):
 
         doing = f"looking at {Path(path).name}"
         args = (path,)
-        session.run_job("gondrel.core.service.receive:file_card", args, doing, take, failed)
+        session.run_job("gondrel.core.service.cards:file_card", args, doing, take, failed)
         session.go(Station.RECEIVE)
 
     def _standing(self) -> dict[str, str]:

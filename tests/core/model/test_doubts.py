@@ -8,7 +8,7 @@ from gondrel.core.kernel.exchange.step_out import write_body
 from gondrel.core.kernel.modelling.build import block, cut, cylinder, moved
 from gondrel.core.model.doubts import card_doubts, size_doubt
 from gondrel.core.model.provenance import FileFacts, Writer
-from gondrel.core.service.receive import file_card
+from gondrel.core.service.cards import file_card
 from tests.conftest import outside
 
 INCHES = (0.25, 0.3125, 0.375, 0.5, 1.125, 2.5)

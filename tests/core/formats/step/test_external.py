@@ -26,7 +26,8 @@ from gondrel.core.kernel.derive import deviation_of
 from gondrel.core.kernel.modelling.build import block, cylinder
 from gondrel.core.model.receiving import ReceiveSettings
 from gondrel.core.model.store import BlobStore
-from gondrel.core.service.receive import file_card, measure_all, receive
+from gondrel.core.service.cards import file_card
+from gondrel.core.service.receive import measure_all, receive
 from gondrel.core.service.send import send
 from gondrel.core.service.settings import settings_from
 from gondrel.core.service.tether import resolve_missing
