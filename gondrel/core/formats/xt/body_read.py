@@ -141,9 +141,9 @@ class _Reader:
             surface = self.geometry.surface(self.geometry.node(node, "surface"))
             chain = chain_of(self.document, node["loop"], "next", "LOOP")
             loops = tuple(self._loop(loop) for loop in chain)
-            tolerance = node["tolerance"]
+            tolerance = node.in_mm("tolerance")
             forward = node["sense"] != "-"
-            self.faces.append(Face(surface, forward, loops, _mm(tolerance)))
+            self.faces.append(Face(surface, forward, loops, tolerance))
         return self.face_numbers[node.index]
 
     def _loop(self, loop: Node) -> Loop:
@@ -186,8 +186,8 @@ class _Reader:
             curve_node = self.document.at(node["curve"])
             curve = self.geometry.curve(curve_node) if curve_node is not None else None
             start, end = self._ends(node)
-            tolerance = node["tolerance"]
-            self.edges.append(Edge(curve, start, end, _mm(tolerance)))
+            tolerance = node.in_mm("tolerance")
+            self.edges.append(Edge(curve, start, end, tolerance))
         return self.edge_numbers[node.index]
 
     def _ends(self, edge: Node) -> tuple[int | None, int | None]:
@@ -216,9 +216,9 @@ class _Reader:
             point = self.geometry.node(node, "point")
             if "pvec" not in point:
                 raise self.geometry.fail(node, "its point is no POINT")
-            tolerance = node["tolerance"]
+            tolerance = node.in_mm("tolerance")
             self.vertex_numbers[node.index] = len(self.vertices)
-            self.vertices.append(Vertex(self.geometry.vector(point, "pvec"), _mm(tolerance)))
+            self.vertices.append(Vertex(self.geometry.vector(point, "pvec"), tolerance))
         return self.vertex_numbers[node.index]
 
     def _wires(self) -> tuple[tuple[int, ...], ...]:
@@ -232,7 +232,3 @@ class _Reader:
                 if edge.index not in loose and not any(fin["loop"] for fin in self._fins_of(edge)):
                     loose[edge.index] = self._edge(edge)
         return connected(self.edges, loose.values())
-
-
-def _mm(tolerance: float | None) -> float | None:
-    return None if tolerance is None else tolerance * 1e3

@@ -6,14 +6,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from gondrel.core.formats.xt.builder import NodeBuilder
-from gondrel.core.formats.xt.geometry_write import add_curve, add_on_surface, add_surface, metres
+from gondrel.core.formats.xt.geometry_write import add_curve, add_on_surface, add_surface
 from gondrel.core.model.boundary import Boundary, Edge, Face, Fin
 from gondrel.core.model.geometry import OnSurface
 
 __all__ = ["RES_LINEAR", "RES_SIZE", "SIZE_BOX", "WrittenNodes", "add_body"]
 
-RES_SIZE, RES_LINEAR = 1000.0, 1e-8
-"""Largest size and smallest distance of the modeller, metres (the format reference)."""
+RES_SIZE, RES_LINEAR = 1e6, 1e-5
+"""Largest size and smallest distance of the modeller, mm (the format reference)."""
 
 SIZE_BOX = 500_000.0
 """A body must lie within this of the origin along each axis, mm: half of the largest size."""
@@ -62,9 +62,7 @@ class _Writer:
     def write(self) -> WrittenNodes:
         make, body = self.make, self.body
         self._vertices()
-        self.out.edges = [
-            make.new("EDGE", owner=body, tolerance=_m(e.tolerance)) for e in self.boundary.edges
-        ]
+        self.out.edges = [make.new("EDGE", owner=body, tolerance=e.tolerance) for e in self.boundary.edges]
         self.out.faces = [self._face(face) for face in self.boundary.faces]
         self._edges()
         self._regions()
@@ -82,8 +80,8 @@ class _Writer:
 
     def _vertices(self) -> None:
         for vertex in self.boundary.vertices:
-            at = self.make.new("VERTEX", owner=self.body, tolerance=_m(vertex.tolerance))
-            point = self.make.new("POINT", owner=at, pvec=metres(vertex.point))
+            at = self.make.new("VERTEX", owner=self.body, tolerance=vertex.tolerance)
+            point = self.make.new("POINT", owner=at, pvec=vertex.point)
             self.make.set(at, point=point)
             self.vertices.append(at)
             self.points.append(point)
@@ -92,7 +90,7 @@ class _Writer:
 
     def _face(self, face: Face) -> int:
         make = self.make
-        at = make.new("FACE", sense="+" if face.forward else "-", tolerance=_m(face.tolerance))
+        at = make.new("FACE", sense="+" if face.forward else "-", tolerance=face.tolerance)
         surface = add_surface(make, face.surface, at)
         self.surfaces.append(surface)
         make.set(at, surface=surface)
@@ -220,10 +218,6 @@ class _Writer:
             make.set(node, shell=shell, front_shell=front)
         make.set(shell, face=make.chain(nodes))
         make.set(front, front_face=make.chain(nodes, forth="next_front", back="previous_front"))
-
-
-def _m(tolerance: float | None) -> float | None:
-    return None if tolerance is None else tolerance * 1e-3
 
 
 def _uses(boundary: Boundary) -> list[int]:

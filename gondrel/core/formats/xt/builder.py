@@ -6,8 +6,8 @@ from collections.abc import Iterable
 from functools import cache
 from typing import Any
 
-from gondrel.core.formats.xt.nodes import Document, Header, Node
-from gondrel.core.formats.xt.schema import Field, NodeType, base_schema
+from gondrel.core.formats.xt.nodes import Document, Header, Node, times
+from gondrel.core.formats.xt.schema import MM_PER_METRE, Field, NodeType, base_schema
 
 __all__ = ["NodeBuilder"]
 
@@ -37,7 +37,7 @@ class NodeBuilder:
         return len(self._made)
 
     def new(self, kind: str, **values: Any) -> int:
-        """Begin a node and return its index. Raises KeyError for an unknown type or field."""
+        """Begin a node, lengths in mm; returns its index. Raises KeyError for an unknown type or field."""
         known = _by_name()[kind]
         fields = {f.name: _null(f) for f in known.fields}
         self._made.append((known, fields))
@@ -45,15 +45,16 @@ class NodeBuilder:
         return len(self._made)
 
     def set(self, index: int, **values: Any) -> None:
-        """Say more of a node. Raises KeyError for an unknown field."""
+        """Say more of a node, lengths in mm. Raises KeyError for an unknown field."""
         known, fields = self._made[index - 1]
         for name, value in values.items():
             if name not in fields:
                 raise KeyError(f"{known.name} has no field {name}")
-            fields[name] = value
+            is_length = known.fields[known.positions[name]].is_length
+            fields[name] = times(value, 1 / MM_PER_METRE) if is_length else value
 
     def get(self, index: int, name: str) -> Any:
-        """What was said of a node."""
+        """What was said of a node, as the file has it."""
         return self._made[index - 1][1][name]
 
     def kind(self, index: int) -> str:

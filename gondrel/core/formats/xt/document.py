@@ -9,12 +9,12 @@ from gondrel.core.formats.xt import attributes as named
 from gondrel.core.formats.xt.attributes import AttributeReader
 from gondrel.core.formats.xt.binary import read_binary
 from gondrel.core.formats.xt.nodes import Document
+from gondrel.core.formats.xt.schema import MM_PER_METRE
 from gondrel.core.formats.xt.text import is_binary, read_text
 from gondrel.core.model.provenance import FileFacts, Note, Writer
 
 __all__ = ["card_of", "open_document", "read_card"]
 
-_MM_PER_METRE = 1000.0
 _RESOLUTION = 1e-5
 """Smallest distance told apart when a body says nothing else, mm (1e-8 m)."""
 
@@ -49,7 +49,7 @@ def card_of(path: str, document: Document) -> FileFacts:
     try:
         counts = _counts(document)
         bodies = (n for n in document.nodes.values() if n.kind == "BODY")
-        resolution = [n["res_linear"] for n in bodies if n["res_linear"]]
+        resolution = [n.in_mm("res_linear") for n in bodies if n["res_linear"]]
         diameters, extent = _diameters(document), _extent(document)
     except (KeyError, TypeError, ValueError, IndexError) as error:
         raise MalformedFile(f"a node's values make no sense ({error})", file=path) from error
@@ -63,8 +63,8 @@ def card_of(path: str, document: Document) -> FileFacts:
         schema=head.key,
         schema_text=f"{head.version.strip(': ')} (version {newer})" if newer else head.version,
         length_unit="m",
-        mm_per_unit=_MM_PER_METRE,
-        uncertainty=max(resolution) * _MM_PER_METRE if resolution else _RESOLUTION,
+        mm_per_unit=MM_PER_METRE,
+        uncertainty=max(resolution) if resolution else _RESOLUTION,
         written_by=Writer(
             system=head.entry("APPL"),
             translator=head.entry("MC_MODEL"),
@@ -85,16 +85,16 @@ _MOST_DIAMETERS = 500
 
 def _diameters(document: Document) -> tuple[float, ...]:
     """Different diameters of cylinders and circles, mm."""
-    radii = {n["radius"] for n in document.nodes.values() if n.kind in ("CYLINDER", "CIRCLE")}
-    found = {round(2 * r * _MM_PER_METRE, 9) for r in radii if isinstance(r, float) and r > 0}
+    radii = {n.in_mm("radius") for n in document.nodes.values() if n.kind in ("CYLINDER", "CIRCLE")}
+    found = {round(2 * r, 9) for r in radii if isinstance(r, float) and r > 0}
     return tuple(sorted(found)[:_MOST_DIAMETERS])
 
 
 def _extent(document: Document) -> float:
     """The largest extent of the points along an axis, mm."""
-    points = [n["pvec"] for n in document.nodes.values() if n.kind == "POINT"]
+    points = [n.in_mm("pvec") for n in document.nodes.values() if n.kind == "POINT"]
     columns = list(zip(*(p for p in points if p is not None and len(p) == 3), strict=False))
-    return max((max(c) - min(c) for c in columns), default=0.0) * _MM_PER_METRE
+    return max((max(c) - min(c) for c in columns), default=0.0)
 
 
 def _counts(document: Document) -> tuple[tuple[str, int], ...]:

@@ -7,7 +7,7 @@ checked against an independent parser, text and binary.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from gondrel.core.errors import UnsupportedContent
 from gondrel.core.formats.xt.schema import BASE, SCALARS, Field, NodeType, base_schema
@@ -112,6 +112,7 @@ def read_type(number: int, base: NodeType | None, source: EditSource) -> NodeTyp
 
 def _edited(base: NodeType, source: EditSource) -> list[Field]:
     fields: list[Field] = []
+    lengths = {f.name for f in base.fields if f.is_length}
     at = 0
     while (letter := source.letter()) != "Z":
         if len(fields) > _MOST_FIELDS:
@@ -123,7 +124,8 @@ def _edited(base: NodeType, source: EditSource) -> list[Field]:
                 fields.append(base.fields[at])
             at += 1
         elif letter in "IA":
-            fields.append(_read_field(source))
+            field = _read_field(source)
+            fields.append(replace(field, is_length=field.name in lengths))
         else:
             raise EditError(f"unknown edit {letter!r} of node type {base.number}")
     return fields

@@ -10,6 +10,7 @@ from typing import Any
 from gondrel.core.errors import MalformedFile, UnsupportedContent
 from gondrel.core.formats.xt.nodes import Document, Node
 from gondrel.core.formats.xt.parameters import from_xt
+from gondrel.core.formats.xt.schema import MM_PER_METRE
 from gondrel.core.model.geometry import (
     BCurve,
     Blend,
@@ -66,26 +67,19 @@ class GeometryReader:
         return found
 
     def vector(self, node: Node, field: str) -> Vector:
-        """A point in millimetres. Raises MalformedFile when it is null or not finite."""
-        return _scaled(self.direction(node, field))
-
-    def direction(self, node: Node, field: str) -> Vector:
-        """Three numbers as they are. Raises MalformedFile when null or not finite."""
-        value = node[field]
+        """A point in mm, or three pure numbers. Raises MalformedFile when it is null or not finite."""
+        value = node.in_mm(field)
         if value is None or len(value) != 3 or not all(math.isfinite(v) for v in value):
             raise self.fail(node, f"its {field} is no vector")
         return value[0], value[1], value[2]
 
     def real(self, node: Node, field: str) -> float:
-        """A number. Raises MalformedFile when null or not finite."""
-        value = node[field]
+        """A length in mm, or a pure number, as the field has it. Raises MalformedFile when null or not
+        finite."""
+        value = node.in_mm(field)
         if value is None or not math.isfinite(value):
             raise self.fail(node, f"its {field} is no number")
         return float(value)
-
-    def length(self, node: Node, field: str) -> float:
-        """A length in millimetres. Raises MalformedFile when null or not finite."""
-        return self.real(node, field) * 1e3
 
     @contextmanager
     def _opened(self, node: Node) -> Iterator[None]:
@@ -118,22 +112,22 @@ class GeometryReader:
         return made
 
     def _line(self, node: Node) -> Line:
-        return Line(self.vector(node, "pvec"), self.direction(node, "direction"), _flipped(node))
+        return Line(self.vector(node, "pvec"), self.vector(node, "direction"), _flipped(node))
 
     def _circle(self, node: Node) -> Circle:
         return Circle(
-            self.vector(node, "centre"), self.direction(node, "normal"), self.direction(node, "x_axis"),
-            self.length(node, "radius"), _flipped(node),
+            self.vector(node, "centre"), self.vector(node, "normal"), self.vector(node, "x_axis"),
+            self.real(node, "radius"), _flipped(node),
         )  # fmt: skip
 
     def _ellipse(self, node: Node) -> Ellipse:
         return Ellipse(
-            self.vector(node, "centre"), self.direction(node, "normal"), self.direction(node, "x_axis"),
-            self.length(node, "major_radius"), self.length(node, "minor_radius"), _flipped(node),
+            self.vector(node, "centre"), self.vector(node, "normal"), self.vector(node, "x_axis"),
+            self.real(node, "major_radius"), self.real(node, "minor_radius"), _flipped(node),
         )  # fmt: skip
 
     def _b_curve(self, node: Node) -> BCurve:
-        return self._nurbs_curve(self.node(node, "nurbs"), 1e3, _flipped(node))
+        return self._nurbs_curve(self.node(node, "nurbs"), MM_PER_METRE, _flipped(node))
 
     def _nurbs_curve(self, node: Node, scale: float, flipped: bool) -> BCurve:
         rational = node["rational"] == "T"
@@ -180,17 +174,15 @@ class GeometryReader:
     def _intersection(self, node: Node) -> Intersection:
         first, second = (self.surface(self.node(node, "surface", which=i)) for i in (0, 1))
         chart = self.node(node, "chart")
-        points = [p for p in chart["hvec"] if p is not None]
+        points = [p for p in chart.in_mm("hvec") if p is not None]
         if len(points) != len(chart["hvec"]) or not all(math.isfinite(v) for p in points for v in p):
             raise self.fail(chart, "one of its points is null")
         ends = [self.document.at(node[side]) for side in ("start", "end")]
         closed = bool(ends[0] is not None and ends[0].get("type") == "H")
-        if len(points) > 2 and math.dist(points[0], points[-1]) < 1e-11:
+        if len(points) > 2 and math.dist(points[0], points[-1]) < 1e-8:
             closed = True
-        error = chart["chordal_error"] or 0.0
-        return Intersection(
-            first, second, tuple(_scaled(p) for p in points), closed, error * 1e3, _flipped(node)
-        )
+        error = chart.in_mm("chordal_error") or 0.0
+        return Intersection(first, second, tuple(points), closed, error, _flipped(node))
 
     def _trimmed(self, node: Node) -> Trimmed:
         return Trimmed(
@@ -216,33 +208,33 @@ class GeometryReader:
 
     def _plane(self, node: Node) -> Plane:
         return Plane(
-            self.vector(node, "pvec"), self.direction(node, "normal"), self.direction(node, "x_axis"),
+            self.vector(node, "pvec"), self.vector(node, "normal"), self.vector(node, "x_axis"),
             _flipped(node),
         )  # fmt: skip
 
     def _cylinder(self, node: Node) -> Cylinder:
         return Cylinder(
-            self.vector(node, "pvec"), self.direction(node, "axis"), self.direction(node, "x_axis"),
-            self.length(node, "radius"), _flipped(node),
+            self.vector(node, "pvec"), self.vector(node, "axis"), self.vector(node, "x_axis"),
+            self.real(node, "radius"), _flipped(node),
         )  # fmt: skip
 
     def _cone(self, node: Node) -> Cone:
         angle = math.atan2(self.real(node, "sin_half_angle"), self.real(node, "cos_half_angle"))
         return Cone(
-            self.vector(node, "pvec"), self.direction(node, "axis"), self.direction(node, "x_axis"),
-            self.length(node, "radius"), angle, _flipped(node),
+            self.vector(node, "pvec"), self.vector(node, "axis"), self.vector(node, "x_axis"),
+            self.real(node, "radius"), angle, _flipped(node),
         )  # fmt: skip
 
     def _sphere(self, node: Node) -> Sphere:
         return Sphere(
-            self.vector(node, "centre"), self.direction(node, "axis"), self.direction(node, "x_axis"),
-            self.length(node, "radius"), _flipped(node),
+            self.vector(node, "centre"), self.vector(node, "axis"), self.vector(node, "x_axis"),
+            self.real(node, "radius"), _flipped(node),
         )  # fmt: skip
 
     def _torus(self, node: Node) -> Torus:
         return Torus(
-            self.vector(node, "centre"), self.direction(node, "axis"), self.direction(node, "x_axis"),
-            self.length(node, "major_radius"), self.length(node, "minor_radius"), _flipped(node),
+            self.vector(node, "centre"), self.vector(node, "axis"), self.vector(node, "x_axis"),
+            self.real(node, "major_radius"), self.real(node, "minor_radius"), _flipped(node),
         )  # fmt: skip
 
     def _b_surface(self, node: Node) -> BSurface:
@@ -251,7 +243,9 @@ class GeometryReader:
         rational = inner["rational"] == "T"
         if rows < 2 or columns < 2 or int(inner["vertex_dim"]) != 3 + rational:
             raise self.fail(inner, f"{rows} by {columns} poles of {inner['vertex_dim']} make no surface")
-        poles, weights = self._poles(inner, int(inner["vertex_dim"]), rows * columns, rational, 1e3)
+        poles, weights = self._poles(
+            inner, int(inner["vertex_dim"]), rows * columns, rational, MM_PER_METRE
+        )
         knots = [tuple(self.numbers(self.node(inner, f), "knots")) for f in ("u_knots", "v_knots")]
         mults = [
             tuple(int(m) for m in self.numbers(self.node(inner, f), "mult"))
@@ -266,14 +260,14 @@ class GeometryReader:
         )  # fmt: skip
 
     def _offset(self, node: Node) -> Offset:
-        return Offset(self.surface(self.node(node, "surface")), self.length(node, "offset"), _flipped(node))
+        return Offset(self.surface(self.node(node, "surface")), self.real(node, "offset"), _flipped(node))
 
     def _swept(self, node: Node) -> Swept:
-        return Swept(self.curve(self.node(node, "section")), self.direction(node, "sweep"), _flipped(node))
+        return Swept(self.curve(self.node(node, "section")), self.vector(node, "sweep"), _flipped(node))
 
     def _spun(self, node: Node) -> Spun:
         return Spun(
-            self.curve(self.node(node, "profile")), self.vector(node, "base"), self.direction(node, "axis"),
+            self.curve(self.node(node, "profile")), self.vector(node, "base"), self.vector(node, "axis"),
             _flipped(node),
         )  # fmt: skip
 
@@ -283,15 +277,14 @@ class GeometryReader:
                 f"a blend of type {node['type']!r} is not read, only rolling balls",
                 where=f"{node.kind} {node.index}",
             )
-        ranges = node["range"]
-        if None in ranges or abs(abs(ranges[0]) - abs(ranges[1])) > 1e-9 or not abs(ranges[0]) > 0:
+        ranges = node.in_mm("range")
+        if None in ranges or abs(abs(ranges[0]) - abs(ranges[1])) > 1e-6 or not abs(ranges[0]) > 0:
             raise UnsupportedContent(
                 "a blend of unequal ranges is not read", where=f"{node.kind} {node.index}"
             )
         first, second = (self.surface(self.node(node, "surface", which=i)) for i in (0, 1))
         spine = self.curve(self.node(node, "spine"))
-        offsets = (ranges[0] * 1e3, ranges[1] * 1e3)
-        return Blend(first, second, spine, abs(offsets[0]), offsets, _flipped(node))
+        return Blend(first, second, spine, abs(ranges[0]), (ranges[0], ranges[1]), _flipped(node))
 
     def _bound(self, node: Node) -> BlendBound:
         blend = self.surface(self.node(node, "blend"))
@@ -302,10 +295,6 @@ class GeometryReader:
 
 def _flipped(node: Node) -> bool:
     return bool(node["sense"] == "-")
-
-
-def _scaled(point: Any) -> Vector:
-    return point[0] * 1e3, point[1] * 1e3, point[2] * 1e3
 
 
 _CURVES: dict[str, Callable[..., Any]] = {

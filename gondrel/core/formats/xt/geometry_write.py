@@ -1,4 +1,4 @@
-"""Plain curves and surfaces as nodes, in metres.
+"""Plain curves and surfaces as nodes.
 
 Source: the published XT format reference, the part on geometry; see schema.py for what was checked.
 """
@@ -10,6 +10,7 @@ from collections.abc import Sequence
 
 from gondrel.core.formats.xt.builder import NodeBuilder
 from gondrel.core.formats.xt.parameters import to_xt
+from gondrel.core.formats.xt.schema import MM_PER_METRE
 from gondrel.core.model.geometry import (
     BCurve,
     BSurface,
@@ -27,15 +28,10 @@ from gondrel.core.model.geometry import (
     Vector,
 )
 
-__all__ = ["add_curve", "add_on_surface", "add_surface", "metres"]
+__all__ = ["add_curve", "add_on_surface", "add_surface"]
 
 _UNSET = 1
 """Knot type and form of a B-curve or surface about which nothing is claimed."""
-
-
-def metres(point: Sequence[float]) -> tuple[float, ...]:
-    """A point in millimetres, in metres."""
-    return tuple(value * 1e-3 for value in point)
 
 
 def _flat(poles: Sequence[Sequence[float]], weights: Sequence[float], scale: float) -> list[float]:
@@ -49,7 +45,7 @@ def _flat(poles: Sequence[Sequence[float]], weights: Sequence[float], scale: flo
     ]
 
 
-def add_nurbs_curve(make: NodeBuilder, curve: BCurve, scale: float = 1e-3) -> int:
+def add_nurbs_curve(make: NodeBuilder, curve: BCurve, scale: float = 1 / MM_PER_METRE) -> int:
     """The nodes of a B-curve's poles and knots."""
     size = len(curve.poles[0]) + bool(curve.weights)
     closed = math.dist(curve.poles[0], curve.poles[-1]) * scale < 1e-11
@@ -78,16 +74,16 @@ def add_curve(make: NodeBuilder, curve: Curve, owner: int) -> int:
     """The node of a curve. Raises TypeError for a kind that is never written."""
     common = {"owner": owner, "sense": _sense(curve.flipped)}
     if isinstance(curve, Line):
-        return make.new("LINE", **common, pvec=metres(curve.point), direction=curve.direction)
+        return make.new("LINE", **common, pvec=curve.point, direction=curve.direction)
     if isinstance(curve, Circle):
         return make.new(
-            "CIRCLE", **common, centre=metres(curve.centre), normal=curve.normal, x_axis=curve.x_axis,
-            radius=curve.radius * 1e-3,
+            "CIRCLE", **common, centre=curve.centre, normal=curve.normal, x_axis=curve.x_axis,
+            radius=curve.radius,
         )  # fmt: skip
     if isinstance(curve, Ellipse):
         return make.new(
-            "ELLIPSE", **common, centre=metres(curve.centre), normal=curve.normal, x_axis=curve.x_axis,
-            major_radius=curve.major * 1e-3, minor_radius=curve.minor * 1e-3,
+            "ELLIPSE", **common, centre=curve.centre, normal=curve.normal, x_axis=curve.x_axis,
+            major_radius=curve.major, minor_radius=curve.minor,
         )  # fmt: skip
     if isinstance(curve, BCurve):
         return make.new("B_CURVE", **common, nurbs=add_nurbs_curve(make, curve))
@@ -98,29 +94,27 @@ def add_surface(make: NodeBuilder, surface: Surface, owner: int) -> int:
     """The node of a surface. Raises TypeError for a kind that is never written."""
     common = {"owner": owner, "sense": _sense(surface.flipped)}
     if isinstance(surface, Plane):
-        return make.new(
-            "PLANE", **common, pvec=metres(surface.point), normal=surface.normal, x_axis=surface.x_axis
-        )
+        return make.new("PLANE", **common, pvec=surface.point, normal=surface.normal, x_axis=surface.x_axis)
     if isinstance(surface, Cylinder):
         return make.new(
-            "CYLINDER", **common, pvec=metres(surface.point), axis=surface.axis, x_axis=surface.x_axis,
-            radius=surface.radius * 1e-3,
+            "CYLINDER", **common, pvec=surface.point, axis=surface.axis, x_axis=surface.x_axis,
+            radius=surface.radius,
         )  # fmt: skip
     if isinstance(surface, Cone):
         return make.new(
-            "CONE", **common, pvec=metres(surface.point), axis=surface.axis, x_axis=surface.x_axis,
-            radius=surface.radius * 1e-3, sin_half_angle=math.sin(surface.half_angle),
+            "CONE", **common, pvec=surface.point, axis=surface.axis, x_axis=surface.x_axis,
+            radius=surface.radius, sin_half_angle=math.sin(surface.half_angle),
             cos_half_angle=math.cos(surface.half_angle),
         )  # fmt: skip
     if isinstance(surface, Sphere):
         return make.new(
-            "SPHERE", **common, centre=metres(surface.centre), axis=surface.axis, x_axis=surface.x_axis,
-            radius=surface.radius * 1e-3,
+            "SPHERE", **common, centre=surface.centre, axis=surface.axis, x_axis=surface.x_axis,
+            radius=surface.radius,
         )  # fmt: skip
     if isinstance(surface, Torus):
         return make.new(
-            "TORUS", **common, centre=metres(surface.centre), axis=surface.axis, x_axis=surface.x_axis,
-            major_radius=surface.major * 1e-3, minor_radius=surface.minor * 1e-3,
+            "TORUS", **common, centre=surface.centre, axis=surface.axis, x_axis=surface.x_axis,
+            major_radius=surface.major, minor_radius=surface.minor,
         )  # fmt: skip
     if isinstance(surface, BSurface):
         return make.new("B_SURFACE", **common, nurbs=_nurbs_surface(make, surface))
@@ -146,7 +140,7 @@ def _nurbs_surface(make: NodeBuilder, surface: BSurface) -> int:
         v_closed="T" if _meet(columns[0], columns[-1]) else "F",
         surface_form=_UNSET,
         vertex_dim=4 if weights else 3,
-        bspline_vertices=make.new("BSPLINE_VERTICES", vertices=_flat(poles, weights, 1e-3)),
+        bspline_vertices=make.new("BSPLINE_VERTICES", vertices=_flat(poles, weights, 1 / MM_PER_METRE)),
         u_knot_mult=make.new("KNOT_MULT", mult=list(surface.u_multiplicities)),
         v_knot_mult=make.new("KNOT_MULT", mult=list(surface.v_multiplicities)),
         u_knots=make.new("KNOT_SET", knots=list(surface.u_knots)),
@@ -171,15 +165,15 @@ def add_on_surface(
     nodes = [laid, flat]
     if curve.original is not None:
         original = add_curve(make, curve.original, 0)
-        make.set(laid, original=original, tolerance_to_original=gap * 1e-3)
+        make.set(laid, original=original, tolerance_to_original=gap)
         add_use(make, laid, original)
         nodes.append(original)
     trimmed = make.new(
         "TRIMMED_CURVE",
         owner=owner,
         basis_curve=laid,
-        point_1=metres(ends[0]),
-        point_2=metres(ends[1]),
+        point_1=ends[0],
+        point_2=ends[1],
         parm_1=curve.curve.knots[0],
         parm_2=curve.curve.knots[-1],
     )

@@ -8,9 +8,9 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from gondrel.core.errors import MalformedFile
-from gondrel.core.formats.xt.schema import BASE, NodeType
+from gondrel.core.formats.xt.schema import BASE, MM_PER_METRE, NodeType
 
-__all__ = ["Document", "Header", "Node"]
+__all__ = ["Document", "Header", "Node", "times"]
 
 _SHOWN = 40
 """Characters of a text that is told in an error."""
@@ -44,6 +44,15 @@ def _values(text: str, letter: str) -> list[Any]:
             found.append(tuple(float(p) for p in parts[at : at + size]))
             at += size
     return found
+
+
+def times(value: Any, factor: float) -> Any:
+    """A number, vector or list of either, each number multiplied; nulls stay."""
+    if value is None:
+        return None
+    if isinstance(value, list | tuple):
+        return type(value)(times(part, factor) for part in value)
+    return value * factor
 
 
 class Node:
@@ -98,6 +107,17 @@ class Node:
         elif field_.letter == "l" and field_.count:
             made = self._raw[at] = list(value)
         return made
+
+    def in_mm(self, name: str) -> Any:
+        """The value of a field, lengths in millimetres; of lists and vectors each.
+
+        Raises:
+            KeyError: when the type has no such field. MalformedFile: when its text is no such value.
+        """
+        value = self[name]
+        return (
+            times(value, MM_PER_METRE) if self.type.fields[self.type.positions[name]].is_length else value
+        )
 
     def __contains__(self, name: str) -> bool:
         return name in self.type.positions

@@ -8,11 +8,10 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from gondrel.core.formats.xt.schema import MM_PER_METRE
 from gondrel.core.model.geometry import BCurve, Cone, Cylinder, Plane, Surface
 
 __all__ = ["from_xt", "to_xt"]
-
-_METRE = 1e3
 
 
 def from_xt(curve: BCurve, surface: Surface) -> BCurve:
@@ -29,8 +28,8 @@ def to_xt(curve: BCurve, surface: Surface) -> BCurve:
 def _scales(surface: Surface) -> tuple[float, float]:
     """How much of the model's parameters one of the format's is."""
     if isinstance(surface, Plane):
-        return _METRE, _METRE
-    return 1.0, _METRE if isinstance(surface, Cylinder | Cone) else 1.0
+        return MM_PER_METRE, MM_PER_METRE
+    return 1.0, MM_PER_METRE if isinstance(surface, Cylinder | Cone) else 1.0
 
 
 def _scaled(curve: BCurve, u: float, v: float) -> BCurve:

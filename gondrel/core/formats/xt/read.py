@@ -388,7 +388,7 @@ def _placed(transform: Node | None, change: Change) -> np.ndarray:  # type: igno
     if transform is not None:
         scale = transform["scale"] or 1.0
         matrix[:3, :3] = np.array(transform["rotation_matrix"], float).reshape(3, 3) * scale
-        matrix[:3, 3] = np.array(transform["translation_vector"] or (0, 0, 0), float) * scale * 1e3
+        matrix[:3, 3] = np.array(transform.in_mm("translation_vector") or (0, 0, 0), float) * scale
     if not np.isfinite(matrix).all():
         raise MalformedFile(
             "a transform is not finite", where=f"TRANSFORM {transform.index if transform else 0}"

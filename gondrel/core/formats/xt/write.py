@@ -255,7 +255,7 @@ class _Writer:
         at = make.new("INSTANCE", type=1, part=part, assembly=assembly)
         if placement is not IDENTITY and tuple(placement) != IDENTITY:
             rows = [float(placement[r * 4 + c]) for r in range(3) for c in range(3)]
-            moved = tuple(float(placement[i]) * 1e-3 for i in (3, 7, 11))
+            moved = tuple(float(placement[i]) for i in (3, 7, 11))
             flag = (_MOVED if any(moved) else 0) | (_TURNED if rows != [1, 0, 0, 0, 1, 0, 0, 0, 1] else 0)
             make.set(
                 at,

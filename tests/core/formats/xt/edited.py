@@ -8,11 +8,15 @@ import numpy as np
 from OCP.BRepCheck import BRepCheck_Analyzer
 
 from gondrel.core.formats.xt.builder import NodeBuilder
-from gondrel.core.formats.xt.geometry_write import metres
 from gondrel.core.formats.xt.nodes import Document, Node
 from gondrel.core.formats.xt.text import write_text
 from gondrel.core.kernel.measure.mass import measure
 from tests.core.formats.xt.shapes import made_from
+
+
+def metres(point: Any) -> tuple[float, ...]:
+    """A point in millimetres as the format has it."""
+    return tuple(value * 1e-3 for value in point)
 
 
 def set_values(node: Node, **values: Any) -> None:
@@ -21,12 +25,9 @@ def set_values(node: Node, **values: Any) -> None:
 
 
 def add(document: Document, kind: str, **values: Any) -> int:
-    """A node with the next free index; what is not said is null."""
-    make = NodeBuilder()
-    make.new(kind, **values)
-    made = next(iter(make.document(document.header).nodes.values()))
+    """A node with the next free index, its values as they stand in a file; what is not said is null."""
     index = max(document.nodes) + 1
-    document.nodes[index] = Node(made.type, index, made.values())
+    made = document.nodes[index] = _node(document, kind, index, values)
     if "node_id" in made:
         root = document.root
         set_values(root, highest_node_id=root["highest_node_id"] + 1)
@@ -36,12 +37,19 @@ def add(document: Document, kind: str, **values: Any) -> int:
 
 def replace_node(document: Document, old: Node, kind: str, **values: Any) -> Node:
     """A node of another kind in the place of one: same index, chains, owner and node id."""
-    make = NodeBuilder()
     kept = {n: old[n] for n in ("node_id", "attributes_groups", "owner", "next", "previous", "sense")}
-    make.new(kind, **{**kept, "geometric_owner": old["geometric_owner"], **values})
-    made = next(iter(make.document(document.header).nodes.values()))
-    document.nodes[old.index] = Node(made.type, old.index, made.values())
+    values = {**kept, "geometric_owner": old["geometric_owner"], **values}
+    document.nodes[old.index] = _node(document, kind, old.index, values)
     return document.nodes[old.index]
+
+
+def _node(document: Document, kind: str, index: int, values: dict[str, Any]) -> Node:
+    make = NodeBuilder()
+    make.new(kind)
+    made = next(iter(make.document(document.header).nodes.values()))
+    node = Node(made.type, index, made.values())
+    set_values(node, **values)
+    return node
 
 
 def use(document: Document, user: int, used: int) -> None:

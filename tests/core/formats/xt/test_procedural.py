@@ -25,7 +25,7 @@ from scipy.integrate import quad
 
 from gondrel.core.formats.xt.audit import audit
 from gondrel.core.formats.xt.builder import NodeBuilder
-from gondrel.core.formats.xt.geometry_write import add_nurbs_curve, metres
+from gondrel.core.formats.xt.geometry_write import add_nurbs_curve
 from gondrel.core.formats.xt.nodes import Document, Node
 from gondrel.core.formats.xt.schema import Field, NodeType
 from gondrel.core.formats.xt.text import read_text, write_text
@@ -37,7 +37,17 @@ from gondrel.core.kernel.measure.mass import measure
 from gondrel.core.kernel.modelling import build
 from gondrel.core.model.geometry import BCurve, OnSurface
 from gondrel.core.service.receive import measure_all, receive
-from tests.core.formats.xt.edited import add, chart, figures, limit, of, replace_node, set_values, use
+from tests.core.formats.xt.edited import (
+    add,
+    chart,
+    figures,
+    limit,
+    metres,
+    of,
+    replace_node,
+    set_values,
+    use,
+)
 from tests.core.formats.xt.shapes import VOLUMES, all_shapes, body_in, document_of, made_from
 
 SHAPES = all_shapes()
@@ -410,7 +420,7 @@ def test_a_mirrored_and_a_scaled_instance(tmp_path: Path, store_folder: str) -> 
     document.nodes = nodes
     part = shift[body]
     make = NodeBuilder()
-    make.new("ASSEMBLY", res_size=1000.0, res_linear=1e-8, state=1, type=1)
+    make.new("ASSEMBLY", res_size=1e6, res_linear=1e-5, state=1, type=1)
     document.nodes = {1: next(iter(make.document(document.header).nodes.values())), **nodes}
     instances = []
     for matrix, moved, scale in (
