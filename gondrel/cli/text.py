@@ -145,12 +145,12 @@ def check_view(result: dict[str, Any]) -> View:
     kinds: dict[tuple[str, str, str], list[dict[str, Any]]] = {}
     for finding in result["findings"]:
         kinds.setdefault((finding["severity"], finding["code"], finding["title"]), []).append(finding)
-    for (severity, code, title), found in kinds.items():
-        tree = Tree(_marked(_SEVERITY[severity], f"{code} {title}: {len(found)}"), guide_style="dim")
-        for finding in found[:_SHOWN]:
+    for (severity, code, title), findings in kinds.items():
+        tree = Tree(_marked(_SEVERITY[severity], f"{code} {title}: {len(findings)}"), guide_style="dim")
+        for finding in findings[:_SHOWN]:
             tree.add(Text(_finding(finding)))
-        if len(found) > _SHOWN:
-            tree.add(Text(f"and {len(found) - _SHOWN} more"))
+        if len(findings) > _SHOWN:
+            tree.add(Text(f"and {len(findings) - _SHOWN} more"))
         yield tree
     for each in result["not_run"]:
         yield Text(f"not run: {each['code']} {each['why']}", "yellow")

@@ -64,8 +64,8 @@ def _changed(
 ) -> tuple[Model, str]:
     """The model with components changed, and what they are called in the history."""
     wanted = set(ids)
-    found = [use for _, use in model.occurrences() if use.id in wanted]
-    if not found:
+    uses = [use for _, use in model.occurrences() if use.id in wanted]
+    if not uses:
         raise UsageError("no component is selected to change")
     products = tuple(
         replace(p, occurrences=tuple(change(u) if u.id in wanted else u for u in p.occurrences))
@@ -73,6 +73,6 @@ def _changed(
         else p
         for p in model.products
     )
-    first = found[0]
+    first = uses[0]
     whom = f"component {first.name or model.product(first.product).label}"
-    return replace(model, products=products), whom if len(found) == 1 else f"{len(found)} components"
+    return replace(model, products=products), whom if len(uses) == 1 else f"{len(uses)} components"

@@ -108,8 +108,8 @@ class _Intake:
 
         self._each(wanted)
         if left:
-            told = ", ".join(f"{count} {what}" for what, count in sorted(left.items()))
-            self._note(f"left out by the settings: {told}")
+            leftovers = ", ".join(f"{count} {what}" for what, count in sorted(left.items()))
+            self._note(f"left out by the settings: {leftovers}")
         if emptied and len(emptied) < len(self.model.products):
             self._drop(emptied)
 

@@ -39,10 +39,10 @@ _MIXED = "several items"
 
 
 def _chosen(model: Model, ids: Iterable[str]) -> list[Product]:
-    found = [model.by_id[i] for i in dict.fromkeys(ids) if i in model.by_id]
-    if not found:
+    products = [model.by_id[i] for i in dict.fromkeys(ids) if i in model.by_id]
+    if not products:
         raise UsageError("nothing is selected to change")
-    return found
+    return products
 
 
 def _with_all(model: Model, changed: Iterable[Product]) -> Model:

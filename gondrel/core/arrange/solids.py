@@ -24,18 +24,18 @@ class Solidification:
     """A model whose meshes have become solids.
 
     Args:
-        told: by body id, how many facets became how many faces, and how far they lie off.
+        made_solid: by body id, how many facets became how many faces, and how far they lie off.
         refused: by body id, why no solid could be made; the mesh stays.
     """
 
     model: Model
-    told: Mapping[str, str]
+    made_solid: Mapping[str, str]
     refused: Mapping[str, str]
 
     def notes(self) -> Iterator[Note]:
         """What was done and what was not, for people."""
         names = {body.id: body.name or product.label for product, body in self.model.bodies()}
-        for body, text in self.told.items():
+        for body, text in self.made_solid.items():
             yield Note("mesh-became-solid", text, names.get(body, ""))
         for body, text in self.refused.items():
             yield Note("mesh-not-solid", text, names.get(body, ""))
@@ -49,7 +49,7 @@ def solids_of_meshes(
     Args:
         shaped: whether cylinders are recognised.
     """
-    told: dict[str, str] = {}
+    made_solid: dict[str, str] = {}
     refused: dict[str, str] = {}
     meshes = [body for _, body in model.bodies() if body.kind is BodyKind.MESH]
     made = {b.id: _made(store, b, shaped) for b in progress.each(meshes, "Making solids of meshes")}
@@ -61,11 +61,11 @@ def solids_of_meshes(
                 bodies.append(body)
                 continue
             blob, text = made[body.id]
-            (told if blob else refused)[body.id] = text
+            (made_solid if blob else refused)[body.id] = text
             solid = replace(body.without_parts(), kind=BodyKind.SOLID, blob=blob)
             bodies.append(solid if blob else body)
         products.append(replace(product, bodies=tuple(bodies)))
-    return Solidification(replace(model, products=tuple(products)), told, refused)
+    return Solidification(replace(model, products=tuple(products)), made_solid, refused)
 
 
 def _made(store: BlobStore, body: Body, shaped: bool) -> tuple[str, str]:
@@ -73,12 +73,12 @@ def _made(store: BlobStore, body: Body, shaped: bool) -> tuple[str, str]:
     key = "solid-shaped" if shaped else "solid-plane"
     if not store.has(body.blob, key):
         try:
-            found = make_solids(Facets.from_bytes(store.get(body.blob)), shaped=shaped)
-            if len(found.shapes) > 1:
+            made = make_solids(Facets.from_bytes(store.get(body.blob)), shaped=shaped)
+            if len(made.shapes) > 1:
                 raise KernelRefused(
-                    f"the mesh bounds {len(found.shapes)} solids; split it into bodies first"
+                    f"the mesh bounds {len(made.shapes)} solids; split it into bodies first"
                 )
-            kept = store.put(shape_to_blob(found.shapes[0])), str(found)
+            kept = store.put(shape_to_blob(made.shapes[0])), str(made)
         except KernelRefused as error:
             kept = "", error.message
         store.put_as(body.blob, key, json.dumps(kept).encode())

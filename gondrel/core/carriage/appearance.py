@@ -147,13 +147,15 @@ def _counterparts(one: FaceSpots, other: FaceSpots, wanted: Iterable[int]) -> di
     if not len(other):
         return {}
     tree = _spatial.cKDTree(np.nan_to_num(other[:, :3], nan=_NOWHERE))
-    found: dict[int, int | None] = {}
+    counterparts: dict[int, int | None] = {}
     for place in wanted:
         spot = one[place]
         near = [n for n in tree.query_ball_point(spot[:3], _NEAR)
                 if abs(other[n, 3] - spot[3]) <= _ALIKE * max(spot[3], 1e-12)]  # fmt: skip
-        found[place] = min(near, key=lambda n: float(np.linalg.norm(other[n, :3] - spot[:3])), default=None)
-    return found
+        counterparts[place] = min(
+            near, key=lambda n: float(np.linalg.norm(other[n, :3] - spot[:3])), default=None
+        )
+    return counterparts
 
 
 def _pairs(
@@ -170,7 +172,7 @@ def _pairs(
     one, other = spots(ours), spots(theirs)
     if len(one) != len(other) or not len(one):
         return None
-    found: list[tuple[int, int]] = []
+    pairs: list[tuple[int, int]] = []
     taken: set[int] = set()
     tree = _spatial.cKDTree(other[:, :3])
     for face, spot in enumerate(one):
@@ -182,8 +184,8 @@ def _pairs(
             return None
         best = min(fits, key=lambda n: (float(np.linalg.norm(other[n, :3] - spot[:3])), n != face))
         taken.add(best)
-        found.append((face, best))
-    return found
+        pairs.append((face, best))
+    return pairs
 
 
 def _by_area(

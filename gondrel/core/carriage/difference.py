@@ -37,53 +37,53 @@ def compare_sources(
     Args:
         facts: measures of the bodies of both; deviate: largest deviation of two bodies, mm, by hash.
     """
-    found = _matched(base, new, facts)
-    changes = [*_parts(base, new, found), *_shapes(base, new, found, facts, deviate)]
-    changes += [*_moves(base, new, found), *_facts(base, new, found)]
+    matching = _matched(base, new, facts)
+    changes = [*_parts(base, new, matching), *_shapes(base, new, matching, facts, deviate)]
+    changes += [*_moves(base, new, matching), *_facts(base, new, matching)]
     return Difference(tuple(changes), new)
 
 
 def _matched(base: Model, new: Model, facts: Mapping[str, BodyFacts]) -> Matching:
     """As for a proof, and besides: products of one number and name are the same though all else changed."""
-    found = match_models(base, new, facts)
-    taken = set(found.products.values())
+    matching = match_models(base, new, facts)
+    taken = set(matching.products.values())
     for product in base.products:
-        if product.id in found.products:
+        if product.id in matching.products:
             continue
         alike = [
             p for p in new.products
             if p.id not in taken and (p.number, p.name) == (product.number, product.name)
         ]  # fmt: skip
         if len(alike) == 1:
-            found.products[product.id] = alike[0].id
+            matching.products[product.id] = alike[0].id
             taken.add(alike[0].id)
-    found.added_products = [p for p in found.added_products if p not in taken]
-    return found
+    matching.added_products = [p for p in matching.added_products if p not in taken]
+    return matching
 
 
-def _parts(base: Model, new: Model, found: Matching) -> Iterator[Change]:
+def _parts(base: Model, new: Model, matching: Matching) -> Iterator[Change]:
     counts = base.quantities, new.quantities
     for product in base.products:
-        theirs = found.products.get(product.id)
+        theirs = matching.products.get(product.id)
         if theirs is None:
             yield Change("removed", product.id, product.label, f"was there {_times(counts[0][product.id])}")
             continue
         before, after = counts[0][product.id], counts[1][theirs]
-        if after > before and not _grows_with_parent(base, product, found, new):
+        if after > before and not _grows_with_parent(base, product, matching, new):
             yield Change("added", product.id, product.label, _instead(before, after))
-        elif after < before and not _grows_with_parent(base, product, found, new):
+        elif after < before and not _grows_with_parent(base, product, matching, new):
             yield Change(
                 "removed", product.id, product.label, f"{_times(after)} instead of {_times(before)}"
             )
-    for identity in (*found.added_products, *found.copies):
+    for identity in (*matching.added_products, *matching.copies):
         product = new.product(identity)
         yield Change("added", identity, product.label, f"is there {_times(counts[1][identity])}")
 
 
-def _grows_with_parent(base: Model, product: Product, found: Matching, new: Model) -> bool:
+def _grows_with_parent(base: Model, product: Product, matching: Matching, new: Model) -> bool:
     """Whether no parent of its own holds it more or less often: then the parent alone is told of."""
     ours = [o for _, o in base.occurrences() if o.product == product.id]
-    theirs = [o for _, o in new.occurrences() if o.product == found.products.get(product.id)]
+    theirs = [o for _, o in new.occurrences() if o.product == matching.products.get(product.id)]
     return len(ours) == len(theirs)
 
 
@@ -96,24 +96,24 @@ def _times(count: int) -> str:
 
 
 def _shapes(
-    base: Model, new: Model, found: Matching, facts: Mapping[str, BodyFacts], deviate: Deviate
+    base: Model, new: Model, matching: Matching, facts: Mapping[str, BodyFacts], deviate: Deviate
 ) -> Iterator[Change]:
     ours = {body.id: (product, body) for product, body in base.bodies()}
     theirs = {body.id: (product, body) for product, body in new.bodies()}
-    for one, other in found.bodies.items():
+    for one, other in matching.bodies.items():
         product, before = ours[one]
         _, after = theirs[other]
         text = _shape_change(before, after, facts, deviate)
         if text:
             yield Change("geometry", product.id, product.label, text)
-    paired = set(found.products.values())
-    for identity in found.added_bodies:
+    paired = set(matching.products.values())
+    for identity in matching.added_bodies:
         product, body = theirs[identity]
         if product.id in paired:
             yield Change("geometry", product.id, product.label, f"a {body.kind.value} more")
-    gone = set(found.products)
+    gone = set(matching.products)
     for identity, (product, body) in ours.items():
-        if product.id in gone and identity not in found.bodies:
+        if product.id in gone and identity not in matching.bodies:
             yield Change("geometry", product.id, product.label, f"a {body.kind.value} less")
 
 
@@ -134,10 +134,10 @@ def _shape_change(before: Body, after: Body, facts: Mapping[str, BodyFacts], dev
     )
 
 
-def _moves(base: Model, new: Model, found: Matching) -> Iterator[Change]:
+def _moves(base: Model, new: Model, matching: Matching) -> Iterator[Change]:
     ours = {o.id: (p, o) for p, o in base.occurrences()}
     theirs = {o.id: o for _, o in new.occurrences()}
-    for one, other in found.occurrences.items():
+    for one, other in matching.occurrences.items():
         _, before = ours[one]
         text = _move(before, theirs[other])
         if text:
@@ -165,8 +165,8 @@ def _move(before: Occurrence, after: Occurrence) -> str:
 _FIELDS = ("number", "name", "revision", "description")
 
 
-def _facts(base: Model, new: Model, found: Matching) -> Iterator[Change]:
-    for one, other in found.products.items():
+def _facts(base: Model, new: Model, matching: Matching) -> Iterator[Change]:
+    for one, other in matching.products.items():
         before, after = base.product(one), new.product(other)
         parts = [
             f"{field_} {getattr(before, field_)!r} to {getattr(after, field_)!r}"
@@ -195,8 +195,8 @@ class _Taking:
     current: Model
     base: Model
     new: Model
-    found: Matching
-    told: list[str] = field(default_factory=list)
+    matching: Matching
+    notes: list[str] = field(default_factory=list)
     products: dict[str, Product] = field(default_factory=dict)
 
 
@@ -211,7 +211,7 @@ def take_over(
     apart = apart_from(current, new)
     taking = _Taking(current, base, apart, _matched(base, apart, facts))
     taking.products = dict(current.by_id)
-    renamed = _with_old_ids(apart, taking.found)
+    renamed = _with_old_ids(apart, taking.matching)
     _take_products(taking, renamed)
     _take_bodies(taking, renamed)
     _take_occurrences(taking, renamed)
@@ -229,18 +229,18 @@ def take_over(
     model = replace(
         current, products=tuple(products), roots=tuple(roots), provenance=new.provenance, notes=new.notes
     )
-    return model, renamed, tuple(taking.told)
+    return model, renamed, tuple(taking.notes)
 
 
 def _is_placed(products: list[Product], identity: str) -> bool:
     return any(o.product == identity for p in products for o in p.occurrences)
 
 
-def _with_old_ids(new: Model, found: Matching) -> Model:
+def _with_old_ids(new: Model, matching: Matching) -> Model:
     """The new model under the ids that matched items have had so far."""
-    ids = {theirs: ours for ours, theirs in found.products.items()}
-    ids |= {theirs: ours for ours, theirs in found.bodies.items()}
-    ids |= {theirs: ours for ours, theirs in found.occurrences.items()}
+    ids = {theirs: ours for ours, theirs in matching.products.items()}
+    ids |= {theirs: ours for ours, theirs in matching.bodies.items()}
+    ids |= {theirs: ours for ours, theirs in matching.occurrences.items()}
     products = tuple(
         replace(
             p,
@@ -273,7 +273,7 @@ def _take_products(taking: _Taking, renamed: Model) -> None:
         if product.id not in renamed.by_id:
             now = taking.products.get(product.id)
             if now is not None and now != product:
-                taking.told.append(f"{now.label} is gone at the source; what was arranged of it is lost")
+                taking.notes.append(f"{now.label} is gone at the source; what was arranged of it is lost")
 
 
 def _take_bodies(taking: _Taking, renamed: Model) -> None:
@@ -297,7 +297,7 @@ def _take_bodies(taking: _Taking, renamed: Model) -> None:
             if body.id in was:
                 if body.id not in home:
                     text = f"a body of {source.label} is no longer in the crossing; its change is not taken"
-                    taking.told.append(text)
+                    taking.notes.append(text)
                 continue
             holder = _holder(taking, source, home)
             product = taking.products[holder]
@@ -325,10 +325,10 @@ def _merged(taking: _Taking, product: Product, now: Body, was: Body, fresh: Body
     if fresh.blob == was.blob:
         return replace(now, **kept)
     if now.blob != was.blob:
-        taking.told.append(f"{product.label} was mended here and changed at the source: mend it again")
+        taking.notes.append(f"{product.label} was mended here and changed at the source: mend it again")
     colours = fresh.face_colours if now.face_colours == was.face_colours else now.face_colours
     if now.face_colours != was.face_colours:
-        taking.told.append(
+        taking.notes.append(
             f"{product.label}: colours of faces were kept by their place; look whether they fit"
         )
     return replace(now, **kept, blob=fresh.blob, face_colours=colours)
@@ -363,6 +363,6 @@ def _take_occurrences(taking: _Taking, renamed: Model) -> None:
             product = taking.products[source.id]
             taking.products[source.id] = replace(product, occurrences=(*product.occurrences, use))
         else:
-            taking.told.append(
+            taking.notes.append(
                 f"{use.name or use.product} is new in {source.label}, which is no longer here"
             )

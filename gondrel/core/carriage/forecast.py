@@ -42,13 +42,13 @@ class Forecast:
         """The items that will not simply be carried, with their fate."""
         return {e.item.key: e.fate for e in self.entries if e.fate is not Fate.CARRIED}
 
-    def beside(self) -> Counter[tuple[str, str]]:
+    def surplus(self) -> Counter[tuple[str, str]]:
         """How many things come back beside what was sent, by thing and product; in all where it is ""."""
-        found: Counter[tuple[str, str]] = Counter()
+        counts: Counter[tuple[str, str]] = Counter()
         for entry in self.entries:
             for product in (*entry.item.products[:1], ""):
-                found[entry.item.thing, product] += entry.more
-        return found
+                counts[entry.item.thing, product] += entry.more
+        return counts
 
     def of(self, thing: str) -> list[Foreseen]:
         """The entries of one thing."""
@@ -61,10 +61,10 @@ class Forecast:
     def groups(self) -> Iterator[tuple[str, Fate, str, list[Item]]]:
         """Thing, fate, why and items, in the order of the ledger."""
         for thing in THINGS:
-            found: dict[tuple[Fate, str], list[Item]] = {}
+            groups: dict[tuple[Fate, str], list[Item]] = {}
             for entry in self.of(thing):
-                found.setdefault((entry.fate, entry.why), []).append(entry.item)
-            for (fate, why), items in sorted(found.items(), key=lambda pair: pair[0]):
+                groups.setdefault((entry.fate, entry.why), []).append(entry.item)
+            for (fate, why), items in sorted(groups.items(), key=lambda pair: pair[0]):
                 yield thing, fate, why, items
 
 
@@ -83,15 +83,15 @@ def make_forecast(
         special: fate and why of single items, found out by the format itself.
     """
     foreseen: dict[Key, tuple[Fate, str]] = {}
-    beside: Counter[Key] = Counter()
+    surplus: Counter[Key] = Counter()
     for key, (fate, why, *more) in special:
         foreseen[key] = fate, why
-        beside[key] += sum(more)
+        surplus[key] += sum(more)
     entries = []
     for key, each in listed(model).items():
         item, is_held = each.item, each.item.thing in carries.things
         if key in foreseen and is_held:
-            entries.append(Foreseen(item, *foreseen[key], beside[key]))
+            entries.append(Foreseen(item, *foreseen[key], surplus[key]))
             continue
         fate, why = _by_capabilities(each, carries, title, unit)
         entries.append(Foreseen(item, fate, why))

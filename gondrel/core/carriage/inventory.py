@@ -38,8 +38,8 @@ def inventory(model: Model) -> dict[Key, Item]:
 def listed(model: Model) -> dict[Key, Listed]:
     """Every item of a model by its key, with its aspect and subject."""
     order = {thing: index for index, thing in enumerate(THINGS)}
-    found = sorted(_listed(model), key=lambda each: order[each.item.thing])
-    return {each.item.key: each for each in found}
+    ordered = sorted(_listed(model), key=lambda each: order[each.item.thing])
+    return {each.item.key: each for each in ordered}
 
 
 def of_model(model: Model) -> Subject[Model]:

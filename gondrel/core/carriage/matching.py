@@ -48,14 +48,14 @@ class Matching:
 
 def match_models(meant: Model, returned: Model, facts: Facts) -> Matching:
     """Match two models. Facts are of the bodies of both, by hash."""
-    found = Matching()
-    _match_products(meant, returned, facts, found)
-    origin = {theirs: ours for ours, theirs in found.products.items()} | found.copies
-    for ours_id, theirs_id in found.products.items():
+    matching = Matching()
+    _match_products(meant, returned, facts, matching)
+    origin = {theirs: ours for ours, theirs in matching.products.items()} | matching.copies
+    for ours_id, theirs_id in matching.products.items():
         ours, theirs = meant.product(ours_id), returned.product(theirs_id)
-        _match_bodies(ours.bodies, theirs.bodies, facts, found)
-        _match_occurrences(ours, theirs, origin, found)
-    return found
+        _match_bodies(ours.bodies, theirs.bodies, facts, matching)
+        _match_occurrences(ours, theirs, origin, matching)
+    return matching
 
 
 def _assign(cost: np.ndarray) -> list[tuple[int, int]]:  # type: ignore[type-arg]
@@ -89,13 +89,13 @@ def _alike(one: float, other: float) -> bool:
     return abs(one - other) <= _SAME_SIZE * max(abs(one), abs(other))
 
 
-def _match_products(meant: Model, returned: Model, facts: Facts, found: Matching) -> None:
+def _match_products(meant: Model, returned: Model, facts: Facts, matching: Matching) -> None:
     ours_totals, theirs_totals = totals_of(meant, facts), totals_of(returned, facts)
     ours, theirs = list(meant.products), list(returned.products)
-    _match_unique(ours, theirs, found)
-    _match_unique(ours, theirs, found, (ours_totals, theirs_totals))
-    ours = [p for p in ours if p.id not in found.products]
-    taken = set(found.products.values())
+    _match_unique(ours, theirs, matching)
+    _match_unique(ours, theirs, matching, (ours_totals, theirs_totals))
+    ours = [p for p in ours if p.id not in matching.products]
+    taken = set(matching.products.values())
     theirs = [p for p in theirs if p.id not in taken]
     cost = np.zeros((len(ours), len(theirs)))
     for i, a in enumerate(ours):
@@ -104,23 +104,23 @@ def _match_products(meant: Model, returned: Model, facts: Facts, found: Matching
             cost[i, j] = -_likeness(a, b, ours_totals[a.id], theirs_totals[b.id]) - root
     for i, j in _assign(cost):
         if -cost[i, j] >= _ENOUGH:
-            found.products[ours[i].id] = theirs[j].id
-    taken = set(found.products.values())
+            matching.products[ours[i].id] = theirs[j].id
+    taken = set(matching.products.values())
     for extra in (p for p in returned.products if p.id not in taken):
         scores = [
             (_likeness(p, extra, ours_totals[p.id], theirs_totals[extra.id]), p.id) for p in meant.products
         ]
         best = max(scores, default=(0.0, ""))
         if best[0] >= 2 * _ENOUGH:
-            found.copies[extra.id] = best[1]
+            matching.copies[extra.id] = best[1]
         else:
-            found.added_products.append(extra.id)
+            matching.added_products.append(extra.id)
 
 
 def _match_unique(
     ours: list[Product],
     theirs: list[Product],
-    found: Matching,
+    matching: Matching,
     totals: tuple[Mapping[str, Totals], Mapping[str, Totals]] | None = None,
 ) -> None:
     """Pair products whose number, name and revision are given and unique on both sides.
@@ -128,12 +128,12 @@ def _match_unique(
     Args:
         totals: figures of both sides, to tell products of one name apart by where they stand.
     """
-    taken = set(found.products.values())
+    taken = set(matching.products.values())
 
     def table(products: list[Product], figures: Mapping[str, Totals] | None) -> dict[Hashable, list[str]]:
         rows: defaultdict[Hashable, list[str]] = defaultdict(list)
         for p in products:
-            if p.id in found.products or p.id in taken:
+            if p.id in matching.products or p.id in taken:
                 continue
             where: Hashable = None
             if figures is not None and (centre := figures[p.id].centroid) is not None:
@@ -148,7 +148,7 @@ def _match_unique(
         for key, ids in table(ours, first).items()
         if any(key[:2]) and len(ids) == 1 and len(other.get(key, ())) == 1  # type: ignore[index]
     ]
-    found.products.update(pairs)
+    matching.products.update(pairs)
 
 
 def signature_distance(one: BodyFacts, other: BodyFacts) -> float:
@@ -169,7 +169,7 @@ def signature_distance(one: BodyFacts, other: BodyFacts) -> float:
     return unlike
 
 
-def _match_bodies(ours: Sequence[Body], theirs: Sequence[Body], facts: Facts, found: Matching) -> None:
+def _match_bodies(ours: Sequence[Body], theirs: Sequence[Body], facts: Facts, matching: Matching) -> None:
     cost = np.zeros((len(ours), len(theirs)))
     for i, a in enumerate(ours):
         for j, b in enumerate(theirs):
@@ -178,12 +178,14 @@ def _match_bodies(ours: Sequence[Body], theirs: Sequence[Body], facts: Facts, fo
             cost[i, j] += 0.01 * (a.name != b.name) + 100.0 * (a.kind is not b.kind)
     pairs = _assign(cost)
     for i, j in pairs:
-        found.bodies[ours[i].id] = theirs[j].id
+        matching.bodies[ours[i].id] = theirs[j].id
     used = {j for _, j in pairs}
-    found.added_bodies += [b.id for j, b in enumerate(theirs) if j not in used]
+    matching.added_bodies += [b.id for j, b in enumerate(theirs) if j not in used]
 
 
-def _match_occurrences(ours: Product, theirs: Product, origin: Mapping[str, str], found: Matching) -> None:
+def _match_occurrences(
+    ours: Product, theirs: Product, origin: Mapping[str, str], matching: Matching
+) -> None:
     a, b = ours.occurrences, theirs.occurrences
     cost = np.zeros((len(a), len(b)))
     reach = max((_reach(o) for o in (*a, *b)), default=1.0) or 1.0
@@ -198,9 +200,9 @@ def _match_occurrences(ours: Product, theirs: Product, origin: Mapping[str, str]
     used = set()
     for i, j in _assign(cost):
         if cost[i, j] < _UNALIKE:
-            found.occurrences[a[i].id] = b[j].id
+            matching.occurrences[a[i].id] = b[j].id
             used.add(j)
-    found.added_occurrences += [o.id for j, o in enumerate(b) if j not in used]
+    matching.added_occurrences += [o.id for j, o in enumerate(b) if j not in used]
 
 
 def _reach(occurrence: Occurrence) -> float:

@@ -57,14 +57,14 @@ def compare_nodes(model: Model, facts: Mapping[str, BodyFacts]) -> tuple[OtherLi
     """Areas and volumes by what a file's own records say, without any kernel, against those as read."""
     lines, heard, exact = [], 0, 0
     for product, body in model.bodies():
-        said, found = body.heard, facts.get(body.blob)
-        if body.kind not in (BodyKind.SOLID, BodyKind.SHEET) or found is None:
+        said, facts_read = body.heard, facts.get(body.blob)
+        if body.kind not in (BodyKind.SOLID, BodyKind.SHEET) or facts_read is None:
             continue
         exact += 1
         if said is None or said.area is None:
             continue
         heard += 1
-        if differs := unlike_witness(body, found):
+        if differs := unlike_witness(body, facts_read):
             lines.append(OtherLine("geometry", _label(product), differs, "", OTHERWISE))
     if exact:
         text = f"area and volume of {heard} of {exact} bodies"
@@ -89,16 +89,16 @@ def compare_other(
     )
     called = (OtherLine("structure", ours, f"called {ours}", f"called {theirs}", OTHERWISE)
               for theirs, ours in renamed.items())  # fmt: skip
-    for thing, found in (
+    for thing, compared_lines in (
         ("structure", iter(()) if is_loose else chain(called, _structure(model, other))),
         ("placement", iter(()) if is_loose else _placements(model, other)),
         ("bodies", iter(()) if is_loose else _bodies(model, other)),
         ("geometry", _geometry(model, facts, other, is_loose)),
         ("colours", iter(()) if is_loose else _colours(model, facts, other)),
     ):
-        told = list(found)
-        if told or not is_loose or thing == "geometry":
-            lines += told or [OtherLine(thing, "", "", "", AGREED)]
+        compared = list(compared_lines)
+        if compared or not is_loose or thing == "geometry":
+            lines += compared or [OtherLine(thing, "", "", "", AGREED)]
     return tuple(lines)
 
 
@@ -110,7 +110,7 @@ def _renamed(model: Model, facts: Mapping[str, BodyFacts], other: OtherReading) 
     """Our names by theirs, of parts that only the figures of their bodies show to be the same."""
     ours, theirs = _gathered(model, True), _by_name(other, True)
     limits = Limits()
-    found: dict[str, str] = {}
+    renamed: dict[str, str] = {}
     figures = {
         name: (sum(b.kind is BodyKind.SOLID for b in bodies), sum(facts[b.blob].area for b in bodies))
         for name, bodies in ours.items()
@@ -124,9 +124,9 @@ def _renamed(model: Model, facts: Mapping[str, BodyFacts], other: OtherReading) 
             own for own, (count, size) in figures.items()
             if count == solids and abs(area - size) <= limits.area * max(area, size)
         ]  # fmt: skip
-        if len(alike) == 1 and alike[0] not in found.values():
-            found[name] = alike[0]
-    return found
+        if len(alike) == 1 and alike[0] not in renamed.values():
+            renamed[name] = alike[0]
+    return renamed
 
 
 def _structure(model: Model, other: OtherReading) -> Iterator[OtherLine]:
@@ -198,21 +198,21 @@ def _same_place(one: tuple[float, ...], other: tuple[float, ...]) -> bool:
 
 def _gathered(model: Model, named: bool) -> dict[str, list[Body]]:
     """Bodies that are read by both, by product."""
-    found: dict[str, list[Body]] = {}
+    gathered: dict[str, list[Body]] = {}
     for product, body in model.bodies():
         if body.kind in (BodyKind.SOLID, BodyKind.SHEET):
-            found.setdefault(_label(product) if named else "", []).append(body)
-    return found
+            gathered.setdefault(_label(product) if named else "", []).append(body)
+    return gathered
 
 
 def _by_name(other: OtherReading, named: bool) -> dict[str, list[OtherProduct]]:
     """The parts of the other reading by product; bodies of an assembly under its name."""
-    found: dict[str, list[OtherProduct]] = {}
+    by_name: dict[str, list[OtherProduct]] = {}
     inner = {u.child: p.name for p in other.products for u in p.uses if _is_inner(other, p, u.child)}
     for number, product in enumerate(other.products):
         if not product.uses and (product.kinds or product.area):
-            found.setdefault(inner.get(number, product.name) if named else "", []).append(product)
-    return found
+            by_name.setdefault(inner.get(number, product.name) if named else "", []).append(product)
+    return by_name
 
 
 def _bodies(model: Model, other: OtherReading) -> Iterator[OtherLine]:
@@ -261,7 +261,7 @@ def _colours(model: Model, facts: Mapping[str, BodyFacts], other: OtherReading) 
             if body.colour is not None and len(body.face_colours) < count:
                 ours.add(body.colour.hex)
         seen = theirs.get(name, [])
-        found = {colour for p in seen for colour, area in p.colours if area > 0}
-        if seen and ours != found:
+        colours = {colour for p in seen for colour, area in p.colours if area > 0}
+        if seen and ours != colours:
             yield OtherLine("colours", name, ", ".join(sorted(ours)) or "none",
-                            ", ".join(sorted(found)) or "none", OTHERWISE)  # fmt: skip
+                            ", ".join(sorted(colours)) or "none", OTHERWISE)  # fmt: skip

@@ -38,8 +38,8 @@ def foresee_placed(
     for key, item in inventory(model).items():
         if _is_dropped(item, kept):
             yield key, (Fate.LOST, _WHY.get(item.thing, _OTHERWISE))
-    for (thing, subject, aspect), told in special:
-        yield (thing, origin.get(subject, subject), aspect), told
+    for (thing, subject, aspect), fate in special:
+        yield (thing, origin.get(subject, subject), aspect), fate
 
 
 def _is_dropped(item: Item, kept: set[str]) -> bool:
@@ -48,7 +48,7 @@ def _is_dropped(item: Item, kept: set[str]) -> bool:
 
 def fold_proof(meant: Model, flat: Proof, origin: Mapping[str, str], forecast: Forecast | None) -> Proof:
     """The proof of the placed bodies as one of the model: of several copies the worst one speaks."""
-    found: dict[Key, list[Compared]] = {}
+    by_item: dict[Key, list[Compared]] = {}
     added: list[Compared] = []
     for entry in flat.ledger.entries:
         for each in entry.items:
@@ -56,16 +56,16 @@ def fold_proof(meant: Model, flat: Proof, origin: Mapping[str, str], forecast: F
                 added.append(replace(each, item=replace(each.item, products=())))
                 continue
             thing, subject, aspect = each.item.key
-            found.setdefault((thing, origin.get(subject, subject), aspect), []).append(each)
+            by_item.setdefault((thing, origin.get(subject, subject), aspect), []).append(each)
     kept = set(origin.values())
     compared = []
     for key, item in inventory(meant).items():
-        copies = found.get(key, [])
+        copies = by_item.get(key, [])
         if copies and not _is_dropped(item, kept):
             compared.append(_folded(item, copies))
         else:
             compared.append(Compared(item, Verdict.LOST, "", "sent as placed bodies"))
-    extra = found.get(("units", "", "size"), [])
+    extra = by_item.get(("units", "", "size"), [])
     return finish_proof(
         [*compared, *extra, *added],
         forecast,

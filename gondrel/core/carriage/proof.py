@@ -85,7 +85,7 @@ def prove_models(
         unannounced=(),
         false_alarms=(),
         pairs=tuple(sides.matching.bodies.items()),
-        method=f"{METHOD.format(limit=1500)}; accurate to {ACCURACY:g} mm. {sides.limits.told}",
+        method=f"{METHOD.format(limit=1500)}; accurate to {ACCURACY:g} mm. {sides.limits.in_words}",
     )
     return finish_proof(
         compared, forecast, figures, units=(meant.unit_told or NO_UNIT, returned.unit_told or NO_UNIT)
@@ -103,8 +103,8 @@ def finish_proof(
     """
     announced = None
     if forecast is not None:
-        announced, beside = forecast.announced(), forecast.beside()
-        compared = [replace(c, announced=_was_said(c, announced, beside)) for c in compared]
+        announced, surplus = forecast.announced(), forecast.surplus()
+        compared = [replace(c, announced=_was_said(c, announced, surplus)) for c in compared]
     return replace(
         figures,
         verdict=_overall(compared),
@@ -145,7 +145,7 @@ def _is_grave(each: Compared) -> bool:
     return each.verdict is Verdict.ADDED and each.item.thing in ("bodies", "structure")
 
 
-def _was_said(each: Compared, announced: Mapping[Key, Fate], beside: Counter[tuple[str, str]]) -> bool:
+def _was_said(each: Compared, announced: Mapping[Key, Fate], surplus: Counter[tuple[str, str]]) -> bool:
     """Whether a verdict was announced; what came back besides counts off what was said to."""
     if each.verdict.is_harm:
         fate = announced.get(each.item.key)
@@ -153,8 +153,8 @@ def _was_said(each: Compared, announced: Mapping[Key, Fate], beside: Counter[tup
     if not _is_grave(each):
         return True
     source = each.item.thing, (*each.item.products, "")[0]
-    beside[source] -= 1
-    return beside[source] >= 0
+    surplus[source] -= 1
+    return surplus[source] >= 0
 
 
 def _unannounced(compared: list[Compared]) -> Iterator[Compared]:
@@ -175,24 +175,24 @@ def _false_alarms(compared: list[Compared], forecast: Forecast | None) -> Iterat
 
 def _compare(sides: Sides, listed: Listed) -> Compared:
     """The verdict on one item of the meant model: that of its aspect, held against what came back of it."""
-    item, subject, found = listed.item, listed.subject, sides.matching
+    item, subject, matching = listed.item, listed.subject, sides.matching
     theirs: Subject[Any]
     ids: tuple[str, ...] = ()
     if isinstance(subject.it, Model):
         theirs = of_model(sides.returned)
     elif isinstance(subject.it, Product):
-        theirs_id = found.products.get(item.subject)
+        theirs_id = matching.products.get(item.subject)
         if theirs_id is None:
             return lost(item, "the product did not come back")
         theirs, ids = of_product(sides.returned, sides.returned.product(theirs_id)), (theirs_id,)
     elif isinstance(subject.it, Body):
-        theirs_id = found.bodies.get(item.subject)
+        theirs_id = matching.bodies.get(item.subject)
         if theirs_id is None:
             return lost(item, "the body did not come back")
         product, body = sides.bodies[RETURNED + theirs_id]
         theirs, ids = of_body(sides.returned, product, body), (product.id,)
     else:
-        theirs_id = found.occurrences.get(item.subject)
+        theirs_id = matching.occurrences.get(item.subject)
         if theirs_id is None:
             return lost(item, "the component did not come back")
         parent, use = sides.uses[RETURNED + theirs_id]

@@ -15,13 +15,13 @@ __all__ = ["all_checks", "check_of", "checks_in"]
 @cache
 def all_checks() -> tuple[Check, ...]:
     """Every check, in order of code. Raises ValueError when two have the same code."""
-    found: dict[str, Check] = {}
+    checks: dict[str, Check] = {}
     for module in pkgutil.iter_modules(rules.__path__):
         check: Check = import_module(f"{rules.__name__}.{module.name}").CHECK
-        if check.code in found:
+        if check.code in checks:
             raise ValueError(f"two checks have the code {check.code}")
-        found[check.code] = check
-    return tuple(found[code] for code in sorted(found))
+        checks[check.code] = check
+    return tuple(checks[code] for code in sorted(checks))
 
 
 def checks_in(scope: Scope) -> tuple[Check, ...]:

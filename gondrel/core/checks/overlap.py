@@ -142,11 +142,11 @@ def _shared(
         volume, at = json.loads(store.get_as(one.body.blob, key))
         return Overlap(volume, tuple(at))
     try:
-        found = common_volume(shapes[one.body.blob], shapes[other.body.blob], relative)
+        common = common_volume(shapes[one.body.blob], shapes[other.body.blob], relative)
     except GondrelError:
         return None
-    store.put_as(one.body.blob, key, json.dumps([found.volume, found.at]).encode())
-    return found
+    store.put_as(one.body.blob, key, json.dumps([common.volume, common.at]).encode())
+    return common
 
 
 def _relative(one: PlacedSolid, other: PlacedSolid) -> Placement:

@@ -149,10 +149,10 @@ def _of_blob(store: BlobStore, key: str, limits: CheckLimits) -> Result:
             count,
             [(code, why) for code, why in broken],
         )
-    found = _checked(store, key, limits)
-    plain = ([(code, to_plain(flaw)) for code, flaw in found[0]], found[1], found[2])
+    result = _checked(store, key, limits)
+    plain = ([(code, to_plain(flaw)) for code, flaw in result[0]], result[1], result[2])
     store.put_as(key, kept, json.dumps(plain).encode())
-    return found
+    return result
 
 
 def _checked(store: BlobStore, key: str, limits: CheckLimits) -> Result:
@@ -167,8 +167,8 @@ def _checked(store: BlobStore, key: str, limits: CheckLimits) -> Result:
     flaws: list[tuple[str, Flaw]] = []
     broken: list[tuple[str, str]] = []
     for check in checks_in(scope):
-        found, why = _run(check, given, limits)
-        flaws += [(check.code, flaw) for flaw in found]
+        result, why = _run(check, given, limits)
+        flaws += [(check.code, flaw) for flaw in result]
         if why:
             broken.append((check.code, why))
     return flaws, count, broken

@@ -73,12 +73,12 @@ def model_of_pieces(
     unit = chosen_unit(settings)
     bodies: list[Body] = []
     for piece in progress.each(pieces, "Looking at meshes"):
-        found = skins(piece.facets)
-        for place, skin in enumerate(found, 1):
+        skinned = skins(piece.facets)
+        for place, skin in enumerate(skinned, 1):
             facets = Facets(skin.points * unit.mm, skin.triangles, skin.groups) if unit.mm != 1.0 else skin
             blob = store.put(facets.to_bytes())
             progress.give(("body", blob))
-            name = piece.name if len(found) == 1 or not piece.name else f"{piece.name} {place}"
+            name = piece.name if len(skinned) == 1 or not piece.name else f"{piece.name} {place}"
             colours, layers = piece.group_colours, piece.layers
             number = f"b{len(bodies) + 1}"
             bodies.append(Body(number, BodyKind.MESH, name, blob, piece.colour, colours, layers))
@@ -91,9 +91,9 @@ def _flaws(pieces: Sequence[Piece], product: str) -> list[Note]:
     for piece in pieces:
         flaws = piece.facets.flaws()
         if flaws:
-            told = "; ".join(map(str, flaws))
+            flaws_text = "; ".join(map(str, flaws))
             where = piece.name or product
-            notes.append(Note("mesh-not-closed", f"the mesh bounds no solid: {told}", where))
+            notes.append(Note("mesh-not-closed", f"the mesh bounds no solid: {flaws_text}", where))
     return notes
 
 

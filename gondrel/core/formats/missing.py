@@ -33,18 +33,18 @@ def find_file(name: str, base: Path, search: Sequence[str], wanted: Sequence[str
         if _is_file(candidate) and _is_inside(candidate, folders):
             return candidate.resolve()
     for folder in folders:
-        for found in _below(folder):
-            if found.name == short:
-                return found.resolve()
+        for path in _below(folder):
+            if path.name == short:
+                return path.resolve()
     texts = {text for text in wanted if text}
     for folder in folders[1:]:
         opened = 0
-        for found in _below(folder):
-            known = by_suffix(found.name)
+        for path in _below(folder):
+            known = by_suffix(path.name)
             if known is not None and known.names_products is not None and opened < _MOST_OPENED:
                 opened += 1
-                if texts & known.names_products(str(found)):
-                    return found.resolve()
+                if texts & known.names_products(str(path)):
+                    return path.resolve()
     return None
 
 

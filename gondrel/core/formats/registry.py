@@ -20,17 +20,17 @@ _HEAD = 4096
 @cache
 def all_formats() -> tuple[Format, ...]:
     """Every format, in order of key. Raises ValueError when two claim a key or a suffix."""
-    found: list[Format] = []
+    known: list[Format] = []
     for module in sorted(pkgutil.iter_modules(formats.__path__), key=lambda m: m.name):
         if module.ispkg:
             declared = import_module(f"{formats.__name__}.{module.name}.format").FORMAT
             clash = [
-                f.key for f in found if f.key == declared.key or set(f.suffixes) & set(declared.suffixes)
+                f.key for f in known if f.key == declared.key or set(f.suffixes) & set(declared.suffixes)
             ]
             if clash:
                 raise ValueError(f"formats {clash[0]} and {declared.key} claim the same key or suffix")
-            found.append(declared)
-    return tuple(found)
+            known.append(declared)
+    return tuple(known)
 
 
 def by_content(path: str) -> Format:

@@ -93,8 +93,8 @@ def figures_of(table: FaceTable, *, budget: float = np.inf, nodes: Nodes | None 
     if budget >= 0:
         known = {row: make for row, make in table.patches.items() if unknown[row] and not crooked[row]}
         for row, rows, patch in _affordable(known, run, budget):
-            found = _on_patch(table, run, row, rows, patch)
-            area[row], flux[row] = found.area, found.flux * table.sense[row]
+            figures = _on_patch(table, run, row, rows, patch)
+            area[row], flux[row] = figures.area, figures.flux * table.sense[row]
     return FaceFigures(area, vector, flux, alone, winding)
 
 
@@ -170,13 +170,13 @@ def _local(table: FaceTable, run: _Run) -> tuple[Floats, Floats]:
 
 def _turning(p: Floats, d: Floats) -> Floats:
     """x dy - y dx, twice the area swept about the axis."""
-    found: Floats = p[:, 0] * d[:, 1] - p[:, 1] * d[:, 0]
-    return found
+    turning: Floats = p[:, 0] * d[:, 1] - p[:, 1] * d[:, 0]
+    return turning
 
 
 def _rows(table: FaceTable, kind: int) -> Ints:
-    found: Ints = np.flatnonzero(table.kind == kind)
-    return found
+    rows: Ints = np.flatnonzero(table.kind == kind)
+    return rows
 
 
 def _planes(
@@ -191,14 +191,14 @@ def _planes(
 
 
 def _each_loop(loops: Floats, swept: Floats, run: _Run) -> None:
-    found = np.unique(run.loop)
-    loops[found] = np.bincount(run.loop, swept, len(loops))[found]
+    numbers = np.unique(run.loop)
+    loops[numbers] = np.bincount(run.loop, swept, len(loops))[numbers]
 
 
 def _wound(winding: Ints, turned: Floats, run: _Run) -> None:
-    found = np.unique(run.loop)
-    turns = np.bincount(run.loop, turned, len(winding))[found] / (2 * np.pi)
-    winding[found] = np.round(turns).astype(np.int64)
+    loops = np.unique(run.loop)
+    windings = np.bincount(run.loop, turned, len(winding))[loops] / (2 * np.pi)
+    winding[loops] = np.round(windings).astype(np.int64)
 
 
 def _cylinders(
@@ -254,16 +254,16 @@ def _spheres(
     w = _WAYS[np.argmax(lowest, axis=1)][run.face]
     beyond = radius + np.einsum("ij,ij->i", w, p)
     swept = radius * np.einsum("ij,ij->i", w, np.cross(p, d)) / np.where(beyond > 0, beyond, np.nan)
-    found = _summed(swept * table.sense[run.face], run.face, n)[rows]
+    areas = _summed(swept * table.sense[run.face], run.face, n)[rows]
     size = table.sizes[rows, 0]
-    area[rows] = _within(found, 4 * np.pi * size**2)
+    area[rows] = _within(areas, 4 * np.pi * size**2)
     through = np.einsum("ij,ij->i", table.frame[rows, 0], vector[rows])
     flux[rows] = through + table.sense[rows] * size * area[rows]
 
 
-def _within(found: Floats, whole: Floats) -> Floats:
+def _within(angles: Floats, whole: Floats) -> Floats:
     """What is determined up to whole surfaces, as a part of one; nothing counts as the whole."""
-    left = np.mod(found, whole)
+    left = np.mod(angles, whole)
     return np.where((left < _WHOLE * whole) | (left > (1 - _WHOLE) * whole), whole, left)
 
 
@@ -282,10 +282,10 @@ def _tori(
     sense = table.sense[run.face]
     first = np.concatenate([[True], run.loop[1:] != run.loop[:-1]]) if len(run.loop) else np.zeros(0, bool)
     number = np.cumsum(first) - 1
-    turns = np.round(np.bincount(number, dv, int(first.sum())) / (2 * np.pi))
+    windings = np.round(np.bincount(number, dv, int(first.sum())) / (2 * np.pi))
     flat = _summed(-v * du * sense, run.face, n)
     flat += _summed(
-        2 * np.pi * turns * _longitudes(table, run.coedge[first]) * sense[first], run.face[first], n
+        2 * np.pi * windings * _longitudes(table, run.coedge[first]) * sense[first], run.face[first], n
     )
     sines = _summed(-np.sin(v) * du * sense, run.face, n)
     doubles = _summed(-np.sin(2 * v) * du * sense, run.face, n)
@@ -308,8 +308,8 @@ def _longitudes(table: FaceTable, coedges: Ints) -> Floats:
     points = table.edges.ends[edges, np.where(table.way[coedges] > 0, 0, 1)]
     frame = table.frame[faces]
     local = np.einsum("nij,nj->ni", frame[:, 1:], points - frame[:, 0])
-    found: Floats = np.arctan2(local[:, 1], local[:, 0])
-    return found
+    longitudes: Floats = np.arctan2(local[:, 1], local[:, 0])
+    return longitudes
 
 
 def _unwound(angles: Floats, group: Ints) -> Floats:
@@ -317,10 +317,10 @@ def _unwound(angles: Floats, group: Ints) -> Floats:
     if not len(angles):
         return angles
     step = np.diff(angles)
-    turns = -np.round(step / (2 * np.pi))
-    turns[group[1:] != group[:-1]] = 0
-    total = np.concatenate([[0.0], np.cumsum(turns)])
+    windings = -np.round(step / (2 * np.pi))
+    windings[group[1:] != group[:-1]] = 0
+    total = np.concatenate([[0.0], np.cumsum(windings)])
     begins = np.concatenate([[True], group[1:] != group[:-1]])
     base = total[np.flatnonzero(begins)][np.cumsum(begins) - 1]
-    found: Floats = angles + 2 * np.pi * (total - base)
-    return found
+    unwound: Floats = angles + 2 * np.pi * (total - base)
+    return unwound

@@ -63,20 +63,20 @@ def normals_at(table: FaceTable, face: Ints, point: Floats) -> Floats:
     """Normals of elementary surfaces, turned as the faces are."""
     frame, kind = table.frame[face], table.kind[face]
     local = np.einsum("nij,nj->ni", frame[:, 1:], point - frame[:, 0])
-    found = np.full((len(face), 3), np.nan)
+    normals = np.full((len(face), 3), np.nan)
     rho = np.maximum(np.hypot(local[:, 0], local[:, 1]), 1e-300)
     radial = np.column_stack([local[:, 0] / rho, local[:, 1] / rho, np.zeros(len(face))])
     up = np.array([0.0, 0.0, 1.0])
-    found[kind == PLANE] = up
-    found[kind == CYLINDER] = radial[kind == CYLINDER]
+    normals[kind == PLANE] = up
+    normals[kind == CYLINDER] = radial[kind == CYLINDER]
     sine = table.sizes[face, 1]
     side = np.where(local[:, 2] < 0, -1.0, 1.0)
     cones = np.sqrt(np.maximum(1 - sine**2, 0.0))[:, None] * radial - (sine * side)[:, None] * up
-    found[kind == CONE] = cones[kind == CONE]
+    normals[kind == CONE] = cones[kind == CONE]
     balls = local / np.maximum(np.linalg.norm(local, axis=1), 1e-300)[:, None]
-    found[kind == SPHERE] = balls[kind == SPHERE]
+    normals[kind == SPHERE] = balls[kind == SPHERE]
     tubes = local - radial * table.sizes[face, :1]
     tubes /= np.maximum(np.linalg.norm(tubes, axis=1), 1e-300)[:, None]
-    found[kind == TORUS] = tubes[kind == TORUS]
-    turned: Floats = np.einsum("nij,ni->nj", frame[:, 1:], found) * table.sense[face][:, None]
+    normals[kind == TORUS] = tubes[kind == TORUS]
+    turned: Floats = np.einsum("nij,ni->nj", frame[:, 1:], normals) * table.sense[face][:, None]
     return turned

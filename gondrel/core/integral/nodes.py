@@ -45,8 +45,8 @@ def nodes_of(edges: EdgeTable) -> Nodes:
     kind = edges.kind
     panels = np.zeros(len(edges), np.int64)
     arcs = np.flatnonzero(kind == ARC)
-    turns = np.abs(edges.span[arcs, 1] - edges.span[arcs, 0])
-    panels[arcs] = np.maximum(np.ceil(turns / _PANEL - 1e-9).astype(np.int64), 1)
+    spans = np.abs(edges.span[arcs, 1] - edges.span[arcs, 0])
+    panels[arcs] = np.maximum(np.ceil(spans / _PANEL - 1e-9).astype(np.int64), 1)
     breaks = {row: _breaks(path) for row, path in edges.splines.items()}
     count = np.zeros(len(edges), np.int64)
     count[kind == LINE] = _LINE_NODES
@@ -103,8 +103,8 @@ def _breaks(path: SplinePath) -> Floats:
     inner = inner[(inner > low) & (inner < high)]
     if len(inner) > _MOST_PANELS:
         inner = inner[:: len(inner) // _MOST_PANELS + 1]
-    found = np.concatenate([[low], inner, [high]])
-    return found if path.last >= path.first else found[::-1]
+    breaks = np.concatenate([[low], inner, [high]])
+    return breaks if path.last >= path.first else breaks[::-1]
 
 
 def _spline_nodes(path: SplinePath, breaks: Floats) -> tuple[Floats, Floats]:

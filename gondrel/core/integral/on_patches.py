@@ -69,9 +69,9 @@ def figures_on(patch: Patch, points: Floats, steps: Floats, loop: Ints, starts: 
     if wraps:
         breaks = patch.v_breaks if swapped else patch.u_breaks
         period = float(breaks[-1] - breaks[0])
-        turns = _turns(u, loop, period)[:, None]
+        windings = _turns(u, loop, period)[:, None]
         sums = _primitive(patch, u, v, swapped)
-        sums += turns * _primitive(patch, np.full(len(v), breaks[-1]), v, swapped)
+        sums += windings * _primitive(patch, np.full(len(v), breaks[-1]), v, swapped)
         wound = np.round(np.bincount(loop, du, len(starts)) / period)
         begin = feet_on(patch, starts)[0 if swapped else 1]
         beneath, whole = _beneath(patch, begin, swapped)
@@ -100,8 +100,8 @@ def _turns(u: Floats, loop: Ints, period: float) -> Floats:
     steps[loop[1:] != loop[:-1]] = 0
     total = np.concatenate([[0.0], np.cumsum(steps)])
     begins = np.concatenate([[True], loop[1:] != loop[:-1]])
-    found: Floats = total - total[np.flatnonzero(begins)][np.cumsum(begins) - 1]
-    return found
+    windings: Floats = total - total[np.flatnonzero(begins)][np.cumsum(begins) - 1]
+    return windings
 
 
 def _beneath(patch: Patch, begin: Floats, swapped: bool) -> tuple[Floats, Floats]:
@@ -122,7 +122,7 @@ def _beneath(patch: Patch, begin: Floats, swapped: bool) -> tuple[Floats, Floats
 def _primitive(patch: Patch, u: Floats, v: Floats, swapped: bool) -> Floats:
     """The elements of area and flux integrated from the patch's first u to u at v, (n, 2)."""
     breaks = patch.v_breaks if swapped else patch.u_breaks
-    found = np.zeros((len(u), 2))
+    primitive = np.zeros((len(u), 2))
     for low, high in pairwise(breaks):
         reach = np.clip(u, low, high) - low
         rows = np.flatnonzero(reach > 0)
@@ -130,12 +130,12 @@ def _primitive(patch: Patch, u: Floats, v: Floats, swapped: bool) -> Floats:
             if not len(some):
                 continue
             at = (low + reach[some, None] * _AT).ravel()
-            beside = np.repeat(v[some], _NODES)
-            place, su, sv = patch.at(beside, at) if swapped else patch.at(at, beside)
+            fixed = np.repeat(v[some], _NODES)
+            place, su, sv = patch.at(fixed, at) if swapped else patch.at(at, fixed)
             normal = np.cross(su, sv)
             element = np.column_stack(
                 [np.linalg.norm(normal, axis=1), np.einsum("ij,ij->i", place, normal)]
             )
             element = element.reshape(len(some), _NODES, 2) * _WEIGHT[:, None]
-            found[some] += element.sum(axis=1) * reach[some, None]
-    return found
+            primitive[some] += element.sum(axis=1) * reach[some, None]
+    return primitive

@@ -73,14 +73,14 @@ class Outline:
 
     Args:
         bodies: (b,) what the bodies are called; starts: (b + 1,) where each one's rows begin; rows: face
-            of each row; turns: -1 where the body takes the face turned round; scale: (b,) mm in its unit.
+            of each row; senses: -1 where the body takes the face turned round; scale: (b,) mm in its unit.
         The rest is as in BodyOutline, over all faces and in the file's unit.
     """
 
     bodies: Ints
     starts: Ints
     rows: Ints
-    turns: Ints
+    senses: Ints
     scale: Floats
     numbers: Ints
     kind: Ints
@@ -98,22 +98,22 @@ class Outline:
 
     def body(self, name: int) -> BodyOutline | None:
         """What is said of a body, None when nothing is."""
-        found = np.flatnonzero(self.bodies == name)
-        if not len(found):
+        places = np.flatnonzero(self.bodies == name)
+        if not len(places):
             return None
-        place = int(found[0])
+        place = int(places[0])
         part = slice(self.starts[place], self.starts[place + 1])
-        rows, turns, scale = self.rows[part], self.turns[part], float(self.scale[place])
+        rows, senses, scale = self.rows[part], self.senses[part], float(self.scale[place])
         at = np.full(len(self.numbers), -1)
         at[rows] = np.arange(len(rows))
         chosen = at[self.face] >= 0
         face = at[self.face[chosen]]
         return BodyOutline(
             self.numbers[rows], self.kind[rows], self.area[rows] * scale**2,
-            self.flux[rows] * turns * scale**3, self.perimeter[rows] * scale, self.coedges[rows],
+            self.flux[rows] * senses * scale**3, self.perimeter[rows] * scale, self.coedges[rows],
             self.wrong[rows], self.mended[rows], face,
-            self.point[chosen] * scale, self.along[chosen] * turns[face][:, None],
-            self.normal[chosen] * turns[face][:, None], self.off[rows] * scale,
+            self.point[chosen] * scale, self.along[chosen] * senses[face][:, None],
+            self.normal[chosen] * senses[face][:, None], self.off[rows] * scale,
         )  # fmt: skip
 
     def to_bytes(self) -> bytes:
@@ -142,20 +142,20 @@ def make_outline(
     """
     starts = np.cumsum([0, *(len(rows) for rows, _, _ in bodies.values())])
     rows = np.array([row for each, _, _ in bodies.values() for row in each], np.int64)
-    turns = np.array([turn for _, each, _ in bodies.values() for turn in each], np.int64)
+    senses = np.array([turn for _, each, _ in bodies.values() for turn in each], np.int64)
     body_of = np.repeat(np.arange(len(bodies)), np.diff(starts))
     nodes = nodes_of(table.edges)
     outside = seams_outside(table)
     plain = figures_of(table, budget=-1.0, nodes=nodes)
     wrong = (plain.area < 0) & ~outside
-    meant = _meant(table, outside, plain, nodes, rows, turns, body_of)
+    meant = _meant(table, outside, plain, nodes, rows, senses, body_of)
     figures = figures_of(meant, budget=budget, nodes=nodes) if outside.any() or table.patches else plain
     wrong |= (figures.area < 0) & ~outside
     besides = inner_points_of(meant, nodes)
     length = np.zeros(len(table))
     np.add.at(length, table.face, besides.lengths[table.edge])
     return Outline(
-        bodies=np.array(list(bodies), np.int64), starts=starts, rows=rows, turns=turns,
+        bodies=np.array(list(bodies), np.int64), starts=starts, rows=rows, senses=senses,
         scale=np.array([scale for _, _, scale in bodies.values()], np.float64),
         numbers=table.numbers, kind=table.kind, area=figures.area, flux=figures.flux, perimeter=length,
         coedges=np.bincount(table.face, minlength=len(table)), wrong=wrong, mended=outside,
@@ -190,7 +190,7 @@ def _meant(
     plain: FaceFigures,
     nodes: Nodes,
     rows: Ints,
-    turns: Ints,
+    senses: Ints,
     body_of: Ints,
 ) -> FaceTable:
     """The table with faces turned so that their seams lie inside: their loops, where the edges of the body
@@ -203,9 +203,9 @@ def _meant(
     gaps = []
     for vector in (plain.vector, vectors):
         total = np.zeros((bodies, 3))
-        np.add.at(total, body_of, np.nan_to_num(vector[rows]) * turns[:, None])
+        np.add.at(total, body_of, np.nan_to_num(vector[rows]) * senses[:, None])
         gaps.append(np.linalg.norm(total, axis=1))
     by_loops = np.zeros(len(table), bool)
     by_loops[rows] = (gaps[1] <= gaps[0])[body_of]
-    found = with_loops_turned(table, outside & by_loops)
-    return with_normals_turned(found, outside & ~by_loops)
+    meant = with_loops_turned(table, outside & by_loops)
+    return with_normals_turned(meant, outside & ~by_loops)

@@ -186,8 +186,8 @@ def _turned(vectors: Floats, axis: Floats, angle: Floats) -> Floats:
     """Vectors turned about an axis, by Rodrigues' formula."""
     cos, sin = np.cos(angle)[:, None], np.sin(angle)[:, None]
     along = (vectors @ axis)[:, None] * axis
-    found: Floats = along + cos * (vectors - along) + sin * np.cross(axis, vectors)
-    return found
+    turned: Floats = along + cos * (vectors - along) + sin * np.cross(axis, vectors)
+    return turned
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -68,15 +68,15 @@ def boundary_outline(boundary: Boundary, *, budget: float = np.inf) -> BodyOutli
     Args:
         budget: as make_outline has it.
     """
-    turns = np.ones(len(boundary.faces), np.int64)
+    senses = np.ones(len(boundary.faces), np.int64)
     for number in _used(boundary):
         if number < 0:
-            turns[-1 - number] = -1
+            senses[-1 - number] = -1
     rows = list(range(len(boundary.faces)))
-    outline = make_outline(table_of(boundary), {0: (rows, turns.tolist(), 1.0)}, budget=budget)
-    found = outline.body(0)
-    assert found is not None
-    return found
+    outline = make_outline(table_of(boundary), {0: (rows, senses.tolist(), 1.0)}, budget=budget)
+    body = outline.body(0)
+    assert body is not None
+    return body
 
 
 def _used(boundary: Boundary) -> Iterable[int]:

@@ -29,14 +29,14 @@ def seams_outside(table: FaceTable) -> Flags:
 
     Source: ISO 10303-42, face_bound (the face lies to the left) and seam edges (used twice by a face).
     """
-    found = np.zeros(len(table), bool)
+    outside = np.zeros(len(table), bool)
     if not len(table.edge):
-        return found
+        return outside
     twice = _run_twice(table)
     after = _next_in_loop(table.loop)
     rows = np.flatnonzero(~twice & twice[after])
     if not len(rows):
-        return found
+        return outside
     ends, leaves = _tangents(table, rows, at_end=True), _tangents(table, after[rows], at_end=False)
     points = _corner(table, rows)
     normals = normals_at(table, table.face[rows], points)
@@ -98,33 +98,33 @@ def _next_in_loop(loop: Ints) -> Ints:
 
 def _corner(table: FaceTable, rows: Ints) -> Floats:
     """Where some coedges end."""
-    found: Floats = table.edges.ends[table.edge[rows], np.where(table.way[rows] > 0, 1, 0)]
-    return found
+    corners: Floats = table.edges.ends[table.edge[rows], np.where(table.way[rows] > 0, 1, 0)]
+    return corners
 
 
 def _tangents(table: FaceTable, rows: Ints, *, at_end: bool) -> Floats:
     """Directions in which some coedges are run where they begin or end."""
     edge, way = table.edge[rows], table.way[rows]
     side = np.where((way > 0) == at_end, 1, 0)
-    found = _slopes(table.edges, edge, side) * way[:, None]
-    unit: Floats = found / np.maximum(np.linalg.norm(found, axis=1), 1e-300)[:, None]
+    tangents = _slopes(table.edges, edge, side) * way[:, None]
+    unit: Floats = tangents / np.maximum(np.linalg.norm(tangents, axis=1), 1e-300)[:, None]
     return unit
 
 
 def _slopes(edges: EdgeTable, rows: Ints, side: Ints) -> Floats:
     """Derivatives of edges, from start to end, at their start (0) or end (1)."""
-    found = np.full((len(rows), 3), np.nan)
+    slopes = np.full((len(rows), 3), np.nan)
     kind = edges.kind[rows]
     lines = kind == LINE
-    found[lines] = edges.ends[rows[lines], 1] - edges.ends[rows[lines], 0]
+    slopes[lines] = edges.ends[rows[lines], 1] - edges.ends[rows[lines], 0]
     arcs = kind == ARC
     span = edges.span[rows[arcs]]
     angle = span[np.arange(len(span)), side[arcs]]
     slope = np.cos(angle)[:, None] * edges.frame[rows[arcs], 2]
     slope -= np.sin(angle)[:, None] * edges.frame[rows[arcs], 1]
-    found[arcs] = slope * np.sign(span[:, 1] - span[:, 0])[:, None]
+    slopes[arcs] = slope * np.sign(span[:, 1] - span[:, 0])[:, None]
     for place in np.flatnonzero(kind == SPLINE).tolist():
         path = edges.splines[int(rows[place])]
         at = path.last if side[place] else path.first
-        found[place] = spline_points(path, np.array([at]))[1][0] * np.sign(path.last - path.first)
-    return found
+        slopes[place] = spline_points(path, np.array([at]))[1][0] * np.sign(path.last - path.first)
+    return slopes

@@ -138,12 +138,12 @@ def deviation_of(store: BlobStore, one: str, other: str) -> Deviation:
     for here, there in (blobs, blobs[::-1]):
         points = _points_of(here)
         if is_facets(there):
-            found = distances_to(Facets.from_bytes(there), points)
+            distances = distances_to(Facets.from_bytes(there), points)
         else:
-            found = away_from(shape_from_blob(there))(points).astype(np.float64)
-        if len(found) and found.max() >= worst.value:
-            x, y, z = (float(v) for v in points[int(found.argmax())])
-            worst = Deviation(float(found.max()), (x, y, z), worst.samples + len(found))
+            distances = away_from(shape_from_blob(there))(points).astype(np.float64)
+        if len(distances) and distances.max() >= worst.value:
+            x, y, z = (float(v) for v in points[int(distances.argmax())])
+            worst = Deviation(float(distances.max()), (x, y, z), worst.samples + len(distances))
     return worst
 
 
@@ -186,10 +186,10 @@ def _distance_from(blobs: Sequence[bytes]) -> Away:
     from_shapes = away_from(whole) if shapes else None
 
     def away(points: NDArray[np.float64]) -> NDArray[np.float32]:
-        found = [distances_to(mesh, points).astype(np.float32) for mesh in meshes]
+        distances = [distances_to(mesh, points).astype(np.float32) for mesh in meshes]
         if from_shapes is not None:
-            found.append(from_shapes(points))
-        nearest: NDArray[np.float32] = np.min(found, axis=0)
+            distances.append(from_shapes(points))
+        nearest: NDArray[np.float32] = np.min(distances, axis=0)
         return nearest
 
     return away

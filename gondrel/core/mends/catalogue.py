@@ -15,10 +15,10 @@ __all__ = ["all_mends"]
 @cache
 def all_mends() -> tuple[BodyMend | ModelMend, ...]:
     """Every mend, in the order in which they are tried. Raises ValueError when two have the same code."""
-    found: dict[str, BodyMend | ModelMend] = {}
+    mends: dict[str, BodyMend | ModelMend] = {}
     for module in pkgutil.iter_modules(actions.__path__):
         mend: BodyMend | ModelMend = import_module(f"{actions.__name__}.{module.name}").MEND
-        if mend.code in found:
+        if mend.code in mends:
             raise ValueError(f"two mends have the code {mend.code}")
-        found[mend.code] = mend
-    return tuple(sorted(found.values(), key=lambda mend: mend.order))
+        mends[mend.code] = mend
+    return tuple(sorted(mends.values(), key=lambda mend: mend.order))

@@ -101,10 +101,10 @@ def dropped(before: Iterable[Body], after: Iterable[Body], *, are_fewer: bool = 
 
 def _counted(bodies: Iterable[Body]) -> dict[str, Counter[str]]:
     """How often each thing is said, by what is told when it is gone."""
-    found: dict[str, Counter[str]] = {}
+    counts: dict[str, Counter[str]] = {}
 
     def count(what: str, text: str) -> None:
-        found.setdefault(what, Counter())[text] += 1
+        counts.setdefault(what, Counter())[text] += 1
 
     for body in bodies:
         if body.name:
@@ -127,4 +127,4 @@ def _counted(bodies: Iterable[Body]) -> dict[str, Counter[str]]:
             count("further looks of faces ({})", f"{look.aspect} {look.value}")
         for _, colour in body.edge_colours:
             count("colours of edges ({})", colour.label)
-    return found
+    return counts

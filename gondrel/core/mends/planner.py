@@ -26,10 +26,10 @@ _FIRST = 10
 
 def plan_mends(findings: Iterable[Finding]) -> tuple[PlannedMend, ...]:
     """The mends there are for some findings, in the order in which they are tried."""
-    found = list(findings)
+    selected = list(findings)
     planned = []
     for mend in all_mends():
-        cured = [f for f in found if f.code in mend.cures]
+        cured = [f for f in selected if f.code in mend.cures]
         if cured:
             planned.append(
                 PlannedMend(
@@ -51,10 +51,10 @@ def mend_model(
 ) -> tuple[Model, tuple[Mended, ...]]:
     """The model mended, and what came of every mend that was tried."""
     wish, limits = wish or MendWish(), limits or CheckLimits()
-    told: list[Mended] = []
+    outcomes: list[Mended] = []
     wanted = [mend for mend in all_mends() if _wants(wish, mend)]
     of_model = [mend for mend in wanted if isinstance(mend, ModelMend)]
-    model = _structure(model, store, wish, [m for m in of_model if m.order < _FIRST], limits, told)
+    model = _structure(model, store, wish, [m for m in of_model if m.order < _FIRST], limits, outcomes)
     trial = Trial(store, limits, wish)
     for product in progress.each(list(model.products), "Mending"):
         if not _covers(wish, product.id):
@@ -67,10 +67,10 @@ def mend_model(
                 mended = trial.tried(now, mend, group)
                 if mended is not None:
                     outcome, now = mended
-                    told.append(outcome)
+                    outcomes.append(outcome)
                     model = model.with_product(now)
-    model = _structure(model, store, wish, [m for m in of_model if m.order >= _FIRST], limits, told)
-    return model, tuple(told)
+    model = _structure(model, store, wish, [m for m in of_model if m.order >= _FIRST], limits, outcomes)
+    return model, tuple(outcomes)
 
 
 def _wants(wish: MendWish, mend: BodyMend | ModelMend) -> bool:
@@ -103,19 +103,19 @@ def _structure(
     wish: MendWish,
     mends: list[ModelMend],
     limits: CheckLimits,
-    told: list[Mended],
+    mended: list[Mended],
 ) -> Model:
     """The model after mends of structure; what came of them is added to what is told."""
     for mend in mends:
         overlaps = bool(set(mend.cures) & _OVERLAPS)
-        found = check_model(model, store, limits, overlaps=overlaps).findings
-        cured = [f for f in found if f.code in mend.cures and wish.means(f)]
+        findings = check_model(model, store, limits, overlaps=overlaps).findings
+        cured = [f for f in findings if f.code in mend.cures and wish.means(f)]
         for key in dict.fromkeys(f.product for f in cured):
             if key and not _covers(wish, key):
                 continue
             work = ModelWork(model, store, key, tuple(f for f in cured if f.product == key), limits)
-            model, found, outcome = _changed(mend, work, found, overlaps, wish)
-            told.append(outcome)
+            model, findings, outcome = _changed(mend, work, findings, overlaps, wish)
+            mended.append(outcome)
     return model
 
 
@@ -123,36 +123,36 @@ _OVERLAPS = frozenset(("A508", "A509", "A510"))
 
 
 def _changed(
-    mend: ModelMend, work: ModelWork, found: tuple[Finding, ...], overlaps: bool, wish: MendWish
+    mend: ModelMend, work: ModelWork, findings: tuple[Finding, ...], overlaps: bool, wish: MendWish
 ) -> tuple[Model, tuple[Finding, ...], Mended]:
     """What came of a mend: the model, what is found on the whole of it now, and the record.
 
     Args:
-        found: on the whole model before; overlaps: whether overlaps are looked for.
+        findings: on the whole model before; overlaps: whether overlaps are looked for.
     """
     product = work.model.by_id.get(work.product)
     label = product.label if product is not None else ""
     before = figures_of(work.store, _bodies(work.model, work.product), work.findings)
 
-    def told(outcome: str, why: str, after: Figures) -> Mended:
+    def outcome_of(outcome: str, why: str, after: Figures) -> Mended:
         return Mended(mend.code, mend.title, label, label, outcome, why, before, after, 0.0, work.product)
 
     try:
         changed = mend.run(work)
         now = check_model(changed.model, work.store, work.limits, overlaps=overlaps).findings
     except GondrelError as error:
-        return work.model, found, told("refused", error.message, before)
+        return work.model, findings, outcome_of("refused", error.message, before)
     left = [f for f in now if f.code in mend.cures and f.product == work.product]
     if wish.finding is not None and len(left) < sum(
-        f.code in mend.cures and f.product == work.product for f in found
+        f.code in mend.cures and f.product == work.product for f in findings
     ):
         left = []  # one of them is gone
     after = figures_of(work.store, _bodies(changed.model, work.product), left)
-    if faults_of(now) > faults_of(found):
-        return work.model, found, told("refused", "it would make things worse", after)
+    if faults_of(now) > faults_of(findings):
+        return work.model, findings, outcome_of("refused", "it would make things worse", after)
     gone = dropped((b for _, b in work.model.bodies()), (b for _, b in changed.model.bodies()))
     what = f"{changed.what}; {gone}" if gone else changed.what
-    return changed.model, now, told("improved" if left else "mended", what, after)
+    return changed.model, now, outcome_of("improved" if left else "mended", what, after)
 
 
 def _bodies(model: Model, product: str) -> tuple[Body, ...]:

@@ -43,7 +43,7 @@ class _Attempt:
 
     mend: BodyMend
     group: tuple[Body, ...]
-    found: list[Finding]
+    before: list[Finding]
     bodies: tuple[Body, ...]
     still: list[Finding]
     product: Product
@@ -78,13 +78,13 @@ class Trial:
         self, product: Product, mend: BodyMend, group: tuple[Body, ...]
     ) -> tuple[Mended, Product] | None:
         """What came of a mend on some bodies of a product; None when there is nothing it cures."""
-        found = self._found(product, group, mend)
+        result = self._found(product, group, mend)
         by_hand = bool({body for body, _ in self.wish.faces} & {b.id for b in group})
-        if not by_hand and not any(f.code in mend.cures and self.wish.means(f) for f in found):
+        if not by_hand and not any(f.code in mend.cures and self.wish.means(f) for f in result):
             return None
-        figures = figures_of(self.store, group, found)
+        figures = figures_of(self.store, group, result)
         try:
-            attempt = self._attempt(product, mend, group, found, by_hand=by_hand)
+            attempt = self._attempt(product, mend, group, result, by_hand=by_hand)
         except GondrelError as error:
             outcome, after, off = _Outcome("refused", error.message), figures, 0.0
         else:
@@ -104,12 +104,12 @@ class Trial:
         product: Product,
         mend: BodyMend,
         group: tuple[Body, ...],
-        found: list[Finding],
+        findings: list[Finding],
         *,
         by_hand: bool,
     ) -> _Attempt:
         """Do the mend and measure what it made. Raises GondrelError when it can't be done."""
-        work = self._work(mend, group, found)
+        work = self._work(mend, group, findings)
         try:
             made = mend.run(work)
             bodies = tuple(self._body(group, kind, shape, n) for n, (kind, shape) in enumerate(made))
@@ -125,12 +125,12 @@ class Trial:
         still = self._found(changed, bodies, mend)
         bound = mend.reach(work) if mend.reach is not None else 10 * self.wish.tolerance
         figures = figures_of(self.store, bodies, still)
-        return _Attempt(mend, group, found, bodies, still, changed, figures, off, bound, by_hand)
+        return _Attempt(mend, group, findings, bodies, still, changed, figures, off, bound, by_hand)
 
     def _judged(self, attempt: _Attempt, figures: Figures) -> _Outcome:
         """Whether what a mend made is kept, and why."""
         mend, off = attempt.mend, attempt.off
-        before, now = [f.code for f in attempt.found], [f.code for f in attempt.still]
+        before, now = [f.code for f in attempt.before], [f.code for f in attempt.still]
         if off > attempt.bound and not attempt.by_hand:
             return _Outcome("refused", f"it would move what is there by {off:.3g} mm")
         if not attempt.by_hand and _solids(attempt.bodies) < _solids(attempt.group):
@@ -140,7 +140,7 @@ class Trial:
             return _Outcome("refused", f"it would change the volume by {change:.3%}")
         left = [] if attempt.by_hand else self._left(mend, before, now)
         worse = [c for c in now if now.count(c) > before.count(c) and c not in mend.cures and c[0] in "TG"]
-        faults = faults_of(attempt.still), faults_of(attempt.found)
+        faults = faults_of(attempt.still), faults_of(attempt.before)
         if faults[0] > faults[1] or (worse and faults[0] >= faults[1] and left):
             return _Outcome("refused", "it would make things worse")
         if now == before and not attempt.by_hand:
@@ -152,11 +152,11 @@ class Trial:
             why += f"; {gone}"
         return _Outcome("improved" if left else "mended", why)
 
-    def _work(self, mend: BodyMend, group: tuple[Body, ...], found: Iterable[Finding]) -> BodyWork:
+    def _work(self, mend: BodyMend, group: tuple[Body, ...], findings: Iterable[Finding]) -> BodyWork:
         asked = set(mend.cures) & set(self.wish.only) or set(mend.cures)
         by_hand = dict(self.wish.faces)
         marked = {body.id: set(by_hand.get(body.id, ())) for body in group}
-        for finding in found:
+        for finding in findings:
             is_meant = finding.code in asked and self.wish.means(finding)
             if not by_hand and is_meant and finding.face >= 0 and finding.body in marked:
                 marked[finding.body].add(finding.face)
@@ -206,10 +206,10 @@ class Trial:
     def _found(self, product: Product, bodies: tuple[Body, ...], mend: BodyMend) -> list[Finding]:
         """What checks find on some bodies: faults and doubts, and notes of what the mend cures."""
         alone = Model((replace(product, bodies=bodies, occurrences=()),), (product.id,))
-        found = check_model(alone, self.store, self.limits, overlaps=False).findings
+        findings = check_model(alone, self.store, self.limits, overlaps=False).findings
         return [
             f
-            for f in found
+            for f in findings
             if (f.body or f.code in _OF_SHELLS)
             and (f.severity is not Severity.NOTE or f.code in mend.cures)
         ]
@@ -219,20 +219,20 @@ def _solids(bodies: Iterable[Body]) -> int:
     return sum(body.kind is BodyKind.SOLID for body in bodies)
 
 
-def figures_of(store: BlobStore, bodies: Iterable[Body], found: Iterable[Finding]) -> Figures:
+def figures_of(store: BlobStore, bodies: Iterable[Body], findings: Iterable[Finding]) -> Figures:
     """Figures of some bodies, with what was found on them."""
-    bodies, found = tuple(bodies), list(found)
+    bodies, findings = tuple(bodies), list(findings)
     facts = [facts_of(store, b.blob) for b in bodies]
     return (
         ("bodies", float(len(bodies))),
         ("volume", sum(f.volume for f in facts)),
         ("area", sum(f.area for f in facts)),
         ("faces", float(sum(f.faces for f in facts))),
-        ("faults", float(faults_of(found))),
-        ("doubts", float(sum(f.severity is Severity.DOUBT for f in found))),
+        ("faults", float(faults_of(findings))),
+        ("doubts", float(sum(f.severity is Severity.DOUBT for f in findings))),
     )
 
 
-def faults_of(found: Iterable[Finding]) -> int:
+def faults_of(findings: Iterable[Finding]) -> int:
     """How many of some findings are faults."""
-    return sum(f.severity is Severity.FAULT for f in found)
+    return sum(f.severity is Severity.FAULT for f in findings)

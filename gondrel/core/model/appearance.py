@@ -45,9 +45,9 @@ def reflectance_text(shares: Sequence[float], colour: str = "") -> str:
 
 def reflectance_values(text: str) -> tuple[tuple[float, ...], str]:
     """Shares and specular colour of a reflectance in words. Raises ValueError on other words."""
-    found = dict(_VALUE.findall(text))
-    colour = found.pop(_COLOUR, "")
-    shares = tuple(float(found[name]) for name in _SHARES if name in found)
+    values = dict(_VALUE.findall(text))
+    colour = values.pop(_COLOUR, "")
+    shares = tuple(float(values[name]) for name in _SHARES if name in values)
     if not shares or reflectance_text(shares, colour) != text:
         raise ValueError(f"not a reflectance: {text!r}")
     return shares, colour

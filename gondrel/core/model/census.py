@@ -62,10 +62,10 @@ class Census:
 
     def kinds(self) -> dict[str, list[Remainder]]:
         """The remainder by its kinds."""
-        found: dict[str, list[Remainder]] = {}
+        kinds: dict[str, list[Remainder]] = {}
         for each in (*self.rest, *self.besides):
-            found.setdefault(each.kind, []).append(each)
-        return found
+            kinds.setdefault(each.kind, []).append(each)
+        return kinds
 
 
 def merged(censuses: Iterable[Census | None]) -> Census | None:

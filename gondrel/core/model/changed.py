@@ -34,8 +34,8 @@ def surface_changes(a: BodyFacts, b: BodyFacts) -> str:
     """How the counts of faces by kind of surface changed, in words; empty when they did not."""
     before, after = dict(a.surfaces), dict(b.surfaces)
     kinds = sorted(k for k in before.keys() | after.keys() if before.get(k, 0) != after.get(k, 0))
-    told = ", ".join(f"{k} {before.get(k, 0)} to {after.get(k, 0)}" for k in kinds)
-    return f"faces: {told}" if told else ""
+    changes = ", ".join(f"{k} {before.get(k, 0)} to {after.get(k, 0)}" for k in kinds)
+    return f"faces: {changes}" if changes else ""
 
 
 def is_loose(facts: BodyFacts) -> bool:

@@ -36,10 +36,10 @@ _NAMES = {25.4: "inch", 1000.0: "metre", 10.0: "centimetre"}
 
 def size_doubt(diameters: Sequence[float], extent: float, unit: str, names: Iterable[str] = ()) -> str:
     """Why the unit of a file is doubtful, with the evidence; empty when it is not. As size_factor."""
-    found = size_factor(diameters, extent, unit)
-    if found is None or is_named_so(names, extent):
+    factor = size_factor(diameters, extent, unit)
+    if factor is None or is_named_so(names, extent):
         return ""
-    return found[1]
+    return factor[1]
 
 
 _NUMBER = re.compile(
@@ -76,42 +76,42 @@ def size_factor(diameters: Sequence[float], extent: float, unit: str) -> tuple[f
     Source: own. Diameters are hardly ever odd numbers: in the right unit nearly all are half
     millimetres, standard metric sizes or 32nds of an inch, in a wrong one hardly any.
     """
-    found = sorted({round(d, 9) for d in diameters if d > 0})
-    if len(found) < _LEAST:
+    distinct = sorted({round(d, 9) for d in diameters if d > 0})
+    if len(distinct) < _LEAST:
         return None
-    now = _share(found, unit == "inch")
+    now = _share(distinct, unit == "inch")
     is_huge = extent > _HUGE
     if now > 0.5 and not is_huge:
         return None
     for factor in _FACTORS:
-        scaled = [d * factor for d in found]
+        scaled = [d * factor for d in distinct]
         as_inches = factor == 25.4 or (factor not in (1 / 25.4,) and unit == "inch")
         then = _share(scaled, as_inches and factor == 25.4)
         size = extent * factor
         is_telling = then - now >= 0.5 or (is_huge and factor < 1)
         if then < 0.9 or not is_telling or not 2.0 <= size <= 20_000.0 or not scaled[0] >= 0.5:
             continue
-        if not _is_improbable(found, extent, factor):
+        if not _is_improbable(distinct, extent, factor):
             continue
-        examples = ", ".join(f"{d:.4g}" for d in found[:4])
+        examples = ", ".join(f"{d:.4g}" for d in distinct[:4])
         after = ", ".join(f"{d:.4g}" for d in scaled[:4])
         real = _NAMES.get(factor, "") or f"{BY_KEY.get(unit, BY_KEY['mm']).mm * factor:.4g} mm"
         return factor, (
-            f"the unit may be wrong: as it stands it is {extent:.4g} mm long and {_counted(now, found)} "
+            f"the unit may be wrong: as it stands it is {extent:.4g} mm long and {_counted(now, distinct)} "
             f"are standard sizes (diameters {examples} mm); {factor:.4g} times larger (taken as {real}) "
-            f"it is {size:.4g} mm long and {_counted(then, found)} are ({after} mm)"
+            f"it is {size:.4g} mm long and {_counted(then, distinct)} are ({after} mm)"
         )
     return None
 
 
-def _counted(share: float, found: Sequence[float]) -> str:
-    return f"{round(share * len(found))} of {len(found)} diameters"
+def _counted(share: float, diameters: Sequence[float]) -> str:
+    return f"{round(share * len(diameters))} of {len(diameters)} diameters"
 
 
-def _is_improbable(found: Sequence[float], extent: float, factor: float) -> bool:
+def _is_improbable(diameters: Sequence[float], extent: float, factor: float) -> bool:
     """Whether the sizes as they stand would be odd in themselves: too small to make, or huge."""
     if factor > 1:
-        return found[0] < 0.5 and extent < 400.0 / factor * 3
+        return diameters[0] < 0.5 and extent < 400.0 / factor * 3
     return extent > _HUGE
 
 

@@ -36,17 +36,17 @@ def product_extra(product: Product) -> str:
 
 def with_product_extra(product: Product, text: str) -> Product:
     """The product with what such a text says; unchanged where it says nothing that makes sense."""
-    found = _Found(text)
-    properties = found.all("material", Metadatum)
+    extra = _Found(text)
+    properties = extra.all("material", Metadatum)
     material = product.material
     if properties:
         material = replace(material or Material(""), properties=properties)
     return replace(
         product,
-        particulars=_known(found.all("particulars", Particular)) or product.particulars,
-        references=found.all("references", Reference) or product.references,
+        particulars=_known(extra.all("particulars", Particular)) or product.particulars,
+        references=extra.all("references", Reference) or product.references,
         material=material,
-        metadata=found.measured(product.metadata),
+        metadata=extra.measured(product.metadata),
     )
 
 
@@ -57,10 +57,10 @@ def use_extra(use: Occurrence) -> str:
 
 def with_use_extra(use: Occurrence, text: str) -> Occurrence:
     """The component with what such a text says."""
-    found = _Found(text)
-    particulars = _known(found.all("particulars", Particular)) or use.particulars
-    hidden = found.is_true("hidden") or use.hidden
-    return replace(use, particulars=particulars, hidden=hidden, metadata=found.measured(use.metadata))
+    extra = _Found(text)
+    particulars = _known(extra.all("particulars", Particular)) or use.particulars
+    hidden = extra.is_true("hidden") or use.hidden
+    return replace(use, particulars=particulars, hidden=hidden, metadata=extra.measured(use.metadata))
 
 
 def body_extra(body: Body) -> str:
@@ -70,12 +70,12 @@ def body_extra(body: Body) -> str:
 
 def with_body_extra(body: Body, text: str) -> Body:
     """The body with what such a text says."""
-    found = _Found(text)
+    extra = _Found(text)
     return replace(
         body,
-        metadata=found.all("metadata", Metadatum) or body.metadata,
-        hidden=found.is_true("hidden") or body.hidden,
-        appearance=found.all("looks", Appearance) or body.appearance,
+        metadata=extra.all("metadata", Metadatum) or body.metadata,
+        hidden=extra.is_true("hidden") or body.hidden,
+        appearance=extra.all("looks", Appearance) or body.appearance,
     )
 
 
@@ -89,8 +89,8 @@ def face_extra(body: Body, *faces: int) -> str:
 
 def face_extra_in(text: str) -> tuple[tuple[Metadatum, ...], tuple[Appearance, ...]]:
     """The properties and further looks that such a text says."""
-    found = _Found(text)
-    return found.all("metadata", Metadatum), found.all("looks", Appearance)
+    extra = _Found(text)
+    return extra.all("metadata", Metadatum), extra.all("looks", Appearance)
 
 
 def model_extra(model: Model) -> str:
@@ -100,8 +100,8 @@ def model_extra(model: Model) -> str:
 
 def with_model_extra(model: Model, text: str) -> Model:
     """The model with what such a text says."""
-    found = _known(_Found(text).all("particulars", Particular))
-    return replace(model, particulars=(*model.particulars, *found))
+    extra = _known(_Found(text).all("particulars", Particular))
+    return replace(model, particulars=(*model.particulars, *extra))
 
 
 def _text(**said: Any) -> str:
@@ -129,20 +129,20 @@ class _Found:
     def all(self, key: str, kind: type[Any]) -> tuple[Any, ...]:
         """The values of a key; none where they are not of the kind."""
         try:
-            found: tuple[Any, ...] = from_plain(self.plain.get(key, ()), tuple[kind, ...])  # type: ignore[valid-type]
+            values: tuple[Any, ...] = from_plain(self.plain.get(key, ()), tuple[kind, ...])  # type: ignore[valid-type]
         except (cattrs.BaseValidationError, KeyError, TypeError, ValueError):
             return ()
-        return found
+        return values
 
     def measured(self, metadata: tuple[Metadatum, ...]) -> tuple[Metadatum, ...]:
         """Properties with their measures and units, as `_measured` has them."""
-        found = list(metadata)
+        kept = list(metadata)
         listed = self.plain.get("measured", ())
         for each in listed if isinstance(listed, list) else ():
             match each:
-                case [int(place), str(measure), str(unit)] if 0 <= place < len(found):
-                    found[place] = replace(found[place], measure=measure, unit=unit)
-        return tuple(found)
+                case [int(place), str(measure), str(unit)] if 0 <= place < len(kept):
+                    kept[place] = replace(kept[place], measure=measure, unit=unit)
+        return tuple(kept)
 
     def is_true(self, key: str) -> bool:
         return self.plain.get(key) is True

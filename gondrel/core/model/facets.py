@@ -115,7 +115,7 @@ class Facets:
         pairs, which, direction = self.edges()
         uses = np.bincount(which, minlength=len(pairs))
         balance = np.bincount(which, weights=direction, minlength=len(pairs))
-        found = []
+        flaws = []
         for what, bad in (
             ("open edges", uses == 1),
             ("edges between facets turned against each other", (uses == 2) & (balance != 0)),
@@ -123,10 +123,10 @@ class Facets:
         ):
             if bad.any():
                 first = pairs[int(np.flatnonzero(bad)[0])]
-                found.append(MeshFlaw(what, int(bad.sum()), _place(self.points[first].mean(axis=0))))
-        if not found and self.volume < 0:
-            found.append(MeshFlaw("skins turned inside out", 1, _place(self.points[0])))
-        return found
+                flaws.append(MeshFlaw(what, int(bad.sum()), _place(self.points[first].mean(axis=0))))
+        if not flaws and self.volume < 0:
+            flaws.append(MeshFlaw("skins turned inside out", 1, _place(self.points[0])))
+        return flaws
 
     def pieces(self) -> NDArray[np.int32]:
         """(m,) int32: which connected piece each triangle belongs to."""
@@ -314,15 +314,15 @@ def skins(mesh: Facets) -> list[Facets]:
         return [mesh]
     parts = [mesh.only(label == kind) for kind in kinds]
     outer = [part for part in parts if part.volume > 0]
-    found = [[part] for part in outer]
+    groups = [[part] for part in outer]
     for part in parts:
         if part.volume > 0:
             continue
         around = [i for i, skin in enumerate(outer) if encloses(skin, part.points[0])]
         if not around:
             return [mesh]
-        found[min(around, key=lambda i: outer[i].volume)].append(part)
-    return [Facets.joined(group) if len(group) > 1 else group[0] for group in found]
+        groups[min(around, key=lambda i: outer[i].volume)].append(part)
+    return [Facets.joined(group) if len(group) > 1 else group[0] for group in groups]
 
 
 def _place(values: Floats) -> tuple[float, float, float]:
@@ -370,9 +370,9 @@ def distances_to(mesh: Facets, points: Floats) -> Floats:
         members = np.flatnonzero(classes == each)
         tree = _spatial.cKDTree(middles[members])
         widest = float(reach[members].max())
-        for place, found in enumerate(tree.query_ball_point(points, best + widest)):
-            if found:
-                near = corners[members[found]]
+        for place, neighbours in enumerate(tree.query_ball_point(points, best + widest)):
+            if neighbours:
+                near = corners[members[neighbours]]
                 best[place] = min(best[place], float(_to_triangles(points[place], near).min()))
     return np.asarray(best)
 

@@ -34,16 +34,16 @@ def contradicted(model: Model, facts: Mapping[str, BodyFacts]) -> dict[str, list
         return {}
     totals = totals_of(model, facts)
     whole = _measured(model, facts)
-    found = {}
+    contradictions = {}
     for product in model.products:
         if product.validation is None or product.id not in whole:
             continue
         own = totals[product.id]
         notional = notional_of(product)
         shape = Validation(own.volume, own.area, own.centroid, len(product.occurrences), 0, notional)
-        if told := list(figures_changed(product.validation, shape, "by the sender", "as read")):
-            found[product.id] = told
-    return found
+        if changes := list(figures_changed(product.validation, shape, "by the sender", "as read")):
+            contradictions[product.id] = changes
+    return contradictions
 
 
 def notional_of(product: Product) -> tuple[float, float, float] | None:
@@ -78,15 +78,15 @@ def astray(model: Model, facts: Mapping[str, BodyFacts]) -> dict[str, str]:
     if all(use.centroid is None for _, use in model.occurrences()):
         return {}
     totals, known = totals_of(model, facts), _measured(model, facts)
-    found = {}
+    astray = {}
     for _, use in model.occurrences():
         place = placed_centroid(use, totals) if use.product in known else None
         if use.centroid is None or place is None:
             continue
         off = float(np.linalg.norm(np.subtract(use.centroid, place)))
         if off > ASTRAY:
-            found[use.id] = f"its centroid lies {off:.4g} mm from where the sender says"
-    return found
+            astray[use.id] = f"its centroid lies {off:.4g} mm from where the sender says"
+    return astray
 
 
 def figures_changed(before: Validation, after: Validation, was: str, now: str) -> Iterator[str]:
@@ -118,17 +118,17 @@ def figures_changed(before: Validation, after: Validation, was: str, now: str) -
 
 def _measured(model: Model, facts: Mapping[str, BodyFacts]) -> set[str]:
     """Ids of the products that have a shape and whose every body, however deep, has facts."""
-    found: dict[str, bool] = {}
+    measured: dict[str, bool] = {}
 
     def of(product: Product, above: tuple[str, ...]) -> bool:
-        if product.id not in found:
+        if product.id not in measured:
             below = [model.by_id.get(o.product) for o in product.occurrences if o.product not in above]
             has_shape = bool(product.bodies or product.occurrences) and not product.missing_file
-            found[product.id] = (
+            measured[product.id] = (
                 has_shape
                 and all(b.blob in facts for b in product.bodies)
                 and all(child is not None and of(child, (*above, product.id)) for child in below)
             )
-        return found[product.id]
+        return measured[product.id]
 
     return {product.id for product in model.products if of(product, ())}

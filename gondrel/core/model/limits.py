@@ -25,7 +25,7 @@ class Limits:
     angle: float = 1e-6
 
     @property
-    def told(self) -> str:
+    def in_words(self) -> str:
         """The limits in words: what differs by less counts as carried."""
         return (
             f"Carried means: places to {self.shift:g} mm, directions to {self.angle:g} rad, surfaces to "

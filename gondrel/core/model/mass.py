@@ -31,11 +31,11 @@ class Totals:
 
 def totals_of(model: Model, facts: Mapping[str, BodyFacts]) -> dict[str, Totals]:
     """Totals of every product by id; bodies whose facts are missing count as nothing."""
-    found: dict[str, Totals] = {}
+    totals: dict[str, Totals] = {}
 
     def of(product_id: str, above: tuple[str, ...]) -> Totals:
-        if product_id in found:
-            return found[product_id]
+        if product_id in totals:
+            return totals[product_id]
         if product_id in above or product_id not in model.by_id:
             return Totals(0.0, 0.0, None, 0, None)
         product = model.by_id[product_id]
@@ -52,12 +52,12 @@ def totals_of(model: Model, facts: Mapping[str, BodyFacts]) -> dict[str, Totals]
         for occurrence in product.occurrences:
             matrix = np.asarray(occurrence.placement).reshape(4, 4)
             parts.append((matrix, _scaled(of(occurrence.product, (*above, product_id)), matrix)))
-        found[product_id] = _sum(parts)
-        return found[product_id]
+        totals[product_id] = _sum(parts)
+        return totals[product_id]
 
     for product in model.products:
         of(product.id, ())
-    return found
+    return totals
 
 
 def _scaled(totals: Totals, matrix: np.ndarray) -> Totals:  # type: ignore[type-arg]

@@ -42,7 +42,7 @@ def unlike_witness(body: Body, facts: BodyFacts) -> str:
         return ""
     size = math.dist(facts.bbox[:3], facts.bbox[3:])
     strip = facts.strip
-    told = []
+    reasons = []
     for name, figure, ours, slack, unit in (
         ("area", said.area, facts.area, strip, "mm2"),
         ("volume", said.volume, facts.volume, strip * size, "mm3"),
@@ -50,8 +50,10 @@ def unlike_witness(body: Body, facts: BodyFacts) -> str:
         if figure is None or (name == "volume" and body.kind is not BodyKind.SOLID):
             continue
         if abs(figure - ours) > _ALIKE * abs(figure) + slack:
-            told.append(f"its {name} is {figure:.7g} {unit} by the file's records and {ours:.7g} as read")
-    return "; ".join(told)
+            reasons.append(
+                f"its {name} is {figure:.7g} {unit} by the file's records and {ours:.7g} as read"
+            )
+    return "; ".join(reasons)
 
 
 def with_measured_notes(model: Model, facts: Mapping[str, BodyFacts]) -> Model:
@@ -67,20 +69,20 @@ def with_measured_notes(model: Model, facts: Mapping[str, BodyFacts]) -> Model:
     claim = f"; the file claims {claimed:.1g} mm" if claimed else ""
     own = ("tolerance-widened", "reading-differs", "figures-contradict")
     notes = [note for note in model.notes if note.code not in own]
-    for identity, told in contradicted(model, facts).items():
-        notes.append(Note("figures-contradict", "; ".join(told), model.product(identity).label))
+    for identity, texts in contradicted(model, facts).items():
+        notes.append(Note("figures-contradict", "; ".join(texts), model.product(identity).label))
     away = astray(model, facts)
     for parent, use in model.occurrences() if away else ():
         if use.id in away:
             notes.append(Note("figures-contradict", away[use.id], f"{parent.label} / {use.name}"))
     for product, body in model.bodies():
-        found = facts.get(body.blob)
-        if found is not None and (differs := unlike_witness(body, found)):
+        measured = facts.get(body.blob)
+        if measured is not None and (differs := unlike_witness(body, measured)):
             notes.append(Note("reading-differs", differs, product.label))
-        if found is not None and found.tolerance > allowed:
+        if measured is not None and measured.tolerance > allowed:
             text = (
-                f"its edges or vertices lie up to {found.tolerance:.3g} mm off{claim}; the tolerance was "
-                "widened to match, the geometry was not touched"
+                f"its edges or vertices lie up to {measured.tolerance:.3g} mm off{claim}; the tolerance "
+                "was widened to match, the geometry was not touched"
             )
             notes.append(Note("tolerance-widened", text, product.label))
     return replace(model, notes=tuple(notes))

@@ -70,12 +70,12 @@ def foresee_places(model: Model) -> Iterator[Fated]:
 
 def _reached(model: Model, roots: Iterable[str], changes: dict[str, tuple[float, ...]]) -> set[str]:
     """Products that occur somewhere under others with nothing mirrored or scaled in between."""
-    found: set[str] = set()
+    reached: set[str] = set()
     stack = list(roots)
     while stack:
         key = stack.pop()
-        if key in found or key not in model.by_id:
+        if key in reached or key not in model.by_id:
             continue
-        found.add(key)
+        reached.add(key)
         stack += [use.product for use in model.product(key).occurrences if not changes.get(use.id)]
-    return found
+    return reached

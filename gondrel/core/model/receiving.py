@@ -41,7 +41,7 @@ class ReceiveSettings:
     facets: str = "mesh"
     search: tuple[str, ...] = ()
 
-    def told(self) -> tuple[tuple[str, str], ...]:
+    def departures(self) -> tuple[tuple[str, str], ...]:
         """What differs from taking everything as the file has it, as KEY=VALUE pairs."""
         pairs = []
         for each in fields(self):

@@ -143,13 +143,13 @@ class Model:
         Raises:
             MalformedFile: when a product contains itself.
         """
-        found: Counter[str] = Counter(root for root in self.roots if root in self.by_id)
+        quantities: Counter[str] = Counter(root for root in self.roots if root in self.by_id)
         for product in self._downwards:
-            count = found[product.id]
+            count = quantities[product.id]
             for use in product.occurrences if count else ():
                 if use.product in self.by_id:
-                    found[use.product] += count
-        return Counter({key: count for key, count in found.items() if count})
+                    quantities[use.product] += count
+        return Counter({key: count for key, count in quantities.items() if count})
 
     @cached_property
     def depth(self) -> int:
@@ -169,19 +169,19 @@ class Model:
         for product in self.products:
             above.update({use.product for use in product.occurrences})
         ready = [product for product in self.products if not above[product.id]]
-        found: list[Product] = []
+        products: list[Product] = []
         while ready:
             product = ready.pop()
-            found.append(product)
+            products.append(product)
             for below in {use.product for use in product.occurrences}:
                 above[below] -= 1
                 if not above[below] and below in self.by_id:
                     ready.append(self.by_id[below])
-        if len(found) < len(self.products):
-            done = {product.id for product in found}
+        if len(products) < len(self.products):
+            done = {product.id for product in products}
             ring = next(product for product in self.products if product.id not in done)
             raise MalformedFile("an assembly contains itself", where=ring.label)
-        return found
+        return products
 
     @property
     def count_of_places(self) -> int:

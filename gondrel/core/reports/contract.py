@@ -56,19 +56,19 @@ def file_object(card: FileFacts) -> Json:
 
 
 def _body(body: Body, facts: Mapping[str, BodyFacts]) -> Json:
-    found = facts.get(body.blob)
+    measured = facts.get(body.blob)
     shape: Json = {}
-    if found is not None:
+    if measured is not None:
         shape = {
-            "faces": found.faces,
-            "edges": found.edges,
-            "vertices": found.vertices,
-            "volume": found.volume,
-            "area": found.area,
-            "centroid": list(found.centroid),
-            "bbox": list(found.bbox),
-            "surfaces": dict(found.surfaces),
-            "tolerance": found.tolerance,
+            "faces": measured.faces,
+            "edges": measured.edges,
+            "vertices": measured.vertices,
+            "volume": measured.volume,
+            "area": measured.area,
+            "centroid": list(measured.centroid),
+            "bbox": list(measured.bbox),
+            "surfaces": dict(measured.surfaces),
+            "tolerance": measured.tolerance,
         }
     return {
         "name": body.name,
@@ -188,7 +188,7 @@ def check_object(model: Model, report: CheckReport) -> Json:
     assert model.provenance is not None
     names = {body.id: body.name or product.label for product, body in model.bodies()}
     cures = {code: [m.code for m in report.mends if code in m.cures] for code in _codes(report)}
-    found = [
+    rows = [
         {"number": number, **_finding(model, names, cures, finding)}
         for number, finding in enumerate(report.findings, 1)
     ]
@@ -196,7 +196,7 @@ def check_object(model: Model, report: CheckReport) -> Json:
     bodies = [body.id for _, body in model.bodies()]
     return {
         "file": file_object(model.provenance.file),
-        "findings": found,
+        "findings": rows,
         "counts": {severity.value: report.count(severity) for severity in Severity},
         "bodies_clean": sum(identity not in troubled for identity in bodies),
         "bodies_with_findings": sum(identity in troubled for identity in bodies),
@@ -239,7 +239,7 @@ def _finding(
     if finding.point is not None:
         where["point"] = list(finding.point)
     product = model.by_id.get(finding.product)
-    told: Json = {
+    described: Json = {
         "code": finding.code,
         "title": finding.title,
         "severity": finding.severity.value,
@@ -250,8 +250,8 @@ def _finding(
         "mends": cures[finding.code],
     }
     if finding.measured is not None:
-        told["measure"] = {"value": finding.measured, "unit": finding.unit, "limit": finding.limit}
-    return told
+        described["measure"] = {"value": finding.measured, "unit": finding.unit, "limit": finding.limit}
+    return described
 
 
 def forecast_list(forecast: Forecast) -> list[Json]:

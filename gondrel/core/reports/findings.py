@@ -65,9 +65,11 @@ def kinds_of(report: CheckReport, model: Model) -> list[Kind]:
     for finding in report.findings:
         by_code.setdefault(finding.code, []).append(finding)
     kinds = []
-    for code, found in by_code.items():
-        below = any(f.measured is not None and f.limit is not None and f.measured < f.limit for f in found)
-        ordered = sorted(found, key=lambda f: f.measured or 0.0, reverse=not below)
+    for code, findings in by_code.items():
+        below = any(
+            f.measured is not None and f.limit is not None and f.measured < f.limit for f in findings
+        )
+        ordered = sorted(findings, key=lambda f: f.measured or 0.0, reverse=not below)
         products = dict.fromkeys(f.product for f in ordered if f.product in model.by_id)
         parts = tuple(model.product(key).label for key in products)
         first = ordered[0]
@@ -166,11 +168,11 @@ def _whose(model: Model, names: Mapping[str, str], finding: Finding) -> str:
 
 
 def _place(finding: Finding) -> str:
-    told = [
+    parts = [
         f"{word} {number + 1}"
         for word, number in (("face", finding.face), ("edge", finding.edge), ("vertex", finding.vertex))
         if number >= 0
     ]
     if finding.point is not None:
-        told.append("(" + ", ".join(f"{v:,.3f}" for v in finding.point) + ")")
-    return " ".join(told)
+        parts.append("(" + ", ".join(f"{v:,.3f}" for v in finding.point) + ")")
+    return " ".join(parts)

@@ -62,8 +62,8 @@ def send_command(
     model = receive_by(path, store, options, progress=progress.part(0.0, 0.3))
     if forecast_only:
         forecast = forecast_for(model, kind, settings, store, progress=progress.part(0.3, 1.0))
-        found = {"forecast": forecast_list(forecast), "remarks": list(forecast.remarks)}
-        return {**found, **census_object(model)}
+        result = {"forecast": forecast_list(forecast), "remarks": list(forecast.remarks)}
+        return {**result, **census_object(model)}
     sent = send(model, out, kind, settings, store, progress=progress.part(0.3, 1.0))
     return {
         "sent": _sent_list(sent),
@@ -78,7 +78,7 @@ def send_command(
 
 
 def _sent_list(sent: Sent) -> list[dict[str, Any]]:
-    return [{"path": p, "bytes": n} for p, n in ((sent.path, sent.bytes), *sent.beside)]
+    return [{"path": p, "bytes": n} for p, n in ((sent.path, sent.bytes), *sent.companions)]
 
 
 def mend_command(

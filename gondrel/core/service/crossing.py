@@ -119,8 +119,8 @@ def autosaves(folder: Path) -> list[Path]:
     """Autosaved crossings that no running application keeps, newest first."""
     if not folder.is_dir():
         return []
-    found = [p for p in folder.glob(f"*{SUFFIX}") if not _is_kept(p)]
-    return sorted(found, key=lambda p: p.stat().st_mtime, reverse=True)
+    paths = [p for p in folder.glob(f"*{SUFFIX}") if not _is_kept(p)]
+    return sorted(paths, key=lambda p: p.stat().st_mtime, reverse=True)
 
 
 def _is_kept(path: Path) -> bool:

@@ -41,10 +41,10 @@ def mend(
         raise UsageError(
             f"no mend has or cures the code {unknown[0]}", hint=f"one of {', '.join(sorted(known))}"
         )
-    told: tuple[Mended, ...] = ()
+    outcomes: tuple[Mended, ...] = ()
     if not wish.only or _MESHES & set(wish.only):
         model, texts = mend_meshes(model, store_folder, progress=progress.part(0.0, 0.2))
-        told = tuple(
+        outcomes = tuple(
             Mended(
                 "R201", "Mend mesh", text.partition(":")[0], "", "mended", text.partition(": ")[2], (), ()
             )
@@ -54,7 +54,7 @@ def mend(
         model, BlobStore(Path(store_folder)), wish, limits=limits,
         progress=progress.part(0.2, 1.0),
     )  # fmt: skip
-    return mended, (*told, *more)
+    return mended, (*outcomes, *more)
 
 
 def named_faces(model: Model, text: str) -> tuple[tuple[str, tuple[int, ...]], ...]:
@@ -67,11 +67,11 @@ def named_faces(model: Model, text: str) -> tuple[tuple[str, tuple[int, ...]], .
     listed = numbers.split(",")
     if not mark or not all(n.strip().isdigit() and int(n) > 0 for n in listed):
         raise UsageError(f"faces are told as NAME:NUMBER,NUMBER, not {text!r}")
-    found = [b.id for _, b in model.bodies() if b.name == name]
-    found = found or [p.bodies[0].id for p in model.products if p.label == name and len(p.bodies) == 1]
-    if len(found) != 1:
-        raise UsageError(f"{len(found)} bodies are called {name!r}; the faces of one can be told")
-    return ((found[0], tuple(int(n) - 1 for n in listed)),)
+    ids = [b.id for _, b in model.bodies() if b.name == name]
+    ids = ids or [p.bodies[0].id for p in model.products if p.label == name and len(p.bodies) == 1]
+    if len(ids) != 1:
+        raise UsageError(f"{len(ids)} bodies are called {name!r}; the faces of one can be told")
+    return ((ids[0], tuple(int(n) - 1 for n in listed)),)
 
 
 def wish_for(report: CheckReport, number: int, wish: MendWish) -> MendWish:

@@ -20,7 +20,7 @@ def mend_meshes(
 ) -> tuple[Model, tuple[str, ...]]:
     """The model with its meshes mended, and what was done to each and what is left, in words."""
     store = BlobStore(Path(store_folder))
-    told: list[str] = []
+    refusals: list[str] = []
     mended: dict[str, str] = {}
     broken = [
         (p, b, mesh)
@@ -32,7 +32,7 @@ def mend_meshes(
         result = mend_mesh(mesh)
         name = body.name or product.label
         left = f"; still {'; '.join(map(str, result.left))}" if result.left else ""
-        told.append(f"{name}: {', '.join(result.done) or 'nothing could be done'}{left}")
+        refusals.append(f"{name}: {', '.join(result.done) or 'nothing could be done'}{left}")
         if result.done:
             mended[body.id] = store.put(result.facets.to_bytes())
         if not result.left:
@@ -42,4 +42,4 @@ def mend_meshes(
         for p in model.products
     )
     notes = tuple(n for n in model.notes if n.code != "mesh-not-closed" or n.where not in healed)
-    return replace(model, products=products, notes=notes), tuple(told)
+    return replace(model, products=products, notes=notes), tuple(refusals)

@@ -85,7 +85,7 @@ class Sent:
 
     Args:
         returned: the model as read back from it; facts: measures of its bodies.
-        beside: path and size of further files that belong to it.
+        companions: path and size of further files that belong to it.
     """
 
     path: str
@@ -95,4 +95,4 @@ class Sent:
     proof: Proof
     returned: Model
     facts: dict[str, BodyFacts]
-    beside: tuple[tuple[str, int], ...] = ()
+    companions: tuple[tuple[str, int], ...] = ()

@@ -48,12 +48,12 @@ class OtherReader:
             return (*unread(self._why), *compare_nodes(model, facts))
         data = self._aside.part(lambda: progress.at(0.5, "Waiting for the other reader"))
         self.close()
-        told = json.loads(data) if data else {"error": "it ended without a word"}
-        if "error" in told:
-            return unread(f"it failed over the file: {told['error']}")
+        answer = json.loads(data) if data else {"error": "it ended without a word"}
+        if "error" in answer:
+            return unread(f"it failed over the file: {answer['error']}")
         card = model.provenance.file if model.provenance is not None else None
         is_loose = card is not None and card.format == "iges" and not card.count("solids")
-        return compare_other(model, facts, from_plain(told, OtherReading), is_loose=is_loose)
+        return compare_other(model, facts, from_plain(answer, OtherReading), is_loose=is_loose)
 
     def close(self) -> None:
         """End a reading that still goes on."""

@@ -52,12 +52,12 @@ def receive(
     store = BlobStore(Path(store_folder))
     with unpacked(checked_file(path)) as plain:
         known = by_content(plain)
-        beside = (
+        searching = (
             settings
             if plain == path
             else replace(settings, search=(str(Path(path).resolve().parent), *settings.search))
         )
-        model = known.reads(plain, store, settings=beside, progress=progress.part(0.0, 0.9))
+        model = known.reads(plain, store, settings=searching, progress=progress.part(0.0, 0.9))
     assert model.provenance is not None
     try:
         model.check_structure()
@@ -70,7 +70,7 @@ def receive(
         model.provenance,
         file=with_doubts(as_packed(model.provenance.file, path), known),
         sha256=sha256_of(path),
-        settings=settings.told(),
+        settings=settings.departures(),
         files=tuple((p, sha256_of(p)) for p, _ in model.provenance.files),
         received=datetime.now(UTC).isoformat(timespec="seconds"),
     )

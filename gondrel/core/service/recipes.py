@@ -46,7 +46,7 @@ def recipes(purpose: str = "") -> list[Recipe]:
         return []
     try:
         listed: list[dict[str, Any]] = json.loads(path.read_text("utf-8"))["recipes"]
-        found = [
+        kept = [
             Recipe(
                 str(r["name"]), str(r["purpose"]), tuple((str(k), str(v)) for k, v in r["values"].items())
             )
@@ -54,7 +54,7 @@ def recipes(purpose: str = "") -> list[Recipe]:
         ]
     except (OSError, ValueError, KeyError, TypeError, AttributeError) as error:
         raise MalformedFile(f"the file of recipes makes no sense: {error}", file=str(path)) from error
-    return sorted((r for r in found if purpose in ("", r.purpose)), key=lambda r: r.name.casefold())
+    return sorted((r for r in kept if purpose in ("", r.purpose)), key=lambda r: r.name.casefold())
 
 
 def recipe_named(name: str, purpose: str) -> Recipe:

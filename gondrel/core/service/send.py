@@ -87,8 +87,8 @@ def _contradicted(model: Model, store: BlobStore) -> Iterator[Fated]:
     ):
         return
     facts = {key: facts_of(store, key) for key in model.blobs()}
-    for identity, told in contradicted(model, facts).items():
-        why = f"the sender's figures contradict the shape; measured ones are written: {'; '.join(told)}"
+    for identity, texts in contradicted(model, facts).items():
+        why = f"the sender's figures contradict the shape; measured ones are written: {'; '.join(texts)}"
         yield ("validation", identity, "figures"), (Fate.ALTERED, why)
     for identity, text in astray(model, facts).items():
         yield ("validation", identity, "centroid"), (Fate.ALTERED, f"{text}; the measured one is written")
@@ -96,7 +96,7 @@ def _contradicted(model: Model, store: BlobStore) -> Iterator[Fated]:
 
 def _mesh_fates(solid: Solidification) -> Iterator[Fated]:
     """What becomes of meshes that go as solids."""
-    for body, text in solid.told.items():
+    for body, text in solid.made_solid.items():
         yield ("bodies", body, "body"), (Fate.ALTERED, f"the mesh becomes a solid: {text}")
         yield ("geometry", body, "shape"), (Fate.ALTERED, text)
         yield ("colours", body, "face colours"), (Fate.LOST, "facets with colours are merged into faces")

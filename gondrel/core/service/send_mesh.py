@@ -163,15 +163,15 @@ def send_meshes(
             first = first or returned
         assert first is not None
         proof = prove_meshes(model, forecast, meshed, mesh_target, _worst(figures))
-        told = f"facets: {written:,} written, all bodies looked for in what was read back"
-        proof = replace(proof, witness=(told,))
+        summary = f"facets: {written:,} written, all bodies looked for in what was read back"
+        proof = replace(proof, witness=(summary,))
         check_places([folder / file for file in sizes], force=settings.force)
         deliver({folder / file: scratch / file for file in sizes})
     facts = measure_all(first.blobs(), store_folder, progress=progress.part(0.9, 1.0))
     names = list(sizes)
     main = Path(out).name if Path(out).name in sizes else names[0]
-    beside = tuple((str(Path(out).parent / n), sizes[n]) for n in names if n != main)
-    return Sent(str(Path(out).parent / main), sizes[main], kind, forecast, proof, first, facts, beside)
+    companions = tuple((str(Path(out).parent / n), sizes[n]) for n in names if n != main)
+    return Sent(str(Path(out).parent / main), sizes[main], kind, forecast, proof, first, facts, companions)
 
 
 def _files(model: Model, out: Path) -> Iterator[tuple[str, Model]]:

@@ -116,11 +116,11 @@ class MendOptions:
 
 def parted(values: Values, *beginnings: str) -> tuple[dict[str, str], ...]:
     """Settings that begin with each of some words, without it, and last those that begin with none."""
-    found: list[dict[str, str]] = [{} for _ in range(len(beginnings) + 1)]
+    parts: list[dict[str, str]] = [{} for _ in range(len(beginnings) + 1)]
     for key, value in values.items():
         place = next((n for n, b in enumerate(beginnings) if key.startswith(b)), len(beginnings))
-        found[place][key.removeprefix(beginnings[place]) if place < len(beginnings) else key] = value
-    return tuple(found)
+        parts[place][key.removeprefix(beginnings[place]) if place < len(beginnings) else key] = value
+    return tuple(parts)
 
 
 def receive_options_from(values: Values) -> ReceiveOptions:
@@ -201,11 +201,11 @@ def limits_from(values: Values) -> CheckLimits:
     """
     check_keys(values, [key.name for key in CHECK_KEYS])
     said = CheckLimits()
-    found = {
+    numbers = {
         f.name: type(getattr(said, f.name))(number_of(values, f.name, getattr(said, f.name), least=0.0))
         for f in fields(CheckLimits)
     }
-    return CheckLimits(**found)
+    return CheckLimits(**numbers)
 
 
 def mend_options_from(values: Values) -> MendOptions:

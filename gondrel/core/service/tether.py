@@ -25,7 +25,7 @@ __all__ = ["changed_files", "look_again", "resolve_missing", "take_changes"]
 
 def changed_files(sources: Iterable[Source], *, progress: Progress = SILENT) -> dict[str, str]:
     """The files of tethers that are not as they were received: "changed" or "gone", by path."""
-    found: dict[str, str] = {}
+    changed: dict[str, str] = {}
     for source in sources:
         if source.is_cut:
             continue
@@ -33,11 +33,11 @@ def changed_files(sources: Iterable[Source], *, progress: Progress = SILENT) -> 
             try:
                 now = sha256_of(path)
             except InputError:
-                found[path] = "gone"
+                changed[path] = "gone"
                 continue
             if now != digest:
-                found[path] = "changed"
-    return found
+                changed[path] = "changed"
+    return changed
 
 
 def files_of(provenance: Provenance) -> tuple[tuple[str, str], ...]:
@@ -73,9 +73,9 @@ def take_changes(
     """
     blobs = tuple(dict.fromkeys((*source.model.blobs(), *new.blobs(), *current.blobs())))
     facts = measure_all(blobs, store_folder, progress=progress)
-    model, base, told = take_over(current, source.model, new, facts)
+    model, base, notes = take_over(current, source.model, new, facts)
     assert new.provenance is not None
-    return model, replace(source, provenance=new.provenance, model=base), told
+    return model, replace(source, provenance=new.provenance, model=base), notes
 
 
 def resolve_missing(
@@ -87,11 +87,11 @@ def resolve_missing(
         InputError: when a file is there and can't be read.
     """
     store = BlobStore(Path(store_folder))
-    found = 0
+    placed = 0
     for product in progress.each(unresolved(model), "Looking for missing files"):
         grafted = read_component(model, product.id, store, (folder,))
         if grafted is not None:
-            model, found = grafted, found + 1
+            model, placed = grafted, placed + 1
     if model.provenance is not None:
         files = tuple((p, digest or sha256_of(p)) for p, digest in model.provenance.files)
         notes = tuple(
@@ -100,4 +100,4 @@ def resolve_missing(
             if n.code != "file-missing" or n.where in {p.label for p in unresolved(model)}
         )
         model = replace(model, provenance=replace(model.provenance, files=files), notes=notes)
-    return model, found
+    return model, placed

@@ -61,17 +61,17 @@ def checked_file(path: str | Path, most: int = 0) -> Path:
         InputError: when it is none or can't be looked at. LimitExceeded: when it is larger.
     """
     try:
-        found = os.stat(path)
+        status = os.stat(path)
     except (OSError, ValueError) as error:
         reason = error.strerror if isinstance(error, OSError) else str(error)
         raise InputError(f"can't be opened: {reason}", file=str(path)) from error
-    if stat.S_ISDIR(found.st_mode):
+    if stat.S_ISDIR(status.st_mode):
         raise InputError("can't be opened: Is a directory", file=str(path))
-    if not stat.S_ISREG(found.st_mode):
+    if not stat.S_ISREG(status.st_mode):
         raise InputError("is a pipe or a device, not a file", file=str(path))
-    if most and found.st_size > most:
+    if most and status.st_size > most:
         raise LimitExceeded(
-            f"has {found.st_size:,} bytes; no more than {most:,} are read of such a file", file=str(path)
+            f"has {status.st_size:,} bytes; no more than {most:,} are read of such a file", file=str(path)
         )
     return Path(path)
 
@@ -168,15 +168,15 @@ def check_places(places: Iterable[Path], *, force: bool) -> None:
         try:
             if not real.parent.is_dir():
                 raise WriteFailed("can't be written: there is no such folder", file=str(place))
-            found = real.stat() if real.exists() else None
+            status = real.stat() if real.exists() else None
         except (OSError, ValueError) as error:
             reason = error.strerror if isinstance(error, OSError) else str(error)
             raise WriteFailed(f"can't be written: {reason}", file=str(place)) from error
-        if found is None:
+        if status is None:
             continue
-        if stat.S_ISDIR(found.st_mode):
+        if stat.S_ISDIR(status.st_mode):
             raise WriteFailed("is a folder", file=str(place))
-        if not stat.S_ISREG(found.st_mode):
+        if not stat.S_ISREG(status.st_mode):
             raise WriteFailed("is a pipe or a device; a file can't take its place", file=str(place))
         taken.append(place)
     if taken and not force:

@@ -18,9 +18,9 @@ class _Late:
         self._name = name
 
     def __getattr__(self, attribute: str) -> Any:
-        found = getattr(import_module(self._name), attribute)
-        setattr(self, attribute, found)  # so that it is looked up once
-        return found
+        value = getattr(import_module(self._name), attribute)
+        setattr(self, attribute, value)  # so that it is looked up once
+        return value
 
 
 def late(name: str) -> Any:

@@ -148,8 +148,8 @@ class ManifestModel(QAbstractItemModel):
 
     def row_of(self, index: Index) -> Row | None:
         """The row behind an index."""
-        found = index.internalPointer() if index.isValid() else None
-        return found if isinstance(found, Row) else None
+        row = index.internalPointer() if index.isValid() else None
+        return row if isinstance(row, Row) else None
 
     def index_of(self, row: Row) -> QModelIndex:
         """The index of a visible row; invalid when it is filtered out."""

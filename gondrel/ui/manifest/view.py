@@ -325,7 +325,7 @@ class ManifestView(QWidget):
 
     def _opened(self) -> set[Chain]:
         """Rows that stand open, so that an edit does not fold the tree."""
-        found: set[Chain] = set()
+        chains: set[Chain] = set()
 
         def look(parent: QModelIndex) -> None:
             for place in range(self.rows.rowCount(parent)):
@@ -333,11 +333,11 @@ class ManifestView(QWidget):
                 if self.tree.isExpanded(index):
                     row = self.rows.row_of(index)
                     if row is not None:
-                        found.add(row.chain)
+                        chains.add(row.chain)
                     look(index)
 
         look(QModelIndex())
-        return found
+        return chains
 
     def _open_again(self, chains: set[Chain]) -> None:
         def look(parent: QModelIndex) -> None:
@@ -419,19 +419,19 @@ class ManifestView(QWidget):
     def row_of(self, chain: Chain) -> Row | None:
         """The row of a chain, opened down to it by the caller."""
         level: list[Row] = self.rows.roots
-        found: Row | None = None
+        row: Row | None = None
         if not chain:
             return level[0] if level else None
         if self.mode != "structure":
             return next((r for r in level if r.chain == chain), None)
         for root in level:
-            found = root
+            row = root
             for step in chain:
-                found = next((c for c in found.children if c.chain[-1] & step), None)
-                if found is None:
+                row = next((c for c in row.children if c.chain[-1] & step), None)
+                if row is None:
                     break
-            if found is not None:
-                return found
+            if row is not None:
+                return row
         return None
 
     def _show_selection(self) -> None:

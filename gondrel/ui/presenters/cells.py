@@ -136,12 +136,12 @@ def summary(proof: Proof) -> tuple[str, str]:
 def held_never(proof: Proof) -> dict[str, int]:
     """The things of which nothing at all came back, as announced, since the target has no place for them;
     with how much of each there was."""
-    found = {}
+    counts = {}
     for entry in proof.ledger.entries:
         sent = [c for c in entry.items if c.verdict != "added"]
         if sent and all(c.verdict == "lost" and c.announced for c in sent):
-            found[entry.thing] = sum(c.item.weight for c in sent)
-    return found
+            counts[entry.thing] = sum(c.item.weight for c in sent)
+    return counts
 
 
 def never_line(proof: Proof) -> str:
@@ -155,7 +155,7 @@ def never_line(proof: Proof) -> str:
 
 def findings_of(proof: Proof | None, forecast: Forecast | None, thing: str = "") -> list[LedgerGroup]:
     """What did not, or will not, simply come across; of one thing everything, else only losses."""
-    found = []
+    gathered = []
     if proof is not None:
         never = {} if thing else held_never(proof)
         for entry in proof.ledger.entries:
@@ -165,16 +165,16 @@ def findings_of(proof: Proof | None, forecast: Forecast | None, thing: str = "")
             for c in entry.items:
                 if c.verdict in ("lost", "altered", "unproved") or thing:
                     groups.setdefault((c.verdict, _aspect(entry.thing, c)), []).append(c)
-            found += [_proved(entry.thing, key, items) for key, items in groups.items()]
+            gathered += [_proved(entry.thing, key, items) for key, items in groups.items()]
     elif forecast is not None:
         for name, fate, why, items in forecast.groups():
             if (thing and name != thing) or (not thing and fate == "carried"):
                 continue
             count = sum(item.weight for item in items)
             if name == "remainder":
-                found += _foreseen_remainder(fate, why, items)
+                gathered += _foreseen_remainder(fate, why, items)
                 continue
-            found.append(
+            gathered.append(
                 LedgerGroup(
                     name,
                     fate,
@@ -188,7 +188,7 @@ def findings_of(proof: Proof | None, forecast: Forecast | None, thing: str = "")
             )
     order = {"lost": 0, "altered": 1, "unproved": 2, "added": 3, f"lost{EXPECTED}": 4,
              f"altered{EXPECTED}": 5, "carried": 6}  # fmt: skip
-    return sorted(found, key=lambda f: order.get(f.verdict, 5))
+    return sorted(gathered, key=lambda f: order.get(f.verdict, 5))
 
 
 def _aspect(thing: str, compared: Compared) -> str:
@@ -204,13 +204,13 @@ def _foreseen_remainder(fate: str, why: str, items: list[Item]) -> list[LedgerGr
     kinds: dict[str, list[Item]] = {}
     for item in items:
         kinds.setdefault(_kind_of(item), []).append(item)
-    found = []
+    groups = []
     for kind, of_kind in kinds.items():
         text = _types([item.text for item in of_kind])
         lines = tuple(breakable(f"{item.text}: {item.path}") for item in of_kind)
         title = f"Remainder: {kind}"
-        found.append(LedgerGroup("remainder", fate, title, text, why, frozenset(), frozenset(), lines))
-    return found
+        groups.append(LedgerGroup("remainder", fate, title, text, why, frozenset(), frozenset(), lines))
+    return groups
 
 
 def _remaining(verdict: str, kind: str, items: list[Compared]) -> LedgerGroup:

@@ -21,28 +21,28 @@ _CURVES = {
 
 def face_line(detail: BodyDetail | None, face: int, figures: Figures) -> str:
     """A face: its kind, size and area; only its number when nothing more is known."""
-    found = detail.face(face) if detail is not None else None
-    if found is None:
+    facts = detail.face(face) if detail is not None else None
+    if facts is None:
         return f"face {face + 1}"
-    parts = [_SURFACES.get(found.kind, found.kind)]
-    if found.kind in ("cylinder", "sphere"):
-        parts.append(f"\u00d8 {figures.length(found.sizes[0])}")
-    elif found.kind == "torus":
+    parts = [_SURFACES.get(facts.kind, facts.kind)]
+    if facts.kind in ("cylinder", "sphere"):
+        parts.append(f"\u00d8 {figures.length(facts.sizes[0])}")
+    elif facts.kind == "torus":
         parts.append(
-            f"\u00d8 {figures.length(found.sizes[0])}, tube \u00d8 {figures.length(found.sizes[1])}"
+            f"\u00d8 {figures.length(facts.sizes[0])}, tube \u00d8 {figures.length(facts.sizes[1])}"
         )
-    elif found.kind == "cone":
-        parts.append(f"half angle {math.degrees(found.angle):.3f}\u00b0")
-    return ", ".join((*parts, figures.area(found.area)))
+    elif facts.kind == "cone":
+        parts.append(f"half angle {math.degrees(facts.angle):.3f}\u00b0")
+    return ", ".join((*parts, figures.area(facts.area)))
 
 
 def edge_line(detail: BodyDetail | None, edge: int, figures: Figures) -> str:
     """An edge: its kind, diameter and length; only its number when nothing more is known."""
-    found = detail.edge(edge) if detail is not None else None
-    if found is None:
+    facts = detail.edge(edge) if detail is not None else None
+    if facts is None:
         return f"edge {edge + 1}"
-    if found.kind == "circle":
-        whole = math.isclose(found.length, math.pi * found.diameter, rel_tol=1e-6)
+    if facts.kind == "circle":
+        whole = math.isclose(facts.length, math.pi * facts.diameter, rel_tol=1e-6)
         kind = "circle" if whole else "arc"
-        return f"{kind} \u00d8 {figures.length(found.diameter)}, length {figures.length(found.length)}"
-    return f"{_CURVES.get(found.kind, found.kind + ' edge')}, length {figures.length(found.length)}"
+        return f"{kind} \u00d8 {figures.length(facts.diameter)}, length {figures.length(facts.length)}"
+    return f"{_CURVES.get(facts.kind, facts.kind + ' edge')}, length {figures.length(facts.length)}"

@@ -68,8 +68,8 @@ def summary_of(report: CheckReport, model: Model) -> list[tuple[str, str]]:
             (Severity.FAULT, "fault"), (Severity.DOUBT, "doubt"), (Severity.NOTE, "note"),
         )
     ]  # fmt: skip
-    told = ", ".join(count_of(count, word) for count, word in counts if count)
-    pairs.append(("Found", told or "nothing"))
+    counts_text = ", ".join(count_of(count, word) for count, word in counts if count)
+    pairs.append(("Found", counts_text or "nothing"))
     if report.failed:
         pairs.append(("Not run", count_of(len(report.failed), "check")))
     return pairs
@@ -87,18 +87,24 @@ class PartLine:
 def parts_of(report: CheckReport, model: Model) -> list[PartLine]:
     """Every part that was examined, the worst first; one of which nothing was examined is not clean."""
     examined = dict(report.examined)
-    found: dict[str, list[Finding]] = {}
+    by_product: dict[str, list[Finding]] = {}
     for finding in report.findings:
-        found.setdefault(finding.product, []).append(finding)
+        by_product.setdefault(finding.product, []).append(finding)
     lines = []
     for product in model.products:
         count = examined.get(product.id, 0)
         if not product.bodies:
             continue
-        counts = {s: sum(f.severity is s for f in found.get(product.id, ())) for s in Severity}
+        counts = {s: sum(f.severity is s for f in by_product.get(product.id, ())) for s in Severity}
         worst = next((s for s in (Severity.FAULT, Severity.DOUBT) if counts[s]), None)
-        told = ", ".join(count_of(counts[s], s.value) for s in Severity if counts[s])
-        state = told if worst else "not examined" if not count else f"clean{', ' + told if told else ''}"
+        counts_text = ", ".join(count_of(counts[s], s.value) for s in Severity if counts[s])
+        state = (
+            counts_text
+            if worst
+            else "not examined"
+            if not count
+            else f"clean{', ' + counts_text if counts_text else ''}"
+        )
         text = f"{product.label}: {state}, {count:,} examined"
         lines.append(PartLine(product.id, worst if count else Severity.DOUBT, text))
     order = {Severity.FAULT: 0, Severity.DOUBT: 1, None: 2}

@@ -62,7 +62,7 @@ def part_outcomes(model: Model, problems: Mapping[str, GondrelError]) -> list[Pa
     by_label: dict[str, list[Note]] = defaultdict(list)
     for note in model.notes:
         by_label[note.where.partition(" #")[0]].append(note)
-    found = []
+    outcomes = []
     for product in model.products:
         notes = list(by_label.get(product.label, ()))
         for body in product.bodies:
@@ -72,8 +72,8 @@ def part_outcomes(model: Model, problems: Mapping[str, GondrelError]) -> list[Pa
                 notes.append(Note("body-not-shown", str(problems[body.blob]), product.label))
         if product.bodies or notes:
             unique = tuple(dict.fromkeys(notes))
-            found.append(PartOutcome(product.id, product.label, len(product.bodies), unique))
-    return found
+            outcomes.append(PartOutcome(product.id, product.label, len(product.bodies), unique))
+    return outcomes
 
 
 def is_complete(model: Model, parts: Sequence[PartOutcome]) -> bool:
@@ -87,16 +87,16 @@ def outcome_csv(model: Model, problems: Mapping[str, GondrelError]) -> str:
     stream = io.StringIO()
     writer = csv.writer(stream)
     writer.writerow(("part", "bodies", "outcome", "code", "what", "where"))
-    told: set[Note] = set()
+    written: set[Note] = set()
     for part in part_outcomes(model, problems):
         if part.is_clean and not part.notes:
             writer.writerow((part.label, part.bodies, "clean", "", "", ""))
         for note in part.notes:
-            told.add(note)
+            written.add(note)
             state = "clean" if note.code in _QUIET else "trouble" if note.code in GRAVE else "note"
             writer.writerow((part.label, part.bodies, state, note.code, note.text, note.where))
     for note in model.notes:
-        if note not in told:
+        if note not in written:
             writer.writerow(("", "", "note", note.code, note.text, note.where))
     return stream.getvalue()
 

@@ -192,8 +192,8 @@ def _holds(row: Row, word: str, states: Mapping[str, State]) -> bool:
     product = row.product
     key, colon, value = word.partition(":")
     if colon and key == "kind":
-        found = any(body.kind.value.startswith(value) for body in product.bodies)
-        return found or bool(value and "assembly".startswith(value) and product.is_assembly)
+        holds = any(body.kind.value.startswith(value) for body in product.bodies)
+        return holds or bool(value and "assembly".startswith(value) and product.is_assembly)
     if colon and key == "material":
         return value in (product.material.name.lower() if product.material else "")
     if colon and key == "number":
@@ -254,26 +254,26 @@ def cell_text(row: Row, column: str, facts: Mapping[str, BodyFacts], figures: Fi
 
 def occurrences_of(model: Model, chains: Sequence[Chain]) -> tuple[str, ...]:
     """Ids of the occurrences that rows stand for in their places, each once; none for rows of products."""
-    found = dict.fromkeys(step for chain in chains if chain for step in sorted(chain[-1]))
-    known = {use.id for _, use in model.occurrences()} if found else set()
-    return tuple(step for step in found if step in known)
+    occurrences = dict.fromkeys(step for chain in chains if chain for step in sorted(chain[-1]))
+    known = {use.id for _, use in model.occurrences()} if occurrences else set()
+    return tuple(step for step in occurrences if step in known)
 
 
 def products_of(model: Model, chains: Sequence[Chain]) -> tuple[str, ...]:
     """Ids of the products that rows stand for, each once, in their order."""
-    found: dict[str, None] = {}
+    products: dict[str, None] = {}
     owners: dict[str, str] | None = None
     for chain in chains:
         if not chain:
-            found.update(dict.fromkeys(model.roots[:1]))
+            products.update(dict.fromkeys(model.roots[:1]))
             continue
         for step in chain[-1]:
             if step.startswith(_PRODUCT):
-                found[step.removeprefix(_PRODUCT)] = None
+                products[step.removeprefix(_PRODUCT)] = None
                 break
             if owners is None:
                 owners = {o.id: o.product for _, o in model.occurrences()}
             if step in owners:
-                found[owners[step]] = None
+                products[owners[step]] = None
                 break
-    return tuple(i for i in found if i in model.by_id)
+    return tuple(i for i in products if i in model.by_id)

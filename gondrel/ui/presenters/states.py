@@ -70,13 +70,13 @@ def states_of(
     if proof is not None:
         for product_id, state in _proved(model, proof):
             said[product_id].append(state)
-    found = {}
+    states = {}
     for product_id, several in said.items():
         if several:
             several.sort(key=lambda state: state.weight)
             tip = "\n".join(state.tip for state in several if state.tip)
-            found[product_id] = State(several[0].mark, several[0].text, tip)
-    return found
+            states[product_id] = State(several[0].mark, several[0].text, tip)
+    return states
 
 
 def _checked(model: Model, report: CheckReport | None) -> Iterator[tuple[str, State]]:
@@ -87,8 +87,8 @@ def _checked(model: Model, report: CheckReport | None) -> Iterator[tuple[str, St
         counts.setdefault(finding.product, Counter())[finding.severity] += 1
     examined = {product for product, count in report.examined if count}
     for product in model.products:
-        found = counts.get(product.id, Counter())
-        faults, doubts = found[Severity.FAULT], found[Severity.DOUBT]
+        of_product = counts.get(product.id, Counter())
+        faults, doubts = of_product[Severity.FAULT], of_product[Severity.DOUBT]
         parts = [count_of(n, word) for n, word in ((faults, "fault"), (doubts, "doubt")) if n]
         if parts:
             yield product.id, State("fault" if faults else "doubt", parts[0], ", ".join(parts))
@@ -98,27 +98,27 @@ def _checked(model: Model, report: CheckReport | None) -> Iterator[tuple[str, St
 
 def _proved(model: Model, proof: Proof) -> Iterator[tuple[str, State]]:
     never = held_never(proof)
-    found: dict[str, dict[str, dict[str, None]]] = {}
+    by_product: dict[str, dict[str, dict[str, None]]] = {}
     for each in _items(proof):
         own = each.verdict == "added" and is_of_its_own(each.item.aspect)
         if own or each.item.thing in never:
             continue
         weight = weighed(each.verdict, each.announced)
         for number in each.item.products[:1]:
-            found.setdefault(number, {}).setdefault(weight, {})[each.item.thing] = None
+            by_product.setdefault(number, {}).setdefault(weight, {})[each.item.thing] = None
     for product in model.products:
-        told = found.get(product.id, {})
+        outcome = by_product.get(product.id, {})
         worst = min(
-            (w for w in told if w != "carried"), key=lambda w: _WEIGHTS.get(w, 99), default="carried"
+            (w for w in outcome if w != "carried"), key=lambda w: _WEIGHTS.get(w, 99), default="carried"
         )
         if worst == "carried":
             yield product.id, State("carried", "carried", "all of it came back as it was")
             continue
-        things = [TITLES[thing].lower() for thing in told[worst]]
+        things = [TITLES[thing].lower() for thing in outcome[worst]]
         text = things[0] + (f" +{len(things) - 1}" if len(things) > 1 else "")
         lines = [
             f"{', '.join(TITLES[t].lower() for t in of)} {weight}"
-            for weight, of in sorted(told.items(), key=lambda pair: _WEIGHTS.get(pair[0], 99))
+            for weight, of in sorted(outcome.items(), key=lambda pair: _WEIGHTS.get(pair[0], 99))
             if weight != "carried"
         ]
         yield product.id, State(worst, text, "\n".join(lines))

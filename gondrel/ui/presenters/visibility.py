@@ -63,11 +63,11 @@ def _holders(model: Model, products: set[str]) -> set[str]:
     users: dict[str, set[str]] = {}
     for owner, occurrence in model.occurrences():
         users.setdefault(occurrence.product, set()).add(owner.id)
-    found: set[str] = set()
+    holders: set[str] = set()
     stack = list(products)
     while stack:
         for user in users.get(stack.pop(), ()):
-            if user not in found:
-                found.add(user)
+            if user not in holders:
+                holders.add(user)
                 stack.append(user)
-    return found
+    return holders

@@ -119,13 +119,13 @@ class BodyMesh:
 
     def triangles_of(self, face: int) -> np.ndarray:
         """The triangles of a face, (n, 3), into points."""
-        found: np.ndarray = self.triangles[self.face_starts[face] : self.face_starts[face + 1]]
-        return found
+        triangles: np.ndarray = self.triangles[self.face_starts[face] : self.face_starts[face + 1]]
+        return triangles
 
     def line_of(self, edge: int) -> np.ndarray:
         """Points along an edge, (n, 3), mm, in the body's frame."""
-        found: np.ndarray = self.edge_points[self.edge_starts[edge] : self.edge_starts[edge + 1]]
-        return found
+        line: np.ndarray = self.edge_points[self.edge_starts[edge] : self.edge_starts[edge + 1]]
+        return line
 
     def face_of(self, cell: int) -> int:
         """Index of the face a triangle belongs to."""
@@ -136,17 +136,17 @@ def _cuts(starts: np.ndarray) -> list[int]:
     """Where to cut a run of whole faces or edges so that pieces stay near the wanted size."""
     total = int(starts[-1]) if len(starts) else 0
     wanted = np.arange(0, max(total, 1), _PIECE)
-    found = starts[np.searchsorted(starts, wanted)] if len(starts) else wanted
-    return list(dict.fromkeys([*(int(x) for x in found), total])) if total else [0, 0]
+    cuts = starts[np.searchsorted(starts, wanted)] if len(starts) else wanted
+    return list(dict.fromkeys([*(int(x) for x in cuts), total])) if total else [0, 0]
 
 
 def _cut_again(cuts: list[int]) -> list[int]:
     """Cuts through faces that are themselves too large: a mesh of a million facets is one face."""
-    found = [cuts[0]]
+    merged = [cuts[0]]
     for first, last in pairwise(cuts):
         pieces = max(1, round((last - first) / (2 * _PIECE)))
-        found += [first + (last - first) * i // pieces for i in range(1, pieces + 1)]
-    return found
+        merged += [first + (last - first) * i // pieces for i in range(1, pieces + 1)]
+    return merged
 
 
 def make_surface(points: np.ndarray, normals: np.ndarray, triangles: np.ndarray) -> vtkPolyData:

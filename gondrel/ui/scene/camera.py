@@ -137,7 +137,7 @@ def project(camera: vtkCamera, points: np.ndarray, aspect: float) -> np.ndarray:
     behind the camera."""
     matrix = camera.GetCompositeProjectionTransformMatrix(aspect, -1.0, 1.0)
     rows = np.array([[matrix.GetElement(i, j) for j in range(4)] for i in range(4)])
-    found = np.column_stack([points, np.ones(len(points))]) @ rows.T
-    ahead = np.where(found[:, 3:] > 0, found[:, 3:], np.nan)
-    flat: np.ndarray = found[:, :2] / ahead
+    projected = np.column_stack([points, np.ones(len(points))]) @ rows.T
+    ahead = np.where(projected[:, 3:] > 0, projected[:, 3:], np.nan)
+    flat: np.ndarray = projected[:, :2] / ahead
     return flat

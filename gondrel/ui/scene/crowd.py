@@ -53,9 +53,9 @@ class Crowd:
         sizes = np.array([m.high for m in members]) - lows
         matrices = np.stack([m.matrix for m in members])
         local = _CORNERS[None] * sizes[:, None] + lows[:, None]
-        turns = matrices[:, :3, :3].transpose(0, 2, 1)
-        points = local @ turns + matrices[:, None, :3, 3]
-        normals = _NORMALS[None] @ turns
+        rotations = matrices[:, :3, :3].transpose(0, 2, 1)
+        points = local @ rotations + matrices[:, None, :3, 3]
+        normals = _NORMALS[None] @ rotations
         colours = np.array([m.drawn_colour for m in members])
         self.mapper.SetInputData(_boxes(points, normals, colours))
 

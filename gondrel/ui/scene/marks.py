@@ -33,8 +33,8 @@ def face_mark(placed: PlacedBody, face: int, colour: Colour) -> vtkActor:
 def face_outline(mesh: BodyMesh, face: int) -> np.ndarray:
     """The ends of every stretch of a face's rim, (n, 2, 3): sides of one of its triangles only."""
     sides = np.sort(mesh.triangles_of(face)[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
-    found, times = np.unique(sides, axis=0, return_counts=True)
-    ends: np.ndarray = mesh.points[found[times == 1]]
+    outline_sides, times = np.unique(sides, axis=0, return_counts=True)
+    ends: np.ndarray = mesh.points[outline_sides[times == 1]]
     return ends
 
 

@@ -32,12 +32,12 @@ class Preview:
 
     title: str
     model: Model
-    told: tuple[Mended, ...]
+    outcomes: tuple[Mended, ...]
 
     @property
     def done(self) -> int:
         """How many mends changed something."""
-        return sum(each.outcome in _DONE for each in self.told)
+        return sum(each.outcome in _DONE for each in self.outcomes)
 
 
 class Checking(QObject):
@@ -65,8 +65,8 @@ class Checking(QObject):
     def start(self) -> None:
         """Learn what each check looks for."""
 
-        def take(found: tuple[CheckHelp, ...]) -> None:
-            self.helps = {each.code: each for each in found}
+        def take(helps: tuple[CheckHelp, ...]) -> None:
+            self.helps = {each.code: each for each in helps}
 
         self.session.run_job(f"{_CHECK}:check_helps", (), "listing checks", take, quiet=True)
 
@@ -147,7 +147,7 @@ class Checking(QObject):
             return
         self.preview = None
         what = f"Mend {count_of(preview.done, 'thing')}"
-        self.session.edit(lambda _: (what, preview.model), preview.told)
+        self.session.edit(lambda _: (what, preview.model), preview.outcomes)
         self.check()
 
     def drop(self) -> None:

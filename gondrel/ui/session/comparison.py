@@ -68,11 +68,11 @@ def same_bodies(ours: Model, theirs: Model) -> tuple[Against, Against, frozenset
             continue
         before = {body.id: body.blob for body in product.bodies}
         after = {body.id: body.blob for body in theirs.product(product.id).bodies}
-        for found, here, there in ((mine, before, after), (others, after, before)):
+        for uses, here, there in ((mine, before, after), (others, after, before)):
             for key, blob in here.items():
                 if blob in there.values() or not there:
                     continue
-                found[blob] = (there[key],) if here.keys() == there.keys() else tuple(there.values())
+                uses[blob] = (there[key],) if here.keys() == there.keys() else tuple(there.values())
     changed = {p.id for p in theirs.products if p.id not in ours.by_id or ours.product(p.id) != p}
     changed |= {p.id for p in ours.products if p.id not in theirs.by_id}
     return mine, others, frozenset(changed)

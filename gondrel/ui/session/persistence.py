@@ -41,11 +41,11 @@ class Lost:
 
 def lost_crossings() -> list[Lost]:
     """Crossings that can be recovered, newest first."""
-    found = []
+    lost = []
     for path in autosaves(state_folder() / "autosave"):
         name = path.stem.rsplit("-", 2)[0]
-        found.append(Lost(path, name, datetime.fromtimestamp(path.stat().st_mtime)))
-    return found
+        lost.append(Lost(path, name, datetime.fromtimestamp(path.stat().st_mtime)))
+    return lost
 
 
 class Persistence(QObject):

@@ -46,15 +46,15 @@ class Pending:
 def model_files(paths: Iterable[str]) -> list[str]:
     """Files as they are, folders as the model files in them and below, in order of name."""
     endings = model_suffixes()
-    found: list[str] = []
+    files: list[str] = []
     for path in paths:
         if Path(path).is_dir():
-            found += sorted(
+            files += sorted(
                 str(p) for p in Path(path).rglob("*") if p.suffix.lower() in endings and p.is_file()
             )
         else:
-            found.append(path)
-    return found
+            files.append(path)
+    return files
 
 
 class Receiving(QObject):
@@ -83,12 +83,12 @@ class Receiving(QObject):
 
     def open_paths(self, paths: Iterable[str]) -> None:
         """Receive files and the files of folders; the second and later ones beside the first."""
-        found = model_files(paths)
-        if not found:
+        files = model_files(paths)
+        if not files:
             self.session.notice.emit("There is no model file in it")
             return
-        self._waiting = found[1:]
-        self.open_file(found[0])
+        self._waiting = files[1:]
+        self.open_file(files[0])
 
     def open_file(self, path: str, *, ask: bool = False, where: str = NEW) -> None:
         """Open a crossing, or look at a file and receive it; where its card asks, choices come first."""
@@ -272,12 +272,12 @@ class Receiving(QObject):
 
     def state_of(self, source: Source) -> str:
         """How a source stands: "", "changed" or "gone"."""
-        found = [
+        states = [
             self.states[p]
             for p in (source.path, *(p for p, _ in source.provenance.files))
             if p in self.states
         ]
-        return "gone" if "gone" in found else found[0] if found else ""
+        return "gone" if "gone" in states else states[0] if states else ""
 
     def look(self, index: int) -> None:
         """Receive a source again and show what changed."""
@@ -302,14 +302,14 @@ class Receiving(QObject):
         source = session.crossing.sources[index]
 
         def take(result: tuple[Model, Source, tuple[str, ...]]) -> None:
-            model, now, told = result
+            model, now, notes = result
             sources = list(session.crossing.sources)
             sources[index] = now
             session.crossing = replace(session.crossing, sources=tuple(sources))
             self.states = {p: s for p, s in self.states.items() if p != now.path}
             name = Path(now.path).name
             session.edit(lambda _: (f"Take changes of {name}", model))
-            for text in told:
+            for text in notes:
                 session.notice.emit(text)
             self.watch()
             self.check_sources()
@@ -358,15 +358,15 @@ class Receiving(QObject):
         wanted = sum(bool(p.missing_file) for p in model.products)
 
         def take(result: tuple[Model, int]) -> None:
-            found, count = result
+            files, count = result
             if not count:
                 session.notice.emit(f"None of the missing files is in {folder}")
                 return
             what = f"Read {count} missing {'file' if count == 1 else 'files'}"
-            session.edit(lambda _: (what, found))
-            if session.crossing.sources and found.provenance is not None:
+            session.edit(lambda _: (what, files))
+            if session.crossing.sources and files.provenance is not None:
                 # What was missing belongs to the source as it was received.
-                self._replace_source(0, lambda s: replace(s, provenance=found.provenance, model=found))
+                self._replace_source(0, lambda s: replace(s, provenance=files.provenance, model=files))
             session.notice.emit(f"{count} of {wanted} missing files found")
 
         args = (model, folder, str(session.store.folder))
@@ -379,9 +379,9 @@ class Receiving(QObject):
             return
 
         def take(result: tuple[Model, tuple[str, ...]]) -> None:
-            model, told = result
+            model, notes = result
             session.edit(lambda _: ("Mend meshes", model))
-            for text in told:
+            for text in notes:
                 session.notice.emit(text)
 
         args = (session.model, str(session.store.folder))

@@ -216,8 +216,8 @@ class Session(QObject):
             self._measured()
             return
 
-        def done(found: dict[str, BodyFacts]) -> None:
-            self.facts.update(found)
+        def done(facts: dict[str, BodyFacts]) -> None:
+            self.facts.update(facts)
             self._measured()
 
         args = (missing, self.folder)
@@ -257,8 +257,8 @@ class Session(QObject):
     def _describe(self, keys: tuple[str, ...]) -> None:
         """Learn the kinds and sizes of faces and edges; failing that, they are just not told."""
 
-        def done(found: dict[str, BodyDetail]) -> None:
-            self.details.update(found)
+        def done(details: dict[str, BodyDetail]) -> None:
+            self.details.update(details)
             self.details_changed.emit()
 
         args = (keys, self.folder)
@@ -492,7 +492,7 @@ class Session(QObject):
         mesher: bool = False,
         quiet: bool = False,
     ) -> None:
-        def told() -> None:
+        def tell() -> None:
             stopped()
             if not quiet:
                 self.notice.emit(f"Stopped {doing}; what was open is untouched")
@@ -502,7 +502,7 @@ class Session(QObject):
             done=done,
             failed=failed or self.tell_error,
             partial=partial,
-            stopped=told,
+            stopped=tell,
             mesher=mesher,
             quiet=quiet,
         )

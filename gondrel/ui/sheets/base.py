@@ -145,7 +145,7 @@ class SheetView(QWidget):
     def add_progress(self, tasks: Tasks) -> None:
         """Add to the foot what tells of the running job, and the button that stops it."""
         self.tasks = tasks
-        self.told = 0
+        self.job_told = 0
         self.doing, self.bar = quiet(""), Bar()
         self.stop = QPushButton("Stop")
         self.stop.clicked.connect(tasks.cancel)
@@ -161,7 +161,7 @@ class SheetView(QWidget):
         task = self.tasks.shown()
         for widget in (self.doing, self.bar, self.stop):
             widget.setVisible(task is not None and not elsewhere)
-        self.told = task.number if task is not None and not elsewhere else 0
+        self.job_told = task.number if task is not None and not elsewhere else 0
         if task is None:
             return False
         self.bar.show_share(task.share)

@@ -190,22 +190,22 @@ class IntakeForm(QWidget):
 
     def values(self) -> dict[str, str]:
         """The choices as KEY=VALUE pairs; what is as sent is left out."""
-        found: dict[str, str] = {}
+        values: dict[str, str] = {}
         ticked = [key for key, box in self.kinds.items() if box.isChecked()]
         if len(ticked) < len(self.kinds):
-            found["kinds"] = ",".join(ticked)
+            values["kinds"] = ",".join(ticked)
         if not self.colours.isChecked():
-            found["colours"] = "no"
+            values["colours"] = "no"
         items = self._layer_items()
         on = [i.data(Qt.ItemDataRole.UserRole) for i in items if i.checkState() is Qt.CheckState.Checked]
         if len(on) < len(items):
-            found["layers"] = ",".join(on)
+            values["layers"] = ",".join(on)
         for key, box in self.boxes.items():
             if box.currentIndex() > 0:
-                found[key] = str(box.currentData())
+                values[key] = str(box.currentData())
         if self.scale.text().strip() not in ("", "1"):
-            found["scale"] = self.scale.text().strip().replace(",", ".")
-        return found
+            values["scale"] = self.scale.text().strip().replace(",", ".")
+        return values
 
     def _layer_items(self) -> list[QListWidgetItem]:
         return [self.layers.item(i) for i in range(self.layers.count())]

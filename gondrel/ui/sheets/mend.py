@@ -83,12 +83,12 @@ class MendSheet(SheetView):
     def _one(self, code: str, title: str, keep: bool) -> None:
         self.session.checking.try_mend(title, self._wish(only=(code,)), keep=keep)
 
-    def look_at_one(self, found: Finding) -> None:
+    def look_at_one(self, finding: Finding) -> None:
         """Try the mend that there is for one finding alone, to be looked at."""
         report = self.session.checking.report
-        mend = report.single_mend(found) if report is not None else None
+        mend = report.single_mend(finding) if report is not None else None
         if mend is not None:
-            wish = replace(self._wish(only=(mend.code,)), products=(), finding=found)
+            wish = replace(self._wish(only=(mend.code,)), products=(), finding=finding)
             self.session.go(Station.MEND)
             self.session.checking.try_mend(mend.title, wish, keep=False)
 
@@ -160,9 +160,9 @@ class MendSheet(SheetView):
             self.add(quiet(text))
         else:
             self.add(quiet("Nothing of it could be done; each says why."))
-        for mended in preview.told:
+        for mended in preview.outcomes:
             self._done(mended)
-        if not preview.told:
+        if not preview.outcomes:
             self.add(quiet("There was nothing to mend by the mends that were asked for."))
         if not preview.done:
             back = QPushButton("Back to the list")
@@ -181,9 +181,14 @@ class MendSheet(SheetView):
             self._card("carried", "Nothing to mend", "The checks found neither a fault nor a doubt", "")
             return
         faults, doubts = report.count(Severity.FAULT), report.count(Severity.DOUBT)
-        found = ", ".join(count_of(n, word) for n, word in ((faults, "fault"), (doubts, "doubt")) if n)
+        counts_text = ", ".join(
+            count_of(n, word) for n, word in ((faults, "fault"), (doubts, "doubt")) if n
+        )
         self.add_facts(
-            [("Finding", found or "notes only"), ("Without a mend", f"{left} of them" if left else "none")]
+            [
+                ("Finding", counts_text or "notes only"),
+                ("Without a mend", f"{left} of them" if left else "none"),
+            ]
         )
         row = QHBoxLayout()
         row.addWidget(quiet("Edges belong together within"))

@@ -91,16 +91,16 @@ class ProveSheet(SheetView):
             self.add(head(f"{card.label if card is not None else 'The file'} holds none of"))
             self.add(quiet(never[:1].upper() + never[1:] + "; announced before sending."))
             self.add(rule())
-        found = findings_of(sent.proof, None, self.thing)
+        groups = findings_of(sent.proof, None, self.thing)
         if self.thing:
             self.add(head(TITLES[self.thing]))
-        elif found:
+        elif groups:
             self.add(head("What did not come across"))
-        for finding in found:
+        for finding in groups:
             shown = FindingCard(finding)
             shown.opened.connect(self.opened)
             self.add(shown)
-        if not found:
+        if not groups:
             self.add(quiet("Every item of this model came back as it was."))
         self._method(sent)
         self.finish()

@@ -157,12 +157,12 @@ class ReceiveSheet(SheetView):
     def _folded_file(self, card: FileFacts) -> None:
         """The facts of a file that was received: they do not change any more, so they are folded."""
         shown = dict(card_lines(card))
-        told = " \u00b7 ".join((shown["Format"], size_of_file(card.bytes), shown["Unit"]))
+        summary = " \u00b7 ".join((shown["Format"], size_of_file(card.bytes), shown["Unit"]))
         writer = card.written_by
         by = ", ".join(t for t in (writer.system, writer.author, writer.organisation) if t)
         lines = tuple(f"{label}: {value}" for label, value in shown.items())
         text = f"Written by {by}" if by else "It does not say who wrote it"
-        facts = LedgerGroup("", "file", told, text, "", frozenset(), frozenset(), lines)
+        facts = LedgerGroup("", "file", summary, text, "", frozenset(), frozenset(), lines)
         self.add(FindingCard(facts))
         self._same_system(card)
 

@@ -219,11 +219,11 @@ class SendSheet(SheetView):
         if self.session.forecast is None:
             self._list.addWidget(quiet("Receive a model first; the forecast is made from it."))
             return
-        found = findings_of(None, self.session.forecast, self.thing)
+        groups = findings_of(None, self.session.forecast, self.thing)
         self.forecast_head.setText(f"Forecast: {TITLES[self.thing]}".upper() if self.thing else "FORECAST")
-        if not found:
+        if not groups:
             self._list.addWidget(quiet("Everything this model has will be carried."))
-        for finding in found:
+        for finding in groups:
             card = FindingCard(finding)
             card.opened.connect(self.opened)
             self._list.addWidget(card)

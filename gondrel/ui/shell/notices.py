@@ -130,16 +130,16 @@ class WorkStrip(QFrame):
     """One line for each running job that takes more than a moment, each with its own stop.
 
     Args:
-        told: the number of the job that the station sheet tells of, which is not told here again.
+        count_shown: the number of the job that the station sheet tells of, which is not told here again.
     """
 
     changed = Signal()
 
-    def __init__(self, tasks: Tasks, told: Callable[[], int], parent: QWidget) -> None:
+    def __init__(self, tasks: Tasks, count_shown: Callable[[], int], parent: QWidget) -> None:
         super().__init__(parent)
         self.setObjectName("work")
         self.tasks = tasks
-        self.told = told
+        self.count_shown = count_shown
         self.is_quiet = True
         self.rows: dict[int, tuple[QWidget, QLabel, Bar]] = {}
         self._column = QVBoxLayout(self)
@@ -163,8 +163,8 @@ class WorkStrip(QFrame):
             self._refresh()
 
     def _refresh(self) -> None:
-        told = self.told()
-        for number in [n for n in self.rows if n not in self.tasks.running or n == told]:
+        count_shown = self.count_shown()
+        for number in [n for n in self.rows if n not in self.tasks.running or n == count_shown]:
             row = self.rows.pop(number)[0]
             self._column.removeWidget(row)
             row.hide()
@@ -172,7 +172,7 @@ class WorkStrip(QFrame):
         groups: dict[str, int] = {}
         for number, task in self.tasks.running.items():
             first = groups.setdefault(task.title, number)
-            if first != number or number == told:
+            if first != number or number == count_shown:
                 continue
             if number not in self.rows:
                 self._add(number, task.title)

@@ -30,7 +30,7 @@ _WIDTH, _ROWS = 430, 12
 class SearchTarget:
     """Something that can be found, and what choosing it does."""
 
-    found: SearchText
+    text: SearchText
     run: Callable[[], object]
 
 
@@ -75,7 +75,7 @@ class SearchPanel(QFrame):
 
     def _show(self, text: str) -> None:
         self.list.clear()
-        shown = find([t.found for t in self.targets], text, _ROWS)
+        shown = find([t.text for t in self.targets], text, _ROWS)
         for index in shown:
             target = self.targets[index]
             item = QListWidgetItem()
@@ -84,8 +84,8 @@ class SearchPanel(QFrame):
             row = QFrame()
             line = QHBoxLayout(row)
             line.setContentsMargins(8, 3, 8, 3)
-            title = plain(target.found.title)
-            kind = QLabel(target.found.hint)
+            title = plain(target.text.title)
+            kind = QLabel(target.text.hint)
             kind.setProperty("role", "quiet")
             line.addWidget(title, 1)
             line.addWidget(kind)

@@ -31,8 +31,8 @@ def targets_of(window: Host) -> list[SearchTarget]:
     model = window.session.model
     for product in model.products[:_MOST_ITEMS] if model is not None else ():
         chain = chain_of_product(product.id)
-        found = SearchText(product.label, product.number or "item", f"{product.number} {product.revision}")
-        targets.append(SearchTarget(found, partial(_go_to, window, chain)))
+        text = SearchText(product.label, product.number or "item", f"{product.number} {product.revision}")
+        targets.append(SearchTarget(text, partial(_go_to, window, chain)))
     return targets
 
 

@@ -197,9 +197,9 @@ class StageView(QWidget):
             text = f"{theirs}  <span style='font-weight:400; letter-spacing:0px'>{shown}</span>"
             self.captions[1].setText(text)
         crowd = self.canvas.scenes[RECEIVED].count if self.canvas.is_crowded(RECEIVED) else 0
-        told = f"{crowd:,} bodies in place, small ones drawn as boxes" if crowd else ""
-        plain = f"<span style='font-weight:400; letter-spacing:0px'>{told}</span>"
-        self.captions[0].setText(f"{ours} &nbsp;{plain}" if told else ours)
+        crowd_text = f"{crowd:,} bodies in place, small ones drawn as boxes" if crowd else ""
+        plain = f"<span style='font-weight:400; letter-spacing:0px'>{crowd_text}</span>"
+        self.captions[0].setText(f"{ours} &nbsp;{plain}" if crowd_text else ours)
         left, right = (1, 0) if self.canvas.swapped else (0, 1)
         for pane, x in ((left, 16), (right, cut + 18)):
             self.captions[pane].adjustSize()
@@ -432,8 +432,8 @@ class StageView(QWidget):
         owners = {placed.product for placed in self.canvas.scenes[pane].placed}
         return not owners & marked or len(owners & marked) > _MOST * len(owners)
 
-    def _picked(self, found: tuple[int, Hit | None], add: bool) -> None:
-        pane, hit = found
+    def _picked(self, picked: tuple[int, Hit | None], add: bool) -> None:
+        pane, hit = picked
         if hit is None:
             self.session.select(())
             return
@@ -476,8 +476,8 @@ class StageView(QWidget):
             chain.append(frozenset(o.id for o in parent.occurrences if o.product == product))
         return tuple(chain)
 
-    def _hovered(self, found: tuple[int, Hit | None] | None) -> None:
-        pane, hit = found or (RECEIVED, None)
+    def _hovered(self, under: tuple[int, Hit | None] | None) -> None:
+        pane, hit = under or (RECEIVED, None)
         edge = self._edge_near(hit) if hit is not None else None
         self.outline.show_hit(pane, hit, edge)
         self._tell(self._say(pane, hit, edge) if hit is not None else self.picked_part)

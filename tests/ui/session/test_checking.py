@@ -205,7 +205,7 @@ def test_one_finding_alone_is_mended_from_the_list(window, tmp_path: Path) -> No
     QTest.mouseClick(sheet.one, LEFT)
     wait_until(lambda: session.checking.preview is not None)
     settle(session)
-    assert session.station == 2 and [t.code for t in session.checking.preview.told] == ["R110"]
+    assert session.station == 2 and [t.code for t in session.checking.preview.outcomes] == ["R110"]
     QTest.mouseClick(window.mend.main, LEFT)
     wait_until(lambda: bool(session.checking.mended) and session.checking.report is not None)
     settle(session)

@@ -112,8 +112,8 @@ class Aspect(Generic[S]):
 
     def _by_text(self, pair: Pair[S], theirs: Subject[S]) -> Compared:
         wanted = pair.item.thing, pair.item.aspect
-        found = (s.text for s in self.read(theirs) if (s.thing or self.thing, s.aspect) == wanted)
-        return compare_text(pair.item, next(found, ""), pair.ids)
+        theirs_said = (s.text for s in self.read(theirs) if (s.thing or self.thing, s.aspect) == wanted)
+        return compare_text(pair.item, next(theirs_said, ""), pair.ids)
 
     def gained(self, ours: Subject[S], theirs: Subject[S]) -> Iterator[tuple[str, Statement]]:
         """What came back and was not sent, each with its thing."""

@@ -34,9 +34,9 @@ def find(structure: Structure, limits: CheckLimits) -> Iterator[Flaw]:
     }
     boxes = np.array([facts_of(store, blob).bbox for blob in model.blobs()]).reshape(-1, 2, 3)
     extent = float(np.ptp(boxes.reshape(-1, 3), axis=0).max()) if len(boxes) else 0.0
-    found = size_factor(sorted(diameters), extent, card.length_unit)
-    if found is not None:
-        factor, text = found
+    suspected = size_factor(sorted(diameters), extent, card.length_unit)
+    if suspected is not None:
+        factor, text = suspected
         yield Flaw(text, measured=factor, limit=1.0)
 
 

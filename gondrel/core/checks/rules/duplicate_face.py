@@ -26,12 +26,12 @@ _ROUGHLY = 0.01
 
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """One flaw for each face that another of the same kind, area and middle came before."""
-    told: set[int] = set()
+    reported: set[int] = set()
     for one, other in _alike(body):
         area, middle = body.area_of(other), body.middle_of(other)
         is_same = math.isclose(area, body.area_of(one), rel_tol=_SAME, abs_tol=1e-12)
-        if other not in told and is_same and math.dist(middle, body.middle_of(one)) < _NEAR:
-            told.add(other)
+        if other not in reported and is_same and math.dist(middle, body.middle_of(one)) < _NEAR:
+            reported.add(other)
             yield Flaw(f"it lies on face {one + 1}", face=other, point=middle, measured=area)
 
 

@@ -16,11 +16,11 @@ __all__ = ["CHECK"]
 
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """One note for each diameter and pitch of helical edges."""
-    told: set[tuple[float, float]] = set()
+    reported: set[tuple[float, float]] = set()
     for helix in helices_of(body):
         key = (round(helix.diameter, 2), round(helix.pitch, 2))
-        if key not in told:
-            told.add(key)
+        if key not in reported:
+            reported.add(key)
             text = f"a helix of {helix.diameter:.4g} mm diameter rises {helix.pitch:.3g} mm a turn"
             yield Flaw(text, edge=helix.edge, point=helix.at, measured=helix.pitch)
 

@@ -32,17 +32,17 @@ def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
 
 def _joined(groups: list[set[int]]) -> list[set[int]]:
     """Groups of faces that have one in common, made one."""
-    found: list[set[int]] = []
+    joined: list[set[int]] = []
     for group in groups:
         whole = set(group)
         apart = []
-        for other in found:
+        for other in joined:
             if other & whole:
                 whole |= other
             else:
                 apart.append(other)
-        found = [*apart, whole]
-    return found
+        joined = [*apart, whole]
+    return joined
 
 
 CHECK = Check(

@@ -18,11 +18,11 @@ _NEAR = 1e-3
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """One note for each spline face that lies on such a surface."""
     for spline in body.splines:
-        found = analytic_of(body, spline.index, _NEAR) if spline.is_face else None
-        if found is not None and found.kind != "plane":
-            size = f" of {2 * found.radius:.6g} mm diameter" if found.radius else ""
-            text = f"a {found.kind}{size}, within {found.off:.2g} mm"
-            yield Flaw(text, face=spline.index, point=spline.middle, measured=found.off, limit=_NEAR)
+        analytic = analytic_of(body, spline.index, _NEAR) if spline.is_face else None
+        if analytic is not None and analytic.kind != "plane":
+            size = f" of {2 * analytic.radius:.6g} mm diameter" if analytic.radius else ""
+            text = f"a {analytic.kind}{size}, within {analytic.off:.2g} mm"
+            yield Flaw(text, face=spline.index, point=spline.middle, measured=analytic.off, limit=_NEAR)
 
 
 CHECK = Check(

@@ -24,7 +24,7 @@ _SAME = 1e-3
 
 def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
     """One note for each such diameter, of holes and of shafts."""
-    told: set[str] = set()
+    reported: set[str] = set()
     for face in round_faces_of(body):
         if face.is_hole:
             thread = next((name for d, name in DRILLS.items() if abs(face.diameter - d) < _SAME), "")
@@ -32,8 +32,8 @@ def find(body: Inspection, limits: CheckLimits) -> Iterator[Flaw]:
         else:
             thread = next((f"M{d}" for d in NOMINAL if abs(face.diameter - d) < _SAME), "")
             text = f"a shaft of {face.diameter:.4g} mm has the diameter of {thread}"
-        if thread and text not in told:
-            told.add(text)
+        if thread and text not in reported:
+            reported.add(text)
             yield Flaw(text, face=face.face, point=point_on(body, face.face), measured=face.diameter)
 
 

@@ -137,9 +137,9 @@ def _not_taken(file: IgesFile) -> list[Note]:
 
 def _date(said: str) -> str:
     """A date of the global section (YYMMDD.HHNNSS or YYYYMMDD.HHNNSS) as ISO 8601, or as it stands."""
-    found = re.fullmatch(r"(\d{2}|\d{4})(\d{2})(\d{2})\.(\d{2})(\d{2})(\d{2})", said.strip())
-    if not found:
+    match = re.fullmatch(r"(\d{2}|\d{4})(\d{2})(\d{2})\.(\d{2})(\d{2})(\d{2})", said.strip())
+    if not match:
         return said
-    year, month, day, hour, minute, second = found.groups()
+    year, month, day, hour, minute, second = match.groups()
     century = "19" if len(year) == 2 and int(year) >= 50 else "20" if len(year) == 2 else ""
     return f"{century}{year}-{month}-{day}T{hour}:{minute}:{second}"

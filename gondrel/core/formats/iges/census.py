@@ -88,11 +88,11 @@ class _Taking:
 
     def _properties(self, number: int, forms: frozenset[int]) -> None:
         entity = self.file.at(number)
-        for found in map(self.file.at, properties_of(entity) if entity is not None else ()):
-            if found is None or found.kind != 406 or found.form not in forms:
+        for properties in map(self.file.at, properties_of(entity) if entity is not None else ()):
+            if properties is None or properties.kind != 406 or properties.form not in forms:
                 continue
-            if found.form != GENERIC or any(True for _ in generic(found)):
-                self.carried.add(found.number)
+            if properties.form != GENERIC or any(True for _ in generic(properties)):
+                self.carried.add(properties.number)
 
     def _groups(self) -> None:
         """Plain groups all of whose members were read are bodies and products of the model."""
@@ -100,15 +100,15 @@ class _Taking:
             e for e in self.file.of(_GROUP) if e.form in (1, 7, 14, 15) and e.number not in self.carried
         ]
         while True:
-            found = []
+            memberships = []
             for group in left:
                 members = [group.pointer(i) for i in range(1, 1 + group.integer(0))]
                 if members and all(m in self.carried for m in members):
                     self.carried.add(group.number)
                     self._properties(group.number, _OF_BODIES)
-                    found.append(group)
-            left = [g for g in left if g not in found]
-            if not found:
+                    memberships.append(group)
+            left = [g for g in left if g not in memberships]
+            if not memberships:
                 return
 
     def serving(self) -> set[int]:
@@ -135,32 +135,32 @@ class _Taking:
             stack = [entity.number]
             while stack:
                 number = stack.pop()
-                found = self.file.at(number)
-                if found is None or number in kind_of or number not in left:
+                owned = self.file.at(number)
+                if owned is None or number in kind_of or number not in left:
                     continue
                 kind_of[number] = _kind(entity)
-                stack += _built_of(found)
+                stack += _built_of(owned)
         owners = self._owners(left)
-        told = summed((
+        remainders = summed((
             Remainder(kind_of[e.number], _type(e), 1, owners.get(e.number, ())) for e in rest
         ), MOST_PLACES)  # fmt: skip
-        return sorted(told, key=lambda one: one.aspect)
+        return sorted(remainders, key=lambda one: one.aspect)
 
     def _owners(self, left: set[int]) -> dict[int, tuple[str, ...]]:
         """What has the properties that remain, by their numbers."""
-        found: dict[int, tuple[str, ...]] = {}
+        owners: dict[int, tuple[str, ...]] = {}
         for entity in self.file.entities.values():
             for number in properties_of(entity):
                 if number in left:
-                    found[number] = (self.label.get(entity.number, "") or f"a {name_of(entity.kind)}",)
-        return found
+                    owners[number] = (self.label.get(entity.number, "") or f"a {name_of(entity.kind)}",)
+        return owners
 
 
 def _built_of(entity: Entity) -> Iterable[int]:
     """Numbers of what an entity is made of and placed by, not of what is said of it."""
     own = size_of(entity)
-    found = [entity.pointer(place) for place in links_of(entity) if place < own]
-    return [n for n in (*found, entity.transform) if n]
+    pointers = [entity.pointer(place) for place in links_of(entity) if place < own]
+    return [n for n in (*pointers, entity.transform) if n]
 
 
 def _type(entity: Entity) -> str:

@@ -45,8 +45,8 @@ def doubts_of(file: IgesFile) -> list[Note]:
         ("shell-open", "is an open solid: an edge of it bounds one face only", _open_shells(file)),
     )  # fmt: skip
     notes = []
-    for code, text, found in groups:
-        places = list(found)
+    for code, text, flagged in groups:
+        places = list(flagged)
         if places:
             more = f" (and {len(places) - 1:,} more)" if len(places) > 1 else ""
             notes.append(Note(code, text + more, places[0].place))

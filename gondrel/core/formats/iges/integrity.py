@@ -59,13 +59,13 @@ def flaw_of(file: IgesFile, number: int, refused: Collection[int]) -> str:
         if at in refused and not unparsed:
             unparsed = f"the parameters of {entity.place} make no sense"
         for pointed in _built_of(entity):
-            found = file.at(pointed)
+            target = file.at(pointed)
             if not pointed and entity.kind in _OPTIONAL:
                 continue
-            if found is None:
+            if target is None:
                 return f"{entity.place} points to D{pointed}, which is not in the file"
-            if found.kind not in _ALLOWED.get(entity.kind, frozenset((found.kind,))):
-                return f"{entity.place} points to {found.place}, which does not belong there"
+            if target.kind not in _ALLOWED.get(entity.kind, frozenset((target.kind,))):
+                return f"{entity.place} points to {target.place}, which does not belong there"
             stack.append(pointed)
         flaw = _numbered(entity) or _counted(file, entity)
         if flaw:

@@ -68,13 +68,13 @@ def _plan(store: BlobStore, body: Body, unit: str, as_solid: bool) -> BodyPlan:
         with private_folder() as folder:
             path = Path(folder) / "body.igs"
             path.write_bytes(data)
-            found = [b for _, b in read(str(path), store).bodies()]
+            bodies = [b for _, b in read(str(path), store).bodies()]
     except GondrelError as error:
         return BodyPlan(None, refused=error.message)
-    if not found:
+    if not bodies:
         return BodyPlan(None, refused="nothing of it could be read back")
-    changes = "" if len(found) > 1 else _changes(store, body.blob, found[0].blob)
-    return BodyPlan(data, found[0].kind.value, changes, len(found))
+    changes = "" if len(bodies) > 1 else _changes(store, body.blob, bodies[0].blob)
+    return BodyPlan(data, bodies[0].kind.value, changes, len(bodies))
 
 
 def _changes(store: BlobStore, key: str, back: str) -> str:

@@ -75,15 +75,17 @@ def said_of(file: IgesFile, entity: Entity) -> PropertyValue:
     """What the properties of an entity say. Raises MalformedFile."""
     said = PropertyValue()
     for number in properties_of(entity):
-        found = file.at(number)
-        if found is None or found.kind != 406:
+        property_entity = file.at(number)
+        if property_entity is None or property_entity.kind != 406:
             continue
-        if found.form == NAME:
-            said.name = found.text(1)
-        elif found.form == PART_NUMBER:
-            said.number = next((found.text(i) for i in (4, 3, 1, 2) if found.text(i)), "")
-        elif found.form == GENERIC:
-            for datum in generic(found):
+        if property_entity.form == NAME:
+            said.name = property_entity.text(1)
+        elif property_entity.form == PART_NUMBER:
+            said.number = next(
+                (property_entity.text(i) for i in (4, 3, 1, 2) if property_entity.text(i)), ""
+            )
+        elif property_entity.form == GENERIC:
+            for datum in generic(property_entity):
                 if datum.key.startswith(OWN):
                     said.own[datum.key.removeprefix(OWN)] = datum.value
                 else:
@@ -116,17 +118,17 @@ def colour_of(file: IgesFile, entity: Entity) -> Rgba | None:
     """The colour of an entity, None when it has none."""
     if entity.colour >= 0:
         return STANDARD_COLOURS.get(entity.colour)
-    found = file.at(-entity.colour)
-    if found is None or found.kind != 314:
+    definition = file.at(-entity.colour)
+    if definition is None or definition.kind != 314:
         return None
-    shares = [min(max(found.real(i) / 100.0, 0.0), 1.0) for i in range(3)]
+    shares = [min(max(definition.real(i) / 100.0, 0.0), 1.0) for i in range(3)]
     return Rgba(round(shares[0], 6), round(shares[1], 6), round(shares[2], 6))
 
 
 def level_names(file: IgesFile) -> dict[int, str]:
     """The names of levels that have one."""
-    found = (e for e in file.of(406) if e.form == LEVEL_NAME and e.level > 0)
-    return {e.level: e.text(2) or e.text(1) for e in found}
+    level_entities = (e for e in file.of(406) if e.form == LEVEL_NAME and e.level > 0)
+    return {e.level: e.text(2) or e.text(1) for e in level_entities}
 
 
 def layers_of(file: IgesFile, entity: Entity, names: dict[int, str]) -> tuple[str, ...]:

@@ -119,7 +119,7 @@ def read(
                 file=path,
                 where=f"{len(file.entities)} entities",
             )
-    made = {number for numbers, found in reader.made.items() if found for number in numbers}
+    made = {number for numbers, bodies in reader.made.items() if bodies for number in numbers}
     provenance = Provenance(card, "", census=census_of(file, plan, made))
     return replace(
         model,
@@ -181,11 +181,11 @@ class _Reader:
             if split_placement(placement)[1]:
                 text = "it is placed mirrored or scaled; it is read as it is"
                 self.notes.append(Note("placed-scaled", text, f"D{use.number}"))
-            found = Occurrence(
+            occurrence = Occurrence(
                 f"o{use.number}in{key}", self._product(use.product), use.said.name, placement,
                 use.colour, use.is_hidden, tuple(use.said.metadata), layers=use.layers,
             )  # fmt: skip
-            uses.append(with_use_extra(found, use.said.own_text(MORE)))
+            uses.append(with_use_extra(occurrence, use.said.own_text(MORE)))
         self.products[key] = replace(product, bodies=bodies, occurrences=tuple(uses))
         return key
 
@@ -197,13 +197,13 @@ class _Reader:
                 self.progress.give(("body", blob))
                 name = body.name if len(made) == 1 or not body.name else f"{body.name} {place}"
                 number = body.entities[0]
-                found = Body(
+                made_body = Body(
                     f"b{number}.{place}in{key}", kind, name, blob, body.colour, colours, body.layers,
                     hidden=body.is_hidden, metadata=body.metadata,
                 )  # fmt: skip
-                yield self._with_faces(with_body_extra(found, body.more), origins, body)
+                yield self._with_faces(with_body_extra(made_body, body.more), origins, body)
 
-    def _with_faces(self, found: Body, origins: tuple[int, ...], body: PlannedBody) -> Body:
+    def _with_faces(self, made_body: Body, origins: tuple[int, ...], body: PlannedBody) -> Body:
         """The body with what is said of single faces; origins are the entities of its faces."""
         names: list[tuple[int, str]] = []
         layers: list[tuple[int, str]] = []
@@ -221,7 +221,7 @@ class _Reader:
             on = layers_of(self.file, entity, self.levels)
             layers += [(place, layer) for layer in on if layer not in body.layers]
         return replace(
-            found,
+            made_body,
             face_names=tuple(names),
             face_layers=tuple(layers),
             face_metadata=tuple(metadata),
@@ -272,12 +272,12 @@ class _Reader:
             shape = moved_copy(shape, tuple(float(v) for v in matrix.ravel()))
         origin = dict(zip(map(hash, faces_of(shape)), numbers, strict=True))
         colours = dict(body.face_colours)
-        found = split_bodies(shape)
+        parts = split_bodies(shape)
         self._hold(body, shape, counted(self.file, body.entities[0]))
-        if body.what == "solid" and not any(kind is BodyKind.SOLID for kind, _ in found):
+        if body.what == "solid" and not any(kind is BodyKind.SOLID for kind, _ in parts):
             text = "it is a solid in the file, no solid could be made of it"
             self.notes.append(Note("body-not-made", text, f"D{body.entities[0]}"))
-        for kind, one in found:
+        for kind, one in parts:
             widen_tolerances(one)
             faces = faces_of(one)
             looks = ((i, colours.get(origin.get(hash(face), 0))) for i, face in enumerate(faces))

@@ -117,8 +117,8 @@ class Entity:
     line: int = 0
 
     def _fail(self, at: int, wanted: str) -> MalformedFile:
-        found = self.values[at] if at < len(self.values) else "nothing"
-        return MalformedFile(f"parameter {at + 1} should be {wanted}, not {found!r}", where=self.place)
+        value = self.values[at] if at < len(self.values) else "nothing"
+        return MalformedFile(f"parameter {at + 1} should be {wanted}, not {value!r}", where=self.place)
 
     @property
     def place(self) -> str:
@@ -271,19 +271,19 @@ Lines = list[tuple[int, str]]
 
 
 def _sections(lines: list[str]) -> dict[str, Lines]:
-    found: dict[str, Lines] = {letter: [] for letter in "SGDPT"}
+    sections: dict[str, Lines] = {letter: [] for letter in "SGDPT"}
     for number, line in enumerate(lines, 1):
         if len(line) <= _LETTER:
             if line.strip("\0\x1a \t"):
                 raise MalformedFile("the line is too short to name its section", where=f"line {number}")
             continue
         letter = line[_LETTER]
-        if letter not in found:
+        if letter not in sections:
             raise MalformedFile(f"column 73 should name a section, not {letter!r}", where=f"line {number}")
-        found[letter].append((number, line))
+        sections[letter].append((number, line))
         if letter == "T":
             break
-    return found
+    return sections
 
 
 def _header(text: str) -> tuple[list[Value], str, str]:

@@ -127,11 +127,11 @@ class Planner:
     @cached_property
     def owners(self) -> dict[int, int]:
         """For each entity that another is built of, one such other."""
-        found: dict[int, int] = {}
+        owners: dict[int, int] = {}
         for entity in self.file.entities.values():
             for place in links_of(entity):
-                found.setdefault(entity.pointer(place), entity.number)
-        return found
+                owners.setdefault(entity.pointer(place), entity.number)
+        return owners
 
     def make(self) -> IgesPlan:
         """The structure of the file."""
@@ -190,10 +190,10 @@ class Planner:
         entity = self.file.entities[number]
         for place in links_of(entity):
             pointed = entity.pointer(place)
-            found = self.file.at(pointed)
+            target = self.file.at(pointed)
             # Associativities and properties may point back; those circles are meant.
-            if (found is not None and found.kind not in (402, 406)) or (
-                found is not None and entity.kind in (_GROUP, _DEFINITION) and found.kind == 402
+            if (target is not None and target.kind not in (402, 406)) or (
+                target is not None and entity.kind in (_GROUP, _DEFINITION) and target.kind == 402
             ):
                 yield pointed
 

@@ -144,10 +144,10 @@ class _Writer:
         return int(self.make.out(self.definitions[key]).values[0])
 
     def _identity(self, product: Product) -> list[int]:
-        found: list[int] = []
+        numbers: list[int] = []
         if product.number:
             values: list[Datum] = [4, b"", b"", b"", ascii_of(product.number).encode()]
-            found.append(self.make.add(406, values, form=PART_NUMBER, status=_LOGICAL))
+            numbers.append(self.make.add(406, values, form=PART_NUMBER, status=_LOGICAL))
         own: list[tuple[str, Value | None]] = [
             ("REVISION", product.revision or None),
             ("DESCRIPTION", product.description or None),
@@ -161,8 +161,8 @@ class _Writer:
         own += [(MORE, product_extra(product) or None)]
         if product.id in self.model.roots[:1]:
             own += [(MODEL_MORE, model_extra(self.model) or None)]
-        found += [self._datum(Metadatum(OWN + key, value)) for key, value in own if value is not None]
-        return found + [self._datum(datum) for datum in product.metadata]
+        numbers += [self._datum(Metadatum(OWN + key, value)) for key, value in own if value is not None]
+        return numbers + [self._datum(datum) for datum in product.metadata]
 
     def _datum(self, datum: Metadatum) -> int:
         kind, value = 3, datum.value

@@ -150,8 +150,8 @@ def _census(
     if unused:
         serving -= unused
         rest["points that no face uses", "v"] += unused
-    told = tuple(Remainder(*key, count) for key, count in sorted(rest.items()))
-    return Census(sum(lines.values()), carried, serving, told, "statements")
+    remainders = tuple(Remainder(*key, count) for key, count in sorted(rest.items()))
+    return Census(sum(lines.values()), carried, serving, remainders, "statements")
 
 
 def _add_face(
@@ -192,9 +192,9 @@ def _materials(path: str, libraries: list[str]) -> tuple[dict[str, Rgba], tuple[
     colours: dict[str, Rgba] = {}
     missing = []
     for library in libraries:
-        beside = Path(path).parent / library
+        library_path = Path(path).parent / library
         try:
-            text = checked_file(beside, _LARGEST_MATERIALS).read_text("utf-8", "replace")
+            text = checked_file(library_path, _LARGEST_MATERIALS).read_text("utf-8", "replace")
         except (OSError, InputError):
             missing.append(library)
             continue
@@ -221,22 +221,22 @@ def read_card(path: str) -> FileFacts:
     return _card(path, _parse(path), AS_SENT)
 
 
-def _card(path: str, found: _Read, settings: ReceiveSettings) -> FileFacts:
-    notes = [] if settings.unit else [unit_note("OBJ", bounds(found.pieces))]
-    if found.passed:
-        told = ", ".join(f"{count} {key}" for key, count in sorted(found.passed.items()))
-        notes.append(Note("entities-not-taken-over", f"records of which nothing is made: {told}"))
-    if found.is_cut:
+def _card(path: str, parsed: _Read, settings: ReceiveSettings) -> FileFacts:
+    notes = [] if settings.unit else [unit_note("OBJ", bounds(parsed.pieces))]
+    if parsed.passed:
+        passed = ", ".join(f"{count} {key}" for key, count in sorted(parsed.passed.items()))
+        notes.append(Note("entities-not-taken-over", f"records of which nothing is made: {passed}"))
+    if parsed.is_cut:
         notes.append(Note("last-line-open", "its last line has no end; the file may be cut off"))
-    triangles = sum(len(p.facets.triangles) for p in found.pieces)
+    triangles = sum(len(p.facets.triangles) for p in parsed.pieces)
     return FileFacts(
         path=str(Path(path).resolve()), bytes=Path(path).stat().st_size, format="obj", variant="text",
         schema="OBJ", length_unit="", mm_per_unit=chosen_unit(settings).mm,
         counts=(
-            ("products", 1), ("occurrences", 0), ("meshes", len(found.pieces)), ("facets", triangles),
-            ("vertices", found.vertices),
+            ("products", 1), ("occurrences", 0), ("meshes", len(parsed.pieces)), ("facets", triangles),
+            ("vertices", parsed.vertices),
         ),
-        missing_files=found.missing, notes=tuple(notes), title="OBJ",
+        missing_files=parsed.missing, notes=tuple(notes), title="OBJ",
     )  # fmt: skip
 
 
@@ -245,11 +245,11 @@ def read(
 ) -> Model:
     """Read an OBJ file as sent: one mesh body for each object. Raises InputError, MalformedFile."""
     progress.at(0.0, "Reading facets")
-    found = _parse(path)
-    if not found.pieces:
-        raise MalformedFile("there is no face in it", file=path, where=f"{found.vertices} vertices")
-    model = model_of_pieces(found.pieces, path, store, settings, progress)
-    card = _card(path, found, settings)
+    parsed = _parse(path)
+    if not parsed.pieces:
+        raise MalformedFile("there is no face in it", file=path, where=f"{parsed.vertices} vertices")
+    model = model_of_pieces(parsed.pieces, path, store, settings, progress)
+    card = _card(path, parsed, settings)
     return replace(
-        model, provenance=Provenance(card, "", census=found.census), notes=(*card.notes, *model.notes)
+        model, provenance=Provenance(card, "", census=parsed.census), notes=(*card.notes, *model.notes)
     )

@@ -44,9 +44,9 @@ def write(pieces: Sequence[Piece], settings: SendSettings, name: str) -> dict[st
         first += len(points)
     files: dict[str, bytes] = {}
     if colours:
-        beside = PurePath(name).stem.replace(" ", "_") + ".mtl"
-        lines.append(f"mtllib {beside}")
-        files[beside] = "\n".join(_material(c, key) for c, key in colours.items()).encode()
+        library = PurePath(name).stem.replace(" ", "_") + ".mtl"
+        lines.append(f"mtllib {library}")
+        files[library] = "\n".join(_material(c, key) for c, key in colours.items()).encode()
     text = "\n".join([*lines, *body]) + "\n"
     return {name: text.encode(), **files}
 

@@ -47,15 +47,15 @@ def item_making(records: Records, store: BlobStore, hearing: Hearing, progress: 
         mesh = facets_of(records, item.number, context_unit(records, item.context) or 1.0)
         if mesh is not None:
             blob = put(mesh.to_bytes())
-            found: TransferredBody | None = TransferredBody(
+            transferred: TransferredBody | None = TransferredBody(
                 BodyKind.MESH, blob, 0, records.ordinal(item.number), None, (), ()
             )
         else:
-            found = _exact(records, item, keep, hearing)
-        if found is None or item.placement is None:
-            return found
-        reading = found.reading if is_rigid(item.placement) else ReadingFacts()
-        return replace(found, blob=moved(found.blob, item.placement), reading=reading)
+            transferred = _exact(records, item, keep, hearing)
+        if transferred is None or item.placement is None:
+            return transferred
+        reading = transferred.reading if is_rigid(item.placement) else ReadingFacts()
+        return replace(transferred, blob=moved(transferred.blob, item.placement), reading=reading)
 
     return ItemMaking(made)
 
@@ -72,6 +72,6 @@ def _exact(records: Records, item: ListedItem, keep: Any, hearing: Hearing) -> T
     with private_folder() as folder:
         path = Path(folder) / "item.stp"
         path.write_bytes(data)
-        found = read_items(str(path), wanted, keep, hearing.body)
-    own = found.get(records.ordinal(item.number))
-    return own if own is not None else next(iter(found.values()), None)
+        items = read_items(str(path), wanted, keep, hearing.body)
+    own = items.get(records.ordinal(item.number))
+    return own if own is not None else next(iter(items.values()), None)

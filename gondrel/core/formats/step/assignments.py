@@ -175,10 +175,10 @@ class _Taken:
 def _ordered(values: list[str], order: tuple[int, ...]) -> tuple[str, ...]:
     if not order:
         return tuple(values)
-    found = [""] * len(values)
+    ordered_values = [""] * len(values)
     for place, value in zip(order, values, strict=True):
-        found[place] = value
-    return tuple(found)
+        ordered_values[place] = value
+    return tuple(ordered_values)
 
 
 def _match(records: Records, pattern: _Node, number: int, taken: _Taken) -> bool:
@@ -218,10 +218,10 @@ def _taken(kind: str, value: Parameter, taken: _Taken) -> str | None:
     """A parameter as a text, None where it is not of the kind."""
     if kind in ("items", "item"):
         several = value if isinstance(value, tuple) else (value,)
-        found = [_reference(each) for each in several]
-        if not found or None in found:
+        references = [_reference(each) for each in several]
+        if not references or None in references:
             return None
-        taken.items += [n for n in found if n is not None]
+        taken.items += [n for n in references if n is not None]
         return ""
     if kind == "approval":
         return ""

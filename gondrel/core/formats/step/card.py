@@ -95,22 +95,22 @@ def _counts(records: Records) -> tuple[tuple[str, int], ...]:
 
 def document_definitions(records: Records) -> set[int]:
     """The product definitions that stand for documents, not for products."""
-    found = set()
+    definitions = set()
     for definition in records.of("PRODUCT_DEFINITION", DOCUMENTS):
         parameters = next(iter(definition.parts.values()), ())
         frame = parameters[3] if len(parameters) > 3 else None
         context = records.get(frame.number) if isinstance(frame, InstanceReference) else None
         if context is not None and "document" in context.text(0).lower():
-            found.add(definition.number)
-    return found
+            definitions.add(definition.number)
+    return definitions
 
 
 def _layers(records: Records) -> tuple[tuple[str, int], ...]:
     """Layers by name with the number of items on each."""
-    found: Counter[str] = Counter()
+    layers: Counter[str] = Counter()
     for record in records.of("PRESENTATION_LAYER_ASSIGNMENT"):
-        found[record.text(0)] += len(record.refs(2))
-    return tuple(sorted(found.items()))
+        layers[record.text(0)] += len(record.refs(2))
+    return tuple(sorted(layers.items()))
 
 
 _MOST_DIAMETERS = 500
@@ -119,13 +119,13 @@ _LAST_REAL = re.compile(rb"[^;]*,\s*([+-]?\d+\.\d*(?:[Ee][+-]?\d+)?)\s*\)")
 
 def _diameters(records: Records, mm: float) -> tuple[float, ...]:
     """Different diameters of cylinders and circles, mm."""
-    found: set[float] = set()
+    diameters: set[float] = set()
     for keyword in ("CYLINDRICAL_SURFACE", "CIRCLE"):
         for _, match in records.matches(keyword, _LAST_REAL):
-            found.add(round(2 * float(match[1]) * mm, 9))
-            if len(found) >= _MOST_DIAMETERS:
+            diameters.add(round(2 * float(match[1]) * mm, 9))
+            if len(diameters) >= _MOST_DIAMETERS:
                 break
-    return tuple(sorted(found))
+    return tuple(sorted(diameters))
 
 
 def _notes(records: Records, units: int) -> list[Note]:

@@ -167,7 +167,7 @@ class _Taking:
     def _mapped(self) -> None:
         left = list(self.records.of("MAPPED_ITEM"))
         while True:
-            found = []
+            items = []
             for item in left:
                 mapping = self.records.get(item.ref(1))
                 mapped = self.records.get(mapping.ref(1)) if mapping is not None else None
@@ -176,9 +176,9 @@ class _Taking:
                 inner = [n for part in mapped.parts.values() for n in numbers_in(part)]
                 if self.is_served(mapped.number) or any(self.is_taken(n) for n in inner):
                     self.serve(item.number, mapping.number, mapped.number)
-                    found.append(item)
-            left = [item for item in left if item not in found]
-            if not found or not left:
+                    items.append(item)
+            left = [item for item in left if item not in items]
+            if not items or not left:
                 return
 
     # --- looks ---------------------------------------------------------------------------------------
@@ -186,23 +186,23 @@ class _Taking:
     @cached_property
     def _owners(self) -> dict[int, tuple[int, bool]]:
         """The body, by its record, of every item that looks can be given to, and whether it is a face."""
-        found: dict[int, tuple[int, bool]] = {}
+        owners: dict[int, tuple[int, bool]] = {}
         for number, model, faces in self.builder.body_faces:
             if model in self.bodies:
-                found.update((face, (model, True)) for face, _ in faces)
-                found[number] = model, False
+                owners.update((face, (model, True)) for face, _ in faces)
+                owners[number] = model, False
         for record in self.records.of(*SOLIDS):
             if record.number in self.bodies and not record.refs(2):
-                found[record.ref(1)] = record.number, False
+                owners[record.ref(1)] = record.number, False
         for part, whole in self.builder.surface_models.items():
             if whole in self.bodies:
-                found.setdefault(part, (whole, False))
+                owners.setdefault(part, (whole, False))
         for record in self.records.of("GEOMETRIC_SET", "GEOMETRIC_CURVE_SET"):
             own = next((n for n in record.refs(1) if n in self.bodies), 0)
             if own:
-                found.setdefault(record.number, (own, False))
-        found.update((number, (number, False)) for number in self.bodies)
-        return found
+                owners.setdefault(record.number, (own, False))
+        owners.update((number, (number, False)) for number in self.bodies)
+        return owners
 
     def _styles(self) -> None:
         left: Counter[tuple[str, Rgba]] = Counter()
@@ -226,14 +226,14 @@ class _Taking:
 
     def _listing(self) -> dict[int, list[int]]:
         """The presentations that each styled item is listed in."""
-        found: defaultdict[int, list[int]] = defaultdict(list)
+        listing: defaultdict[int, list[int]] = defaultdict(list)
         for name in self.names:
             if "PRESENTATION_REPRESENTATION" in name or "DRAUGHTING_MODEL" in name:
                 for record in self.records.of(*name.split("+")):
                     for part in record.parts.values():
                         for listed in numbers_in(part):
-                            found[listed].append(record.number)
-        return found
+                            listing[listed].append(record.number)
+        return listing
 
     def _has_colour(
         self, target: int, colour: Rgba, left: Counter[tuple[str, Rgba]], uses: Counter[Rgba], context: int
@@ -409,9 +409,9 @@ class _Taking:
         for kind in [*range(len(KINDS))] if rest.any() else []:
             seeds = heads & left & (kind_of == kind)
             if seeds.any():
-                found = self.links.reached(seeds, left[targets] & (targets >= 0)) & left
-                assigned[found] = kind
-                left &= ~found
+                reached = self.links.reached(seeds, left[targets] & (targets >= 0)) & left
+                assigned[reached] = kind
+                left &= ~reached
         assigned[left] = kind_of[left]  # in rings that nothing refers to
         for kind in np.unique(assigned[rest]).tolist():
             mine = assigned == kind
@@ -449,9 +449,9 @@ class _Taking:
         seen, front = {row}, [row]
         for _ in range(_DEEPEST):
             front = [t for r in front for t in self.links.of(r) if t not in seen]
-            for found in front:
-                if found in self._places:
-                    return self._places[found]
+            for ordinal in front:
+                if ordinal in self._places:
+                    return self._places[ordinal]
             seen.update(front)
         return ""
 

@@ -31,7 +31,7 @@ def external_files(records: Records) -> dict[int, str]:
     for equivalence in records.of("DOCUMENT_PRODUCT_EQUIVALENCE"):
         if equivalence.ref(3) in file_of_formation:
             file_of_document[equivalence.ref(2)] = file_of_formation[equivalence.ref(3)]
-    found: dict[int, str] = {}
+    files: dict[int, str] = {}
     for reference in records.of("APPLIED_DOCUMENT_REFERENCE"):
         document = reference.ref(0)
         name = file_of_document.get(document) or _file_name(records, document)
@@ -40,8 +40,8 @@ def external_files(records: Records) -> dict[int, str]:
         for item in numbers_in(reference.parameters[2] if len(reference.parameters) > 2 else ()):
             owner = _definition_of(records, item)
             if owner:
-                found[owner] = name
-    return found
+                files[owner] = name
+    return files
 
 
 def _file_name(records: Records, number: int) -> str:

@@ -161,13 +161,13 @@ def _read_particulars(records: Records, graph: Graph) -> None:
         subjects[use.record].append((use.particulars, ""))
     for designation in records.of("MATERIAL_DESIGNATION"):
         _read_designation(graph, designation)
-    found = list(assigned(records))
-    for each in found:
+    assignments = list(assigned(records))
+    for each in assignments:
         if each.paper and all(item in subjects for item in each.items):
             for item in each.items:
                 subjects[each.paper] += [(listed, each.particular.kind) for listed, _ in subjects[item]]
-    _only_papers(subjects, found)
-    for each in found:
+    _only_papers(subjects, assignments)
+    for each in assignments:
         for item in each.items:
             for listed, of in subjects.get(item, ()):
                 listed.append(replace(each.particular, of=of))
@@ -175,9 +175,11 @@ def _read_particulars(records: Records, graph: Graph) -> None:
             graph.taken.update((each.number, *each.more))
 
 
-def _only_papers(subjects: dict[int, list[tuple[list[Particular], str]]], found: list[Assigned]) -> None:
+def _only_papers(
+    subjects: dict[int, list[tuple[list[Particular], str]]], assignments: list[Assigned]
+) -> None:
     """Leave out papers of products that have several of a kind: it would not be told which one is meant."""
-    papers = {each.paper for each in found if each.paper in subjects}
+    papers = {each.paper for each in assignments if each.paper in subjects}
     of_lists = Counter((id(listed), of) for paper in papers for listed, of in subjects[paper])
     for paper in papers:
         if any(of_lists[id(listed), of] > 1 for listed, of in subjects[paper]):
@@ -186,11 +188,11 @@ def _only_papers(subjects: dict[int, list[tuple[list[Particular], str]]], found:
 
 def _read_designation(graph: Graph, designation: Record) -> None:
     """The name of a material where a product is said to be of it and no property says more."""
-    found = [graph.products.get(number) for number in designation.refs(1)]
-    named = [f for f in found if f is not None and f.material in ("", designation.text(0))]
+    products = [graph.products.get(number) for number in designation.refs(1)]
+    named = [f for f in products if f is not None and f.material in ("", designation.text(0))]
     for facts in named:
         facts.material = designation.text(0)
-    if named and len(named) == len(found):
+    if named and len(named) == len(products):
         graph.taken.add(designation.number)
 
 
@@ -220,8 +222,8 @@ def _quantity(records: Records, use: Record) -> float | None:
 def formation_of(records: Records, definition: Record) -> Record | None:
     """The formation, that is the revision, of a product definition of any kind."""
     parameters = next(iter(definition.parts.values()), ())
-    found = parameters[2] if len(parameters) > 2 else None
-    return records.get(found.number) if isinstance(found, InstanceReference) else None
+    formation = parameters[2] if len(parameters) > 2 else None
+    return records.get(formation.number) if isinstance(formation, InstanceReference) else None
 
 
 def _product(records: Records, definition: Record) -> ProductFacts:
@@ -311,11 +313,11 @@ def _read_property(records: Records, graph: Graph, prop: Record, rep: Record, li
 
 
 def _read_metadata(
-    records: Records, graph: Graph, name: str, items: list[Record], found: list[Metadatum]
+    records: Records, graph: Graph, name: str, items: list[Record], metadata: list[Metadatum]
 ) -> list[int]:
     """Take the items of a representation as metadata; their numbers."""
     read = [(item, m) for item in items if (m := metadatum_of(records, name, item, len(items))) is not None]
-    found.extend(datum for _, datum in read)
+    metadata.extend(datum for _, datum in read)
     graph.with_units.update(
         (item.number, datum.key) for item, datum in read if has_unit(item) and not datum.unit
     )
@@ -330,12 +332,12 @@ def _read_of_item(records: Records, graph: Graph, prop: Record, rep: Record, lin
     if len(usages) != 1:
         return []
     (usage,) = usages
-    found: list[Metadatum] = []
-    taken = _read_metadata(records, graph, prop.text(0), items, found)
+    metadata: list[Metadatum] = []
+    taken = _read_metadata(records, graph, prop.text(0), items, metadata)
     if not taken:
         return []
     of = usage.ref(4)
-    graph.of_items[of] += found
+    graph.of_items[of] += metadata
     # Whether that item is in the model is not known yet: they are taken once it is.
     graph.item_records[of] += [link, prop.number, rep.number, *taken, prop.ref(2), usage.number]
     return []

@@ -233,8 +233,8 @@ class _Looking:
             yield Note("record-senseless", "a point in space has other than three coordinates", where)
         for keyword, wanted in STYLES.items():
             for record in self.records.of(keyword):
-                found = self.records.get(record.ref(1))
-                if found is None or (found.keyword and wanted not in found.keyword):
+                target = self.records.get(record.ref(1))
+                if target is None or (target.keyword and wanted not in target.keyword):
                     self.senseless.add(self.records.ordinal(record.number) - 1)
 
     def _units(self) -> Iterator[Note]:
@@ -319,18 +319,18 @@ class _Looking:
                 bad |= rows & ((counts < least) | (counts > most))
             for row in np.flatnonzero(bad).tolist():
                 wrong.setdefault(self.names[int(self.which[row])], []).append(row)
-        for keyword, found in wrong.items():
-            self.senseless.update(found)
-            text = f"{_WORDS.get(keyword, keyword)} does not refer to what it must" + _more(len(found))
-            yield Note("reference-wrong", text, f"#{self._number(found[0])}")
+        for keyword, ordinals in wrong.items():
+            self.senseless.update(ordinals)
+            text = f"{_WORDS.get(keyword, keyword)} does not refer to what it must" + _more(len(ordinals))
+            yield Note("reference-wrong", text, f"#{self._number(ordinals[0])}")
 
     @staticmethod
     def _class(name: str) -> int:
         parts = set(name.split("+"))
         if any(part.endswith("REPRESENTATION") for part in parts):
             return list(CLASSES).index("shape")
-        found = (code for code, words in enumerate(CLASSES.values()) if not parts.isdisjoint(words))
-        return next(found, -1)
+        codes = (code for code, words in enumerate(CLASSES.values()) if not parts.isdisjoint(words))
+        return next(codes, -1)
 
     def numbers(self) -> Iterator[Note]:
         """Points of bodies whose coordinates are no numbers or out of all reach."""
@@ -340,11 +340,11 @@ class _Looking:
             if not all(-_REACH <= value <= _REACH for value in point)
         ]
         ordinals = [(n, self.records.ordinal(n)) for n in far]
-        found = [n for n, ordinal in ordinals if ordinal and self.reached[ordinal - 1]]
-        if found:
-            self.senseless.update(self.records.ordinal(n) - 1 for n in found)
-            yield Note("coordinate-senseless", "has a coordinate that makes no sense" + _more(len(found)),
-                       f"#{found[0]}")  # fmt: skip
+        numbers = [n for n, ordinal in ordinals if ordinal and self.reached[ordinal - 1]]
+        if numbers:
+            self.senseless.update(self.records.ordinal(n) - 1 for n in numbers)
+            yield Note("coordinate-senseless", "has a coordinate that makes no sense" + _more(len(numbers)),
+                       f"#{numbers[0]}")  # fmt: skip
 
     def loops(self) -> Iterator[Note]:
         """Loops in which an edge does not begin where the one before it ends."""

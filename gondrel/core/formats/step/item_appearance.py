@@ -85,7 +85,7 @@ class _ItemAppearance:
 
     def _of_representations(self) -> dict[str, Styled]:
         """The colour of the whole shape, by the ids of the bodies that have none of their own."""
-        found: dict[str, Styled] = {}
+        by_body: dict[str, Styled] = {}
         for definition, product in self.builder.by_record.items():
             if product not in self.before.by_id:
                 continue
@@ -93,8 +93,8 @@ class _ItemAppearance:
                 styled = next((s for s in self.everywhere.get(number, ()) if s[1].colour is not None), None)
                 for body in self.before.product(product).bodies if styled is not None else ():
                     if body.colour is None and not body.face_colours:
-                        found[body.id] = styled  # type: ignore[assignment]
-        return found
+                        by_body[body.id] = styled  # type: ignore[assignment]
+        return by_body
 
     def _body(self, body: Body, whole: dict[str, Styled]) -> Body:
         number = self.builder.numbers.get(body.id, 0)
@@ -142,13 +142,13 @@ class _ItemAppearance:
                        face_colours=tuple(sorted(colours.items(), key=lambda each: each[0])))  # fmt: skip
 
     def _edges(self, body: Body) -> Body:
-        found: dict[int, Rgba] = {}
+        colours: dict[int, Rgba] = {}
         for number, place in self.builder.styled_edges.get(body.id, ()):
             for styled in self.everywhere.get(number, ()):
-                if styled[1].colour is not None and place not in found:
-                    found[place] = styled[1].colour
+                if styled[1].colour is not None and place not in colours:
+                    colours[place] = styled[1].colour
                     self.take(styled)
-        return replace(body, edge_colours=tuple(sorted(found.items()))) if found else body
+        return replace(body, edge_colours=tuple(sorted(colours.items()))) if colours else body
 
 
 class _Places:
@@ -168,21 +168,21 @@ class _Places:
         if not styled:
             return use
         beneath = {body.id for body in bodies_beneath(self.model, use.product)}
-        found: dict[tuple[str, int], Rgba] = {}
+        colours: dict[tuple[str, int], Rgba] = {}
         for target, each in styled:
             colour = each[1].colour
             for body, face in self._targets(target):
                 if colour is not None and body.id in beneath:
-                    found.setdefault((body.id, face), colour)
+                    colours.setdefault((body.id, face), colour)
                     self.looks.take(each)
-        whole = {body: colour for (body, face), colour in found.items() if face < 0}
+        whole = {body: colour for (body, face), colour in colours.items() if face < 0}
         first = next(iter(whole.values()), None)
         is_all = first is not None and set(whole) == beneath
         is_all = is_all and all(first is not None and same_colour(c, first) for c in whole.values())
-        own = [(*key, c) for key, c in sorted(found.items(), key=lambda each: each[0])
+        own = [(*key, c) for key, c in sorted(colours.items(), key=lambda each: each[0])
                if key[1] >= 0 or not is_all]  # fmt: skip
         # The kernel takes the style of a face in one place for that of all that stands there.
-        colour = first if is_all else None if found else use.colour
+        colour = first if is_all else None if colours else use.colour
         return replace(use, colour=colour, own_colours=tuple(own))
 
     def _targets(self, number: int) -> Iterator[tuple[Body, int]]:

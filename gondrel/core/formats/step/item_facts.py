@@ -86,9 +86,9 @@ class _Facts:
         places = self.builder.face_places(body)
         names = sorted((place, self.names[f]) for f, place in places.items() if f in self.names)
         layers = sorted((place, name) for f, place in places.items() for name in self.on_layers.get(f, ()))
-        found: list[tuple[int, Metadatum]] = []
+        facts: list[tuple[int, Metadatum]] = []
         for face, place in places.items():
-            found += [(place, datum) for datum in self.graph.of_items.get(face, ())]
+            facts += [(place, datum) for datum in self.graph.of_items.get(face, ())]
             self.taken.update(self.graph.item_records.get(face, ()))
         own = tuple(self.graph.of_items.get(number, ()))
         self.taken.update(self.graph.item_records.get(number, ()))
@@ -100,7 +100,7 @@ class _Facts:
             metadata=own,
             face_names=tuple(names),
             face_layers=tuple(layers),
-            face_metadata=tuple(sorted(found, key=lambda each: each[0])),
+            face_metadata=tuple(sorted(facts, key=lambda each: each[0])),
         )
 
     # --- layers and visibility -----------------------------------------------------------------------
@@ -108,14 +108,14 @@ class _Facts:
     @cached_property
     def _wholes(self) -> dict[int, list[int]]:
         """Numbers of the bodies of each representation of a product's shape."""
-        found = {}
+        wholes = {}
         for product, definition in self._definitions.items():
             if product in self.before.by_id:
                 bodies = self.before.product(product).bodies
                 numbers = [self.builder.numbers.get(b.id, 0) for b in bodies]
                 for representation in self.builder.shapes.representations(definition):
-                    found[representation] = numbers
-        return found
+                    wholes[representation] = numbers
+        return wholes
 
     def _layers(self) -> None:
         for record in self.records.of("PRESENTATION_LAYER_ASSIGNMENT"):
@@ -177,21 +177,21 @@ class _Facts:
     @cached_property
     def _used(self) -> set[int]:
         """Placements that place something."""
-        found: set[int] = set()
+        used: set[int] = set()
         for keyword in ("ITEM_DEFINED_TRANSFORMATION", "MAPPED_ITEM", "REPRESENTATION_MAP"):
             for record in self.records.of(keyword):
-                found.update(n for part in record.parts.values() for n in numbers_in(part))
-        return found
+                used.update(n for part in record.parts.values() for n in numbers_in(part))
+        return used
 
     @cached_property
     def _constructive(self) -> dict[int, list[tuple[int, int]]]:
         """Constructive representations beside each representation, with the relation that says so."""
-        found: defaultdict[int, list[tuple[int, int]]] = defaultdict(list)
+        constructive: defaultdict[int, list[tuple[int, int]]] = defaultdict(list)
         for relation in self.records.of(f"{_CONSTRUCTIVE}_RELATIONSHIP"):
             one, other = relation.ref(2), relation.ref(3)
-            found[one].append((other, relation.number))
-            found[other].append((one, relation.number))
-        return found
+            constructive[one].append((other, relation.number))
+            constructive[other].append((one, relation.number))
+        return constructive
 
     def _references(self, definition: int) -> Iterator[Reference]:
         for representation in self.builder.shapes.representations(definition):
@@ -199,9 +199,9 @@ class _Facts:
             for other, relation in self._constructive.get(representation, ()):
                 record = self.records.get(other)
                 if record is not None and record.keyword == _CONSTRUCTIVE:
-                    found = list(self._listed(other, constructive=True))
-                    yield from found
-                    if found:
+                    listed_items = list(self._listed(other, constructive=True))
+                    yield from listed_items
+                    if listed_items:
                         self.taken.update((other, relation))
 
     def _listed(self, representation: int, *, constructive: bool = False) -> Iterator[Reference]:

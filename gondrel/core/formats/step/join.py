@@ -113,16 +113,16 @@ class ModelBuilder:
     @cached_property
     def uses_of_places(self) -> dict[int, int]:
         """Usages by what stands for their places: a representation of their shape, or its link."""
-        found = {}
+        uses = {}
         for link in self.records.of("SHAPE_DEFINITION_REPRESENTATION"):
             shape = self.records.get(link.ref(0))
             if shape is not None and shape.ref(2) in self.graph.uses:
-                found[link.ref(1)] = shape.ref(2)
+                uses[link.ref(1)] = shape.ref(2)
         for link in self.records.of("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION"):
             shape = self.records.get(link.ref(1))
             if shape is not None and shape.ref(2) in self.graph.uses:
-                found[link.number] = shape.ref(2)
-        return found
+                uses[link.number] = shape.ref(2)
+        return uses
 
     @property
     def has_structure(self) -> bool:

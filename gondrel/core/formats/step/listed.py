@@ -61,41 +61,41 @@ class Shapes:
             if shape is not None and of_shape and shape.ref(2) in graph.products:
                 self._own.setdefault(shape.ref(2), link.ref(1))
         owned = set(self._own.values())
-        self._beside: defaultdict[int, list[int]] = defaultdict(list)
+        self._related: defaultdict[int, list[int]] = defaultdict(list)
         for relation in records.of(_RELATED):
             if not relation.keyword:
                 continue
             pair = relation.ref(2), relation.ref(3)
             for one, other in (pair, pair[::-1]):
                 if other not in owned:
-                    self._beside[one].append(other)
+                    self._related[one].append(other)
         self._usages = graph.uses
 
     def items(self, definition: int) -> list[ListedItem]:
         """Everything listed in the shape of a product definition, mapped items followed."""
-        found: list[ListedItem] = []
+        items: list[ListedItem] = []
         for representation in self.representations(definition):
-            self._collect(representation, None, found, 0)
-        return found
+            self._collect(representation, None, items, 0)
+        return items
 
     def representations(self, definition: int) -> list[int]:
         """The representations that a product's shape is spread over, its own first."""
         if definition not in self._own:
             return []
-        found, stack = [], [self._own[definition]]
+        representations, stack = [], [self._own[definition]]
         while stack:
             number = stack.pop(0)
-            if number not in found:
-                found.append(number)
-                stack += self._beside[number]
-        return found
+            if number not in representations:
+                representations.append(number)
+                stack += self._related[number]
+        return representations
 
     def has_shape(self, definition: int) -> bool:
         """Whether the records give a product definition any shape."""
         return definition in self._own
 
     def _collect(
-        self, representation: int, placement: Matrix | None, found: list[ListedItem], depth: int
+        self, representation: int, placement: Matrix | None, items: list[ListedItem], depth: int
     ) -> None:
         record = self.records.get(representation)
         if record is None or depth > _DEEPEST:
@@ -110,10 +110,10 @@ class Shapes:
                 move = self._mapped(mapping, item.ref(2), context) if mapping is not None else None
                 if mapping is not None and move is not None:
                     whole = move if placement is None else placement @ move
-                    self._collect(mapping.ref(1), whole, found, depth + 1)
+                    self._collect(mapping.ref(1), whole, items, depth + 1)
             else:
                 keyword = item.keyword or next(iter(item.parts), "")
-                found.append(ListedItem(number, keyword, context, placement))
+                items.append(ListedItem(number, keyword, context, placement))
 
     def _mapped(self, mapping: Record, target: int, context: int) -> Matrix | None:
         mapped = self.records.get(mapping.ref(1))
@@ -123,16 +123,16 @@ class Shapes:
 
     def placements(self) -> dict[int, Matrix]:
         """The placement of each usage that has one, child to parent, mm."""
-        found: dict[int, Matrix] = {}
+        placements: dict[int, Matrix] = {}
         for link in self.records.of("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION"):
             shape, relation = self.records.get(link.ref(1)), self.records.get(link.ref(0))
             use = self._usages.get(shape.ref(2)) if shape is not None else None
-            if use is None or relation is None or use.record in found:
+            if use is None or relation is None or use.record in placements:
                 continue
             matrix = self._moved(relation, use.child)
             if matrix is not None:
-                found[use.record] = matrix
-        return found
+                placements[use.record] = matrix
+        return placements
 
     def _moved(self, relation: Record, child: int) -> Matrix | None:
         """The transformation of a relationship, from the child's representation to the other."""
@@ -247,7 +247,7 @@ def _unit(vector: Matrix) -> Matrix:
 
 
 def _matrix(axes: Matrix, start: Matrix | None, unit: float) -> Matrix:
-    found = np.eye(4)
-    found[:3, :3] = axes
-    found[:3, 3] = start * unit if start is not None else 0.0
-    return found
+    matrix = np.eye(4)
+    matrix[:3, :3] = axes
+    matrix[:3, 3] = start * unit if start is not None else 0.0
+    return matrix

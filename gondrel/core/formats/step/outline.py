@@ -122,9 +122,9 @@ def _edges(geometry: Geometry, topology: Topology) -> EdgeTable:
     kind[~np.isfinite(ends).all(axis=(1, 2))] = OTHER
     frame, span = np.zeros((n, 3, 3)), np.zeros((n, 2))
     arcs = np.flatnonzero(kind == ARC)
-    found = [geometry.placed[int(curve_of[row])] for row in arcs]
-    axes = geometry.frame_rows([placement for _, placement, _ in found])
-    radii = np.array([(sizes[0], sizes[-1]) if sizes else (np.nan, np.nan) for _, _, sizes in found])
+    curves = [geometry.placed[int(curve_of[row])] for row in arcs]
+    axes = geometry.frame_rows([placement for _, placement, _ in curves])
+    radii = np.array([(sizes[0], sizes[-1]) if sizes else (np.nan, np.nan) for _, _, sizes in curves])
     frame[arcs, 0] = axes[:, 0]
     frame[arcs, 1:] = axes[:, 1:3] * radii.reshape(-1, 2)[:, :, None]
     span[arcs] = _angles(ends[arcs], axes, radii.reshape(-1, 2), ahead[arcs])
@@ -152,12 +152,12 @@ def _edges(geometry: Geometry, topology: Topology) -> EdgeTable:
 def _angles(ends: Floats, axes: Floats, radii: Floats, ahead: NDArray[np.bool_]) -> Floats:
     """Angles at which arcs start and end, in the direction they are run; equal ends are a whole turn."""
     local = np.einsum("nij,nkj->nki", axes[:, 1:], ends - axes[:, :1])
-    found = np.arctan2(local[..., 1] / radii[:, None, 1], local[..., 0] / radii[:, None, 0])
-    turn = np.mod(found[:, 1] - found[:, 0], 2 * np.pi)
+    angles = np.arctan2(local[..., 1] / radii[:, None, 1], local[..., 0] / radii[:, None, 0])
+    turn = np.mod(angles[:, 1] - angles[:, 0], 2 * np.pi)
     whole = np.linalg.norm(ends[:, 0] - ends[:, 1], axis=1) <= 1e-9 * radii.max(axis=1, initial=0.0)
     turn = np.where(ahead, turn, turn - 2 * np.pi)
     turn = np.where(whole | (np.abs(turn) < 1e-12), np.where(ahead, 1.0, -1.0) * 2 * np.pi, turn)
-    return np.stack([found[:, 0], found[:, 0] + turn], axis=1)
+    return np.stack([angles[:, 0], angles[:, 0] + turn], axis=1)
 
 
 def _faces(geometry: Geometry, topology: Topology, edges: EdgeTable) -> FaceTable:

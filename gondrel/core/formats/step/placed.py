@@ -47,13 +47,13 @@ def references(text: bytes) -> list[int]:
 
 def reals(text: bytes) -> list[float]:
     """The numbers in a plain list; what is no number is left out."""
-    found = []
+    values = []
     for part in text.split(b","):
         try:
-            found.append(float(part))
+            values.append(float(part))
         except ValueError:
             continue
-    return found
+    return values
 
 
 class Geometry:
@@ -96,15 +96,15 @@ class Geometry:
             self._rational(record)
 
     def _triples(self, keyword: str) -> dict[int, Vector]:
-        found: dict[int, Vector] = {}
+        triples: dict[int, Vector] = {}
         for number, match in self.records.matches(keyword, _POINT):
             parts = match[1].split(b",")
             if len(parts) == 3:
                 try:
-                    found[number] = (float(parts[0]), float(parts[1]), float(parts[2]))
+                    triples[number] = (float(parts[0]), float(parts[1]), float(parts[2]))
                 except ValueError:
                     continue
-        return found
+        return triples
 
     def _rational(self, record: Record) -> None:
         curve, knots = record.parts.get("B_SPLINE_CURVE"), record.parts.get("B_SPLINE_CURVE_WITH_KNOTS")
@@ -142,10 +142,10 @@ class Geometry:
         """Origin and axes of placements, (n, 4, 3); not a number where there is none."""
         origin, z, x = np.full((3, len(numbers), 3), np.nan)
         for row, number in enumerate(numbers):
-            found = self.frames.get(number)
-            if found is not None:
-                origin[row], z[row] = found[0], found[1]
-                x[row] = found[2] if found[2] is not None else _any_across(found[1])
+            frame = self.frames.get(number)
+            if frame is not None:
+                origin[row], z[row] = frame[0], frame[1]
+                x[row] = frame[2] if frame[2] is not None else _any_across(frame[1])
         with np.errstate(invalid="ignore", divide="ignore"):
             z /= np.linalg.norm(z, axis=1, keepdims=True)
             x = x - np.einsum("ij,ij->i", x, z)[:, None] * z

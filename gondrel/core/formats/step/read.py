@@ -86,12 +86,12 @@ def read_component(
     """
     product = model.product(product_id)
     base = Path(model.provenance.file.path).parent if model.provenance else Path()
-    found = find_file(product.missing_file, base, search, (product.number, product.name))
-    if found is None:
+    file = find_file(product.missing_file, base, search, (product.number, product.name))
+    if file is None:
         return None
-    other = _read(str(found), store, search, (), progress)
+    other = _read(str(file), store, search, (), progress)
     grafted = graft(model, product_id, other)
-    used = (str(found), *(p for p, _ in other.provenance.files)) if other.provenance else (str(found),)
+    used = (str(file), *(p for p, _ in other.provenance.files)) if other.provenance else (str(file),)
     if grafted.provenance is None:
         return grafted
     missing = tuple(dict.fromkeys(p.missing_file for p in grafted.products if p.missing_file))
@@ -181,25 +181,25 @@ def _with_files(
         product = model.product(product_id)
         if product.bodies or product.occurrences:
             continue  # it has a shape of its own here
-        found = find_file(name, Path(path).parent, search, (product.number, product.name))
+        file = find_file(name, Path(path).parent, search, (product.number, product.name))
         if leads_outside(name, Path(path).parent, search):
             text = f"the name of its file, {name}, leads out of the folder; it is not read from there"
             notes.append(Note("file-outside", text, product.label))
-        if found is None:
+        if file is None:
             model = model.with_product(replace(product, missing_file=name))
             continue
-        if found in placed:
-            model = _shared(model, product_id, placed[found])
+        if file in placed:
+            model = _shared(model, product_id, placed[file])
             continue
         try:
-            other = _read(str(found), store, search, (*above, path), progress)
+            other = _read(str(file), store, search, (*above, path), progress)
         except InputError as error:
             notes.append(Note("file-not-read", f"its file {name} can't be read: {error}", product.label))
             model = model.with_product(replace(product, missing_file=name))
             continue
         model = graft(model, product_id, replace(other, notes=()))
-        placed[found] = product_id
-        used[str(found)] = None
+        placed[file] = product_id
+        used[str(file)] = None
         if other.provenance is not None:
             used.update(dict.fromkeys(p for p, _ in other.provenance.files))
             censuses.append(other.provenance.census)

@@ -186,18 +186,18 @@ class Records:
     @cached_property
     def counts(self) -> dict[str, int]:
         """Number of records by keyword; a complex record counts under each of its parts."""
-        found = {
+        counts = {
             kind.decode("ascii").upper(): len(ordinals) for kind, ordinals in self._kinds.items() if kind
         }
         for record in self._complex:
             for part in record.parts:
-                found[part] = found.get(part, 0) + 1
-        return found
+                counts[part] = counts.get(part, 0) + 1
+        return counts
 
     def small_lettered(self) -> list[int]:
         """Places, from 0, of the records whose keyword has small letters, which no keyword may have."""
-        found = (of for kind, of in self._kinds.items() if kind != kind.upper())
-        return sorted(ordinal - 1 for ordinals in found for ordinal in ordinals)
+        small = (of for kind, of in self._kinds.items() if kind != kind.upper())
+        return sorted(ordinal - 1 for ordinals in small for ordinal in ordinals)
 
     @cached_property
     def _complex(self) -> list[Record]:
@@ -314,13 +314,13 @@ class Records:
 
     def header(self) -> dict[str, tuple[Parameter, ...]]:
         """Header records by keyword, their parameters decoded; a broken one is left out."""
-        found: dict[str, tuple[Parameter, ...]] = {}
+        header: dict[str, tuple[Parameter, ...]] = {}
         for match in HEADER_RECORD.finditer(self._buffer, 0, self._data_start):
             try:
-                found[match[1].decode("ascii").upper()] = parse_parameters(match[2])
+                header[match[1].decode("ascii").upper()] = parse_parameters(match[2])
             except ValueError:
                 continue
-        return found
+        return header
 
     def columns(self) -> tuple[NDArray[np.int64], NDArray[np.int64], bytes]:
         """The number of every record, where it starts in the text that follows, and the text."""
@@ -363,16 +363,16 @@ class Records:
         missing = named - known
         if not missing:
             return []
-        found: list[tuple[int, int]] = []
+        pairs: list[tuple[int, int]] = []
         for start, number in zip(self._starts, self._numbers, strict=True):
             match = RECORD.match(self._buffer, start)
             assert match is not None
             for target in _REFERENCE.findall(_STRING.sub(b"", match[3])):
                 if int(target) in missing:
-                    found.append((number, int(target)))
-            if len(found) >= 100:
+                    pairs.append((number, int(target)))
+            if len(pairs) >= 100:
                 break
-        return found
+        return pairs
 
     def swallowed(self) -> int:
         """Number of a record that runs on into the next for want of its semicolon, or 0."""

@@ -11,14 +11,14 @@ __all__ = ["surface_models"]
 
 def surface_models(records: Records) -> dict[int, int]:
     """Number of the surface model or curve set by that of each shell, face or curve of it."""
-    found: dict[int, int] = {}
+    models: dict[int, int] = {}
     for model in records.of(*SHEETS):
         for shell in model.refs(1):
-            found[shell] = model.number
+            models[shell] = model.number
             record = records.get(shell)
             for face in record.refs(1) if record is not None else ():
-                found[face] = model.number
+                models[face] = model.number
     for curves in records.of(*CURVE_SETS):
         for curve in curves.refs(1):
-            found[curve] = curves.number
-    return found
+            models[curve] = curves.number
+    return models

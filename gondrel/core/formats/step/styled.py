@@ -73,13 +73,13 @@ def is_null_style(records: Records, styles: list[int]) -> bool:
 
 def styled_colours(records: Records) -> dict[int, Rgba]:
     """The first colour of the style of every item that has one, by the item's number."""
-    found: dict[int, Rgba] = {}
+    colours: dict[int, Rgba] = {}
     for item in records.of("STYLED_ITEM", "OVER_RIDING_STYLED_ITEM"):
         parts = (part for part in parts_of_style(records, item.refs(1)) if not part.context)
         colour = next((part.colour for part in parts if part.colour is not None), None)
         if colour is not None and item.ref(2):
-            found.setdefault(item.ref(2), colour)
-    return found
+            colours.setdefault(item.ref(2), colour)
+    return colours
 
 
 def parts_of_style(records: Records, styles: list[int]) -> Iterator[StylePart]:
@@ -114,8 +114,8 @@ def parts_of_style(records: Records, styles: list[int]) -> Iterator[StylePart]:
                     yield StylePart(None, above, context, Appearance(BACK, colour.hex))
                     continue
                 yield StylePart(colour, above, context)
-                for found, text in _reflectances(records, record):
-                    yield StylePart(None, (*above, found), context, Appearance(REFLECTANCE, text))
+                for reflectances, text in _reflectances(records, record):
+                    yield StylePart(None, (*above, reflectances), context, Appearance(REFLECTANCE, text))
     if not is_surface:
         yield from curves
 
@@ -168,7 +168,7 @@ def _colour(records: Records, number: int, depth: int) -> Rgba | None:
         return Rgba(*named) if named is not None else None
     for parameters in record.parts.values():
         for inner in numbers_in(parameters):
-            found = _colour(records, inner, depth + 1)
-            if found is not None:
-                return found
+            inner_colour = _colour(records, inner, depth + 1)
+            if inner_colour is not None:
+                return inner_colour
     return None

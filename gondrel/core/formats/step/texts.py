@@ -28,14 +28,14 @@ def unheld_texts(records: Records, graph: Graph, named_faces: Collection[int]) -
     Args:
         named_faces: numbers of the faces whose names were read.
     """
-    found: list[Remainder] = []
+    remainders: list[Remainder] = []
 
     def note(kind: str, attribute: str, where: str) -> None:
-        found.append(Remainder(kind, attribute, 1, (where,) if where else ()))
+        remainders.append(Remainder(kind, attribute, 1, (where,) if where else ()))
 
     for number in graph.with_units:
         note("units of property values", "measure_with_unit.unit_component", graph.with_units[number])
-    yield from summed(found, MOST_PLACES)
+    yield from summed(remainders, MOST_PLACES)
     for kind, keyword in _TOPOLOGY:
         names = [
             m[1].decode("latin-1")

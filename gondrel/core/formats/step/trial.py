@@ -35,11 +35,11 @@ def tried_changes(store: BlobStore, key: str, unit: str) -> str:
     if store.has(key, kind):
         return str(json.loads(store.get_as(key, kind)))
     try:
-        told = _tried(store, key, unit)
+        change = _tried(store, key, unit)
     except GondrelError as error:
-        told = f"it could not be tried out: {error.message}"
-    store.put_as(key, kind, json.dumps(told).encode("ascii"))
-    return told
+        change = f"it could not be tried out: {error.message}"
+    store.put_as(key, kind, json.dumps(change).encode("ascii"))
+    return change
 
 
 def _tried(store: BlobStore, key: str, unit: str) -> str:
@@ -58,10 +58,10 @@ def _tried(store: BlobStore, key: str, unit: str) -> str:
         def outlined(ordinal: int) -> BodyOutline | None:
             return outline.body(ordinal)
 
-        found = list(read_items(str(path), wanted, keep, outlined).values())
-    if len(found) != 1:
-        return f"it comes back as {len(found)} bodies" if found else "nothing of it comes back"
-    back = found[0].blob
+        bodies = list(read_items(str(path), wanted, keep, outlined).values())
+    if len(bodies) != 1:
+        return f"it comes back as {len(bodies)} bodies" if bodies else "nothing of it comes back"
+    back = bodies[0].blob
     before, after = facts_of(store, key), facts_of(store, back)
     deviation = 0.0 if back == key else deviation_of(store, key, back).value
     return "; ".join(shape_changes(before, after, deviation, Limits()))

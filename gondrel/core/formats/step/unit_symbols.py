@@ -137,10 +137,10 @@ def _atom_of(term: str) -> tuple[str, int] | None:
 
 def write_unit(composer: RecordComposer, symbol: str) -> int:
     """The record of a unit, shared. Raises ValueError for a symbol that is none."""
-    found = [_atom_of(term) for term in _terms(symbol)]
-    if not found or None in found:
+    terms = [_atom_of(term) for term in _terms(symbol)]
+    if not terms or None in terms:
         raise ValueError(f"{symbol!r} is not a unit")
-    atoms = [each for each in found if each is not None]
+    atoms = [each for each in terms if each is not None]
     if len(atoms) == 1 and atoms[0][1] == 1:
         return _atom(composer, atoms[0][0])
     elements = tuple(

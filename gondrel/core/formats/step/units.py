@@ -99,7 +99,7 @@ def context_unit(records: Records, number: int) -> float | None:
 
 def length_units(records: Records) -> Counter[LengthUnit]:
     """The length units of the file's contexts with how often each is used."""
-    found: Counter[LengthUnit] = Counter()
+    units: Counter[LengthUnit] = Counter()
     for context in records.of("GLOBAL_UNIT_ASSIGNED_CONTEXT"):
         unit = _unit_in(records, context, "LENGTH_UNIT")
         size = unit_factor(records, unit.number) if unit else None
@@ -107,8 +107,8 @@ def length_units(records: Records) -> Counter[LengthUnit]:
             continue
         name = unit.parts.get("CONVERSION_BASED_UNIT", ("",))[-2:]
         text = name[0] if name and isinstance(name[0], str) else ""
-        found[MILLIMETRE if size == 1.0 else unit_of_size(size, text)] += 1
-    return found
+        units[MILLIMETRE if size == 1.0 else unit_of_size(size, text)] += 1
+    return units
 
 
 def angle_unit(records: Records) -> str:

@@ -160,37 +160,37 @@ def outline_of(
     for number, shell_of, faces in body_faces(records):
         rows = [row_of.get(face, -1) for face, _ in faces]
         if -1 not in rows and rows:
-            turns = [turn for _, turn in faces]
+            senses = [turn for _, turn in faces]
             scale = scale_of.get(shell_of, usual)
-            bodies[records.ordinal(number)] = (rows, turns, scale)
+            bodies[records.ordinal(number)] = (rows, senses, scale)
     return make_outline(table, bodies, budget=budget)
 
 
 def _scales(records: Records) -> dict[int, float]:
     """Millimetres in the unit of each item of a shape representation."""
-    found: dict[int, float] = {}
+    scales: dict[int, float] = {}
     for representation in records.of(*_REPRESENTATIONS):
         context = next(
             (p for p in reversed(representation.parameters) if isinstance(p, InstanceReference)), None
         )
         scale = context_unit(records, context.number) if context is not None else None
         if scale is not None:
-            found.update(dict.fromkeys(representation.refs(1), scale))
-    return found
+            scales.update(dict.fromkeys(representation.refs(1), scale))
+    return scales
 
 
 def body_faces(records: Records) -> list[tuple[int, int, list[tuple[int, int]]]]:
     """Every solid, and every shell of a surface model: its number, that of the representation item, and
     its faces in order, each with -1 where it is taken turned round."""
-    found = []
+    listed = []
     for solid in records.of(*SOLIDS):
         shells = [solid.ref(1), *solid.refs(2)]
         faces = [each for shell in shells for each in _shell_faces(records, shell, 1)]
-        found.append((solid.number, solid.number, faces))
+        listed.append((solid.number, solid.number, faces))
     for model in records.of(*SHEETS):
         for shell in model.refs(1):
-            found.append((shell, model.number, list(_shell_faces(records, shell, 1))))
-    return found
+            listed.append((shell, model.number, list(_shell_faces(records, shell, 1))))
+    return listed
 
 
 def _shell_faces(records: Records, number: int, turn: int) -> list[tuple[int, int]]:

@@ -233,9 +233,9 @@ class _Writer:
             of_faces: dict[int, list[Metadatum]] = {}
             for index, datum in body.face_metadata:
                 of_faces.setdefault(index, []).append(datum)
-            for index, found in of_faces.items():
+            for index, items in of_faces.items():
                 if index < len(written.faces):
-                    self.properties.of_item(shape, own, written.faces[index], tuple(found))
+                    self.properties.of_item(shape, own, written.faces[index], tuple(items))
 
     def _references(self, product: Product, own: int) -> None:
         """Reference geometry, as a representation beside the product's own."""

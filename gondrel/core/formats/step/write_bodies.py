@@ -64,14 +64,14 @@ class _Block:
         related = [
             self.refs(n) for n, text in self.texts.items() if "SHAPE_REPRESENTATION_RELATIONSHIP" in text
         ]
-        found = list(roots)
+        representations = list(roots)
         for first, *others in related:
-            found += [
+            representations += [
                 n
                 for n in (first, *others)
-                if n not in found and n in self.texts and self.kinds[n].endswith("REPRESENTATION")
+                if n not in representations and n in self.texts and self.kinds[n].endswith("REPRESENTATION")
             ]
-        return found
+        return representations
 
     def items(self, representation: int) -> list[int]:
         listed = self.parameters(representation)[1]
@@ -157,11 +157,11 @@ def add_body(composer: RecordComposer, text: BodyText, name: str, *, turning: bo
     block = _Block(text.data)
     if turning:
         block.turn_spheres()
-    found = [(r, items) for r in block.representations() if (items := block.items(r))]
-    if not found:
+    shapes = [(r, items) for r in block.representations() if (items := block.items(r))]
+    if not shapes:
         raise KernelRefused("the kernel wrote a body without geometry")
-    representation, _ = found[0]
-    items = [item for _, each in found for item in each]
+    representation, _ = shapes[0]
+    items = [item for _, each in shapes for item in each]
     kept = block.closure(items)
     offset = composer.next_number
     numbers = {old: offset + n for n, old in enumerate(kept)}

@@ -93,15 +93,15 @@ def _text(data: bytes, path: str) -> Iterator[Piece]:
     for place, start in enumerate(starts):
         end = starts[place + 1].start() if place + 1 < len(starts) else len(data)
         part = data[start.end() : end]
-        found = _VERTEX.findall(part)
+        points = _VERTEX.findall(part)
         facets = len(_FACET.findall(part))
-        if len(found) != 3 * facets:
-            text = f"{facets} facets should have {3 * facets} corners, {len(found)} are there"
+        if len(points) != 3 * facets:
+            text = f"{facets} facets should have {3 * facets} corners, {len(points)} are there"
             raise MalformedFile(text, file=path, where=_line(data, start.start()))
         if not facets:
             continue
         try:
-            corners = np.array(found, dtype="S32").astype(np.float64).reshape(-1, 3, 3)
+            corners = np.array(points, dtype="S32").astype(np.float64).reshape(-1, 3, 3)
         except ValueError:
             raise MalformedFile(
                 "a corner is no number", file=path, where=_first_wrong(data, start.end(), end)

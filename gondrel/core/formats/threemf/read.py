@@ -133,10 +133,10 @@ class _Reader:
     def card(self) -> FileFacts:
         """What the package says of itself."""
         meshes, facets, components = 0, 0, 0
-        found = self.source.GetMeshObjects()
-        while found.MoveNext():
+        objects = self.source.GetMeshObjects()
+        while objects.MoveNext():
             meshes += 1
-            facets += found.GetCurrentMeshObject().GetTriangleCount()
+            facets += objects.GetCurrentMeshObject().GetTriangleCount()
         groups = self.source.GetComponentsObjects()
         while groups.MoveNext():
             components += groups.GetCurrentComponentsObject().GetComponentCount()
@@ -150,11 +150,11 @@ class _Reader:
         )  # fmt: skip
 
     def _metadata(self, group: Any) -> dict[str, str]:
-        found = {}
+        metadata = {}
         for index in range(group.GetMetaDataCount()):
             datum = group.GetMetaData(index)
-            found[datum.GetName()] = datum.GetValue()
-        return found
+            metadata[datum.GetName()] = datum.GetValue()
+        return metadata
 
     def _placed(self, item: Any, matrix: np.ndarray) -> tuple[str, Placement]:  # type: ignore[type-arg]
         """The product of an object and its placement; what mirrors or scales goes into the product."""
@@ -213,8 +213,10 @@ class _Reader:
             facets = facets.moved(tuple(float(v) for v in change.ravel()))
         flaws = facets.flaws()
         if flaws:
-            told = "; ".join(map(str, flaws))
-            self.notes.append(Note("mesh-not-closed", f"the mesh bounds no solid: {told}", mesh.GetName()))
+            flaws_text = "; ".join(map(str, flaws))
+            self.notes.append(
+                Note("mesh-not-closed", f"the mesh bounds no solid: {flaws_text}", mesh.GetName())
+            )
         assert self.store is not None
         blob = self.store.put(facets.to_bytes())
         self.progress.give(("body", blob))
@@ -249,10 +251,10 @@ class _Reader:
             ("GetColorGroupByID", "GetColor"),
         ):
             try:
-                found = getattr(getattr(self.source, getter)(resource), colour)(index)
+                rgba = getattr(getattr(self.source, getter)(resource), colour)(index)
             except ELib3MFException:
                 continue
-            shares = (found.Red, found.Green, found.Blue, found.Alpha)
+            shares = (rgba.Red, rgba.Green, rgba.Blue, rgba.Alpha)
             return Rgba(*(round(v / 255, 6) for v in shares))
         return None
 

@@ -97,11 +97,11 @@ def layers_of(said: Said) -> tuple[str, ...]:
     """Names of layers, else their numbers; the numbers are what others see and may have changed."""
     names = [text_in(fields, 0) for fields in said.get(named.LAYER_NAME, ())]
     numbers = [int(v[0]) for f in said.get(named.LAYER, ()) if (v := numbers_in(f, 0))]
-    found = []
+    layers = []
     for place, number in enumerate(numbers, 1):
         name = names[place - 1] if place <= len(names) else ""
-        found.append(name if name and number == layer_number(name, place) else str(number))
-    return tuple(found)
+        layers.append(name if name and number == layer_number(name, place) else str(number))
+    return tuple(layers)
 
 
 def layer_number(name: str, place: int) -> int:
@@ -127,7 +127,7 @@ def material_of(said: Said) -> Material | None:
 
 def metadata_of(said: Said) -> tuple[Metadatum, ...]:
     """Our own metadata with their kinds, and every attribute of others as text."""
-    found = [Metadatum(text_in(f, 0), _value(text_in(f, 2))) for f in said.get(named.DATUM, ())]
+    metadata = [Metadatum(text_in(f, 0), _value(text_in(f, 2))) for f in said.get(named.DATUM, ())]
     for identifier, several in said.items():
         if identifier in _KNOWN or not identifier:
             continue
@@ -135,8 +135,8 @@ def metadata_of(said: Said) -> tuple[Metadatum, ...]:
             for place, value in enumerate(fields):
                 key = identifier if len(fields) == 1 else f"{identifier}.{place + 1}"
                 if value not in ("", []):
-                    found.append(Metadatum(key, value if isinstance(value, str) else _plain(value)))
-    return tuple(found)
+                    metadata.append(Metadatum(key, value if isinstance(value, str) else _plain(value)))
+    return tuple(metadata)
 
 
 def _value(text: str) -> Value:

@@ -153,11 +153,13 @@ class AttributeReader:
         Raises:
             MalformedFile: when the chain of attributes does not end.
         """
-        found: dict[str, list[list[Any]]] = {}
+        by_definition: dict[str, list[list[Any]]] = {}
         for each in chain_of(self.document, node.get("attributes_groups", 0), "next"):
             if each.kind == "ATTRIBUTE":
-                found.setdefault(self.identifier(each), []).append([self._field(p) for p in each["fields"]])
-        return found
+                by_definition.setdefault(self.identifier(each), []).append(
+                    [self._field(p) for p in each["fields"]]
+                )
+        return by_definition
 
     def identifier(self, attribute: Node) -> str:
         """The identifier of an attribute's definition, empty when it has none."""

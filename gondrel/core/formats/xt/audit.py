@@ -63,16 +63,16 @@ class View:
 
 def audit(document: Document) -> tuple[Note, ...]:
     """Everything found wrong, check by check. A check that a broken chain stops tells of the chain."""
-    found: list[Note] = []
+    notes: list[Note] = []
     view = View(document)
     for check in CHECKS:
         try:
-            found += check(view)
+            notes += check(view)
         except MalformedFile as error:
-            found.append(Note("chain-broken", error.message, error.where))
+            notes.append(Note("chain-broken", error.message, error.where))
         except (KeyError, TypeError, ValueError, IndexError) as error:
-            found.append(Note("values-senseless", f"a node's values make no sense ({error})", ""))
-    return tuple(found)
+            notes.append(Note("values-senseless", f"a node's values make no sense ({error})", ""))
+    return tuple(notes)
 
 
 def find_pointers(view: View) -> Iterator[Note]:
@@ -154,10 +154,10 @@ _USES = {
 
 def find_geometric_owners(view: View) -> Iterator[Note]:
     """Geometry that is used by other geometry without a record of it, and records of what is not so."""
-    told: set[tuple[int, int]] = set()
+    reported: set[tuple[int, int]] = set()
     for owner in view.of("GEOMETRIC_OWNER"):
         used = view.at(owner["shared_geometry"])
-        told.add((owner["owner"], owner["shared_geometry"]))
+        reported.add((owner["owner"], owner["shared_geometry"]))
         if used is None or "geometric_owner" not in used:
             yield _flaw("use-not-recorded", owner, "it stands for no geometry")
         elif owner.index not in {n.index for n in chain_of(view.document, used["geometric_owner"], "next")}:
@@ -166,7 +166,7 @@ def find_geometric_owners(view: View) -> Iterator[Note]:
         for name in _USES[node.kind]:
             value = node[name]
             for target in value if isinstance(value, list) else (value,):
-                if target and (node.index, target) not in told:
+                if target and (node.index, target) not in reported:
                     yield _flaw("use-not-recorded", node, f"its use of {target} is not recorded")
 
 

@@ -248,12 +248,12 @@ def write_binary(document: Document, *, edits: Callable[[int], bytes] | None = N
     if head.embedded:
         parts.append(struct.pack(">h", max(document.schema)))
     parts.append(struct.pack(">i", head.user_fields))
-    told: set[int] = set()
+    declared: set[int] = set()
     for node in document.nodes.values():
         kind = node.type
         parts.append(struct.pack(">h", kind.number))
-        if edits is not None and kind.number not in told:
-            told.add(kind.number)
+        if edits is not None and kind.number not in declared:
+            declared.add(kind.number)
             parts.append(edits(kind.number))
         values = node.values()
         if kind.is_variable:

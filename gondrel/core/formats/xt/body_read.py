@@ -76,11 +76,11 @@ class _Reader:
         self.vertices: list[Vertex] = []
 
     def _at(self, index: int, kind: str, owner: Node) -> Node:
-        found = self.document.at(index)
-        if found is None or found.kind != kind:
-            what = found.kind if found is not None else "nothing"
+        node = self.document.at(index)
+        if node is None or node.kind != kind:
+            what = node.kind if node is not None else "nothing"
             raise self.geometry.fail(owner, f"a {kind} was expected at {index}, {what} is there")
-        return found
+        return node
 
     def read(self) -> ReadBody:
         regions: list[tuple[tuple[int, ...], ...]] = []
@@ -116,11 +116,11 @@ class _Reader:
         return ReadBody(boundary, list(self.face_numbers), list(self.edge_numbers))
 
     def _shell_faces(self, shell: Node) -> tuple[tuple[int, ...], tuple[int, ...]]:
-        found = []
+        faces = []
         for head, link in (("face", "next"), ("front_face", "next_front")):
             chain = chain_of(self.document, shell[head], link, "FACE")
-            found.append(tuple(self._face(face) for face in chain))
-        return found[0], found[1]
+            faces.append(tuple(self._face(face) for face in chain))
+        return faces[0], faces[1]
 
     def _region_type(self, face: Node, side: str) -> str:
         shell = self.document.at(face[side])
@@ -171,14 +171,14 @@ class _Reader:
     # --- edges and vertices ----------------------------------------------------------------
 
     def _fins_of(self, edge: Node) -> list[Node]:
-        found: list[Node] = []
+        fins: list[Node] = []
         seen: set[int] = set()
         at = self.document.at(edge["fin"])
         while at is not None and at.kind == "FIN" and at.index not in seen:
             seen.add(at.index)
-            found.append(at)
+            fins.append(at)
             at = self.document.at(at["other"])
-        return found
+        return fins
 
     def _edge(self, node: Node) -> int:
         if node.index not in self.edge_numbers:

@@ -153,12 +153,12 @@ def _remainder(
         kind = _kind(document, node)
         for index in _reached(document, {node.index}) & left:
             kind_of.setdefault(index, kind)
-    found = []
+    remainders = []
     for node in rest:
         type_ = reader.identifier(node) if node.kind == "ATTRIBUTE" else ""
         place = _place(document, node, made)
-        found.append(Remainder(kind_of[node.index], type_ or node.kind, 1, (place,) if place else ()))
-    return sorted(summed(found, MOST_PLACES), key=lambda one: one.aspect)
+        remainders.append(Remainder(kind_of[node.index], type_ or node.kind, 1, (place,) if place else ()))
+    return sorted(summed(remainders, MOST_PLACES), key=lambda one: one.aspect)
 
 
 def _kind(document: Document, node: Node) -> str:

@@ -86,8 +86,8 @@ _MOST_DIAMETERS = 500
 def _diameters(document: Document) -> tuple[float, ...]:
     """Different diameters of cylinders and circles, mm."""
     radii = {n.in_mm("radius") for n in document.nodes.values() if n.kind in ("CYLINDER", "CIRCLE")}
-    found = {round(2 * r, 9) for r in radii if isinstance(r, float) and r > 0}
-    return tuple(sorted(found)[:_MOST_DIAMETERS])
+    diameters = {round(2 * r, 9) for r in radii if isinstance(r, float) and r > 0}
+    return tuple(sorted(diameters)[:_MOST_DIAMETERS])
 
 
 def _extent(document: Document) -> float:

@@ -61,10 +61,10 @@ class GeometryReader:
         """The node a pointer leads to. Raises MalformedFile for none."""
         value = owner[field]
         index = value if which is None else value[which]
-        found = self.document.at(index)
-        if found is None:
+        target = self.document.at(index)
+        if target is None:
             raise self.fail(owner, f"its {field} leads to no node ({index})")
-        return found
+        return target
 
     def vector(self, node: Node, field: str) -> Vector:
         """A point in mm, or three pure numbers. Raises MalformedFile when it is null or not finite."""

@@ -34,16 +34,16 @@ def _values(text: str, letter: str) -> list[Any]:
         if letter == "f":
             return [_real(p) for p in parts] if "?" in text else [float(p) for p in parts]
         return [_number(p) for p in parts] if "?" in text else [int(p) for p in parts]
-    found: list[Any] = []
+    values: list[Any] = []
     at = 0
     while at < len(parts):
         if parts[at] == "?":
-            found.append(None)
+            values.append(None)
             at += 1
         else:
-            found.append(tuple(float(p) for p in parts[at : at + size]))
+            values.append(tuple(float(p) for p in parts[at : at + size]))
             at += size
-    return found
+    return values
 
 
 def times(value: Any, factor: float) -> Any:
@@ -102,8 +102,8 @@ class Node:
         if field_.letter in "dnupw" and not field_.count and value != "?":
             made = self._raw[at] = int(value)
         elif field_.letter not in "cl":
-            found = _values(value, field_.letter)
-            made = self._raw[at] = found if field_.count else found[0]
+            values = _values(value, field_.letter)
+            made = self._raw[at] = values if field_.count else values[0]
         elif field_.letter == "l" and field_.count:
             made = self._raw[at] = list(value)
         return made

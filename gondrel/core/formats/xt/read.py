@@ -140,8 +140,8 @@ class _Reader:
     def _listed(self) -> list[Node]:
         root = self.document.root
         if root.kind == "POINTER_LIS_BLOCK":
-            found = [self.document.at(index) for index in root["entries"]]
-            return [n for n in found if n is not None and n.kind in ("BODY", "ASSEMBLY")]
+            nodes = [self.document.at(index) for index in root["entries"]]
+            return [n for n in nodes if n is not None and n.kind in ("BODY", "ASSEMBLY")]
         heads = [root["assembly"], root["body"]] if root.kind == "WORLD" else [root.index]
         chains = (chain_of(self.document, head, "next") for head in heads)
         return [n for chain in chains for n in chain if n.kind in ("BODY", "ASSEMBLY")]
@@ -243,11 +243,11 @@ class _Reader:
             alone = len(made) == 1 and not change
             witness = Witness(blob, read_.area, read_.volume, read_.agrees) if alone else None
             of_parts = self._said_of_faces(body, read_) | self._edge_colours(body, read_)
-            found = Body(
+            made_body = Body(
                 f"body{node.index}.{place}{suffix}", body.kind, shown, blob, colour, looks,
                 layers_of(said), witness,
             )  # fmt: skip
-            yield replace(with_body_extra(found, more_of(said, named.BODY_MORE)), **of_parts)
+            yield replace(with_body_extra(made_body, more_of(said, named.BODY_MORE)), **of_parts)
 
     def _edge_colours(self, body: MadeBody, read_: ReadBody) -> dict[str, Any]:
         """Colours of single edges, by the field of the body they belong into."""
@@ -258,8 +258,8 @@ class _Reader:
         if not colours:
             return {}
         places = edge_places(read_.boundary, body.shape, list(colours))
-        found = ((place, colours[number]) for number, place in places.items())
-        return {"edge_colours": tuple(sorted(found, key=itemgetter(0)))}
+        coloured = ((place, colours[number]) for number, place in places.items())
+        return {"edge_colours": tuple(sorted(coloured, key=itemgetter(0)))}
 
     def _said_of_faces(self, body: MadeBody, read_: ReadBody) -> dict[str, Any]:
         """What is said of single faces by their places, by the field of the body it belongs into."""
@@ -279,13 +279,13 @@ class _Reader:
                 own, own_looks = face_extra_in(more_of(said))
                 metadata += [(place, datum) for datum in (*own, *metadata_of(said))]
                 looks += [(place, look) for look in own_looks]
-        found: dict[str, list[tuple[int, Any]]] = {
+        by_aspect: dict[str, list[tuple[int, Any]]] = {
             "face_names": names,
             "face_layers": layers,
             "face_metadata": metadata,
             "face_appearance": looks,
         }
-        return {field: tuple(sorted(said, key=itemgetter(0))) for field, said in found.items()}
+        return {field: tuple(sorted(said, key=itemgetter(0))) for field, said in by_aspect.items()}
 
     def _made(self, node: Node) -> list[tuple[MadeBody, ReadBody]]:
         if node.index not in self.bodies:
@@ -297,13 +297,13 @@ class _Reader:
                 self.bodies[node.index] = []
                 return []
             try:
-                found = read_body(self.document, node, GeometryReader(self.document))
-                maker = BodyMaker(found.boundary)
-                self._look(found, maker)
-                outline = boundary_outline(found.boundary, budget=_POINTS)
-                obeying = fitted_to_outline(found.boundary, outline, maker.make())
+                read = read_body(self.document, node, GeometryReader(self.document))
+                maker = BodyMaker(read.boundary)
+                self._look(read, maker)
+                outline = boundary_outline(read.boundary, budget=_POINTS)
+                obeying = fitted_to_outline(read.boundary, outline, maker.make())
                 making = obeying.making
-                self._tell_astray(found, obeying.astray, outline)
+                self._tell_astray(read, obeying.astray, outline)
             except GondrelError as error:
                 self.failures.append(error)
                 where = error.where or f"{node.kind} {node.index}"
@@ -319,10 +319,10 @@ class _Reader:
                 self._note(
                     "general-body", f"one body holds {len(making.bodies)} and was split: {kinds}", node
                 )
-            self.bodies[node.index] = [(body, found) for body in making.bodies]
+            self.bodies[node.index] = [(body, read) for body in making.bodies]
         return self.bodies[node.index]
 
-    def _tell_astray(self, found: ReadBody, astray: tuple[int, ...], outline: BodyOutline) -> None:
+    def _tell_astray(self, read: ReadBody, astray: tuple[int, ...], outline: BodyOutline) -> None:
         """Note faces that do not lie where their nodes say, and loops that run the wrong way round."""
         elsewhere = "does not lie where the file's own records say, whichever way it is read"
         turned = "has loops that run the wrong way round in the file; it was read as sent"
@@ -333,22 +333,22 @@ class _Reader:
         ):
             if len(numbers):
                 more = f" (and {len(numbers) - 1:,} more)" if len(numbers) > 1 else ""
-                where = f"FACE {found.faces[numbers[0]]}"
+                where = f"FACE {read.faces[numbers[0]]}"
                 self.notes.append(Note(code, f"a face {text}{more}", where))
         area, volume = (None if math.isnan(figure) else figure for figure in outline.whole)
-        found.area, found.volume, found.agrees = area, volume, not astray
+        read.area, read.volume, read.agrees = area, volume, not astray
 
-    def _look(self, found: ReadBody, maker: BodyMaker) -> None:
+    def _look(self, read: ReadBody, maker: BodyMaker) -> None:
         """Note where geometry does not lie on geometry."""
         for code, text, what, number in find_incidence(maker):
-            index = (found.faces if what == "face" else found.edges)[number]
+            index = (read.faces if what == "face" else read.edges)[number]
             self.flaws.append(Note(code, text, f"{what.upper()} {index}"))
 
     def _face_colours(
         self, body: MadeBody, read_: ReadBody, own: frozenset[int] | None, colour: Rgba | None
     ) -> Iterator[tuple[int, Rgba]]:
         reader = AttributeReader(self.document)
-        found: dict[int, Rgba] = {}
+        colours: dict[int, Rgba] = {}
         for number, places in body.faces.items():
             node = self.document.nodes[read_.faces[number]]
             shown = colour_of(reader.of(node))
@@ -358,16 +358,16 @@ class _Reader:
                 continue
             if own is not None and shown == colour and number not in own:
                 continue
-            found.update(dict.fromkeys(places, shown))
-        yield from sorted(found.items())
+            colours.update(dict.fromkeys(places, shown))
+        yield from sorted(colours.items())
 
 
 def _unused(document: Document) -> Iterator[Note]:
     """A note of the nodes of which nothing is made."""
     counts = {k: n for k, n in document.counts().items() if k not in _UNDERSTOOD}
     if counts:
-        told = ", ".join(f"{count:,} {kind}" for kind, count in sorted(counts.items()))
-        yield Note("nodes-not-taken-over", f"nodes of which nothing is made: {told}")
+        counts_text = ", ".join(f"{count:,} {kind}" for kind, count in sorted(counts.items()))
+        yield Note("nodes-not-taken-over", f"nodes of which nothing is made: {counts_text}")
 
 
 def _grouped(flaws: list[Note]) -> Iterator[Note]:

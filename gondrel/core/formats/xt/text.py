@@ -130,11 +130,11 @@ class _Reader:
 
     def number(self) -> int:
         """A whole number with its blank. Raises MalformedFile."""
-        found = _LENGTH.match(self.text, self.at)
-        if found is None:
+        match = _LENGTH.match(self.text, self.at)
+        if match is None:
             raise self.fail("a whole number was expected")
-        self.at = found.end()
-        return int(found[1])
+        self.at = match.end()
+        return int(match[1])
 
     def chars(self, count: int) -> str:
         """So many characters. Raises MalformedFile when there are not as many."""
@@ -161,13 +161,13 @@ class _Reader:
         nodes: dict[int, Node] = {}
         text = self.text
         while True:
-            found = _TYPE.match(text, self.at)
-            if found is None:
+            match = _TYPE.match(text, self.at)
+            if match is None:
                 if self.at >= len(text.rstrip()):
                     raise self.fail(f"the file ends after {len(nodes):,} nodes without its end mark")
                 raise self.fail("the number of a node type was expected")
-            number = int(found[1])
-            self.at = found.end()
+            number = int(match[1])
+            self.at = match.end()
             if number == 1:
                 break
             known = self.patterns.get(number) or self._learn(number, header.embedded)
@@ -212,14 +212,14 @@ class _Reader:
         return self.patterns[number]
 
     def _node(self, pattern: re.Pattern[str], kind: NodeType, last: Field | None) -> Node:
-        found = pattern.match(self.text, self.at)
-        if found is None:
+        match = pattern.match(self.text, self.at)
+        if match is None:
             raise self.fail(f"the fields of a {kind.name} were expected")
-        self.at = found.end()
+        self.at = match.end()
         if last is None:
-            first, *groups = found.groups()
+            first, *groups = match.groups()
         else:
-            count, first, *groups = found.groups()
+            count, first, *groups = match.groups()
             groups.append(self._run(last.letter, int(count)))
         user: tuple[int, ...] = ()
         if self.user_fields and kind.has_user_fields:
@@ -318,12 +318,12 @@ def write_text(document: Document, *, edits: Callable[[int], str] | None = None)
         edits: for embedded schemas, the script to write at the first node of each type.
     """
     head = document.header
-    told: set[int] = set()
+    declared: set[int] = set()
 
     def tell(number: int) -> str:
-        if edits is None or number in told:
+        if edits is None or number in declared:
             return ""
-        told.add(number)
+        declared.add(number)
         return edits(number)
 
     largest = f"{max(document.schema)} " if head.embedded else ""

@@ -78,9 +78,9 @@ def shape_from_blob(blob: bytes) -> TopoDS_Shape:
 
 
 def _mapped(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> list[TopoDS_Shape]:
-    found = ShapeMap()
-    TopExp.MapShapes_s(shape, kind, found)
-    return [found.FindKey(i) for i in range(1, found.Extent() + 1)]
+    shape_map = ShapeMap()
+    TopExp.MapShapes_s(shape, kind, shape_map)
+    return [shape_map.FindKey(i) for i in range(1, shape_map.Extent() + 1)]
 
 
 def faces_of(shape: TopoDS_Shape) -> list[TopoDS_Face]:

@@ -341,20 +341,20 @@ class BodyMaker(BoundaryEdges):
         """
         completion = Completion()
         made = completion.completed(shape)
-        found, now = [(kind, made)], completion.now
+        kept, now = [(kind, made)], completion.now
         plain = all(isinstance(face.surface, _PLAIN) for face in self.boundary.faces)
         if not plain or not _is_sound(made):
             fix = ShapeFix_Shape(shape)
             fix.SetPrecision(_TOLERANCE)
             fix.SetMaxTolerance(_LARGEST)
             fix.Perform()
-            found, now = split_bodies(fix.Shape()), fix.Context().Apply
-        if not found:
+            kept, now = split_bodies(fix.Shape()), fix.Context().Apply
+        if not kept:
             raise KernelRefused("nothing was left of a body when its seams were made")
-        if len(found) > 1 or found[0][0] is not kind:
-            pieces = ", ".join(k.value for k, _ in found)
+        if len(kept) > 1 or kept[0][0] is not kind:
+            pieces = ", ".join(k.value for k, _ in kept)
             out.remarks.append(f"a {kind.value} body does not hang together; it came out as {pieces}")
-        for piece_kind, piece in found:
+        for piece_kind, piece in kept:
             if piece_kind is BodyKind.SOLID and is_inside_out(piece):
                 piece = piece.Reversed()
                 out.remarks.append("a solid was inside out; its orientation was turned")
@@ -365,13 +365,13 @@ class BodyMaker(BoundaryEdges):
     ) -> dict[int, tuple[int, ...]]:
         order = ShapeMap()
         TopExp.MapShapes_s(piece, TopAbs_ShapeEnum.TopAbs_FACE, order)
-        found: dict[int, tuple[int, ...]] = {}
+        traced: dict[int, tuple[int, ...]] = {}
         for number in faces:
             plain = number if number >= 0 else -1 - number
             places = [order.FindIndex(part) for part in faces_of(now(self._face(plain)))]
             if any(places):
-                found[plain] = tuple(place - 1 for place in places if place)
-        return found
+                traced[plain] = tuple(place - 1 for place in places if place)
+        return traced
 
     def _wire(self, numbers: tuple[int, ...]) -> TopoDS_Shape:
         if len(numbers) == 1:

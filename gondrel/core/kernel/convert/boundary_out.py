@@ -87,12 +87,12 @@ class _Describer:
     def __init__(self, shape: TopoDS_Shape, sources: tuple[int, ...]) -> None:
         self.shape = shape
         self.faces, self.edges, self.vertices = ShapeMap(), ShapeMap(), ShapeMap()
-        for kind, found in (
+        for kind, shapes in (
             (_FACE, self.faces),
             (_EDGE, self.edges),
             (TopAbs_ShapeEnum.TopAbs_VERTEX, self.vertices),
         ):
-            TopExp.MapShapes_s(shape, kind, found)
+            TopExp.MapShapes_s(shape, kind, shapes)
         self.same: dict[int, int] = {}
         self.sources = sources
         self.works: list[_FaceWork] = []
@@ -196,12 +196,12 @@ class _Describer:
         touched: set[int] = set()
         for work in self.coedges.values():
             touched.update(self._key(v) for v in _ends(work.edge))
-        found = {}
+        vertices = {}
         for place, work_ in enumerate(self.works):
             for key in work_.rings.singular:
                 if isinstance(work_.described.surface, Cone) and key not in touched:
-                    found[key] = place
-        return found
+                    vertices[key] = place
+        return vertices
 
     def _vertex_coedges(self, lone: dict[int, int]) -> Counter[int]:
         counted: Counter[int] = Counter(lone.keys())
@@ -271,7 +271,7 @@ class _Describer:
     def _take_fin_curves(self, key: int, edge: TopoDS_Edge, work: _EdgeWork, made: Curve) -> bool:
         """Curves on the surfaces for the uses of a tolerant edge; False when one of them has none."""
         first, last = BRep_Tool.Range_s(edge)
-        found: dict[tuple[int, int, bool], OnSurface] = {}
+        on_surfaces: dict[tuple[int, int, bool], OnSurface] = {}
         for place, half in work.coedges:
             owner = self.works[place]
             curve = BRep_Tool.CurveOnSurface_s(edge, owner.face, 0.0, 0.0)
@@ -283,8 +283,10 @@ class _Describer:
                 ends = curve.ReversedParameter(last), curve.ReversedParameter(first)
                 pcurve = plane_curve_of(curve.Reversed(), *ends, owner.described.parameters)
             original = made if half.forward else None
-            found[place, key, half.forward] = OnSurface(owner.described.surface, pcurve, original=original)
-        self.fin_curves.update(found)
+            on_surfaces[place, key, half.forward] = OnSurface(
+                owner.described.surface, pcurve, original=original
+            )
+        self.fin_curves.update(on_surfaces)
         return True
 
     def _vertex(self, key: int) -> int:
@@ -329,11 +331,11 @@ def _lemon(face: TopoDS_Face, described: Described) -> Described:
 
 
 def _sub(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> list[TopoDS_Shape]:
-    found, explorer = [], TopExp_Explorer(shape, kind)
+    shapes, explorer = [], TopExp_Explorer(shape, kind)
     while explorer.More():
-        found.append(explorer.Current())
+        shapes.append(explorer.Current())
         explorer.Next()
-    return found
+    return shapes
 
 
 def _ends(edge: TopoDS_Edge) -> tuple[TopoDS_Vertex, TopoDS_Vertex]:

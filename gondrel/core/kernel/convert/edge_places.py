@@ -23,7 +23,7 @@ def edge_places(boundary: Boundary, made: TopoDS_Shape, numbers: Iterable[int]) 
         KernelRefused: when the kernel fails over the body.
     """
     spots, edges = edge_spots(made), BoundaryEdges(boundary)
-    found: dict[int, int] = {}
+    places: dict[int, int] = {}
     for number in numbers:
         try:
             with kernel_call("looking where an edge lies"):
@@ -31,5 +31,5 @@ def edge_places(boundary: Boundary, made: TopoDS_Shape, numbers: Iterable[int]) 
         except KernelError:
             continue
         if place >= 0:
-            found[number] = place
-    return found
+            places[number] = place
+    return places

@@ -126,8 +126,8 @@ def plane_curve_of(curve: Geom2d_Curve, first: float, last: float, to: Map) -> B
             spline = Geom2d_BSplineCurve(spline)
             spline.SetNotPeriodic()
         count = spline.NbPoles()
-        found = [(spline.Pole(i).X(), spline.Pole(i).Y()) for i in range(1, count + 1)]
-        poles = tuple((to[0] * u + to[1] * v, to[2] * u + to[3] * v) for u, v in found)
+        points = [(spline.Pole(i).X(), spline.Pole(i).Y()) for i in range(1, count + 1)]
+        poles = tuple((to[0] * u + to[1] * v, to[2] * u + to[3] * v) for u, v in points)
         weights = tuple(spline.Weight(i) for i in range(1, count + 1)) if spline.IsRational() else ()
         knots = tuple(spline.Knot(i) for i in range(1, spline.NbKnots() + 1))
         multiplicities = tuple(spline.Multiplicity(i) for i in range(1, spline.NbKnots() + 1))

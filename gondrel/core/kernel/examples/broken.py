@@ -110,17 +110,17 @@ def close_knots_wire() -> TopoDS_Shape:
 def _through_step(change: Callable[[str], str]) -> TopoDS_Shape:
     """A block of 20 x 30 x 10 mm written as STEP, changed in its text, and read as sent."""
     text = change(write_body(block(20, 30, 10), "mm").data.decode("ascii"))
-    found: list[TopoDS_Shape] = []
+    solids: list[TopoDS_Shape] = []
 
     def keep(shape: TopoDS_Shape) -> str:
-        found.append(shape)
-        return str(len(found))
+        solids.append(shape)
+        return str(len(solids))
 
     with private_folder() as folder:
         path = Path(folder) / "broken.stp"
         path.write_text(text, "ascii")
         read_step(str(path), keep)
-    return found[0]
+    return solids[0]
 
 
 def shifted_plane(by: float) -> TopoDS_Shape:

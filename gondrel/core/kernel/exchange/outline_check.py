@@ -55,7 +55,7 @@ def faces_elsewhere(faces: Sequence[TopoDS_Face], outline: BodyOutline) -> list[
     besides: list[list[int]] = [[] for _ in faces]
     for row, face in enumerate(outline.face.tolist()):
         besides[face].append(row)
-    found = []
+    elsewhere = []
     for place, face in enumerate(faces):
         if outline.wrong[place]:
             continue
@@ -65,8 +65,8 @@ def faces_elsewhere(faces: Sequence[TopoDS_Face], outline: BodyOutline) -> list[
         else:
             fine = _lies_left(face, outline, place, rows) and _area_fits(face, outline, place)
         if not fine:
-            found.append(place)
-    return found
+            elsewhere.append(place)
+    return elsewhere
 
 
 def _plane_fits(face: TopoDS_Face, outline: BodyOutline, place: int, rows: list[int]) -> bool:

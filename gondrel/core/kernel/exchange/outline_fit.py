@@ -71,8 +71,8 @@ def faces_astray(bodies: Sequence[MadeBody], outline: BodyOutline) -> tuple[int,
                 numbers.append(number)
                 shapes.append(faces[places[0]])
     with kernel_call("holding faces against what the file says"):
-        found = faces_elsewhere(shapes, outline.only(numbers))
-    return tuple(numbers[place] for place in found)
+        astray = faces_elsewhere(shapes, outline.only(numbers))
+    return tuple(numbers[place] for place in astray)
 
 
 def _with_axes(boundary: Boundary, numbers: Sequence[int], axis: Sequence[float]) -> Boundary:

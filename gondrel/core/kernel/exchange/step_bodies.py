@@ -117,8 +117,8 @@ class BodyMaking:
         """
         if self._raw_again is None or fresh:
             self._raw_again = raw_bodies(self.path)
-        found = self._raw_again.get(record)
-        return found if found is not None and len(faces_of(found)) == faces else None
+        raw = self._raw_again.get(record)
+        return raw if raw is not None and len(faces_of(raw)) == faces else None
 
 
 def _completed(completion: Completion, raw: TopoDS_Shape, ways: dict[int, Way]) -> CompletedBody:
@@ -182,11 +182,11 @@ def raw_bodies(path: str) -> dict[int, TopoDS_Shape]:
     reader.TransferRoots()
     model, transfer = reader.StepModel(), reader.WS().TransferReader()
     _held, ordinals = ordinals_of(model)
-    found: dict[int, TopoDS_Shape] = {}
+    bodies: dict[int, TopoDS_Shape] = {}
     for _, body in split_bodies(reader.OneShape()):
         alone = body.Located(TopLoc_Location())
         entity = transfer.EntityFromShapeResult(alone, -1) or transfer.EntityFromShapeResult(body, -1)
         ordinal = ordinals.get(id(entity), 0) if entity is not None else 0
         if ordinal:
-            found.setdefault(ordinal, alone)
-    return found
+            bodies.setdefault(ordinal, alone)
+    return bodies

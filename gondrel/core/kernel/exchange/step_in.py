@@ -216,7 +216,7 @@ def read_items(
         KernelRefused: when the transfer raises.
     """
     STEPCAFControl_Controller.Init_s()
-    found: dict[int, TransferredBody] = {}
+    bodies: dict[int, TransferredBody] = {}
     with kernel_call("making single bodies", file=path):
         raw, making = raw_bodies(path), BodyMaking(path, outlined)
         for ordinal, shape in raw.items():
@@ -230,8 +230,8 @@ def read_items(
             count = len(body.places)
             blob = keep(body.shape)
             order = _order(body, _faces_in_order(body.shape))
-            found[name] = TransferredBody(kind, blob, count, name, None, (), (), _reading(body), order)
-    return found
+            bodies[name] = TransferredBody(kind, blob, count, name, None, (), (), _reading(body), order)
+    return bodies
 
 
 def _new_document() -> TDocStd_Document:
@@ -246,11 +246,11 @@ def _all_of(reader: STEPCAFControl_Reader, kind: type) -> list[object]:
     """Every record of a kind or of one derived from it, found without listing all others."""
     selection = IFSelect_SelectType(kind.get_type_descriptor_s())  # type: ignore[attr-defined]
     selection.SetInput(IFSelect_SelectModelEntities())
-    found = reader.ChangeReader().WS().EvalSelection(selection)
+    selected = reader.ChangeReader().WS().EvalSelection(selection)
     entities = []
-    while found.More():
-        entities.append(found.Value())
-        found.Next()
+    while selected.More():
+        entities.append(selected.Value())
+        selected.Next()
     return entities
 
 
@@ -299,8 +299,8 @@ class _Collector:
     @cached_property
     def ordinals(self) -> dict[int, int]:
         """Place of each record by its identity; made once the first body is handed on."""
-        self.entities, found = ordinals_of(self.model)
-        return found
+        self.entities, ordinals = ordinals_of(self.model)
+        return ordinals
 
     def named_record(self, label: TDF_Label) -> int:
         """Place of the product definition or usage a label came from, 0 without one."""
@@ -349,11 +349,11 @@ class _Collector:
 
     def raw_bodies(self, label: TDF_Label) -> list[_Kept]:
         """The bodies of a part, completed and handed on, before they are held against the records."""
-        found = []
+        bodies = []
         for kind, shape in split_bodies(XCAFDoc_ShapeTool.GetShape_s(label)):
             body = self.making.made(shape)
-            found.append(_Kept(kind, shape, self.record_of(shape), body, self.keep(body.shape)))
-        return found
+            bodies.append(_Kept(kind, shape, self.record_of(shape), body, self.keep(body.shape)))
+        return bodies
 
     def finished(self, label: TDF_Label, kept: _Kept) -> TransferredBody:
         """A body as the records say, with its looks."""
@@ -405,19 +405,19 @@ class _Collector:
             XCAFDoc_ColorType.XCAFDoc_ColorGen,
             XCAFDoc_ColorType.XCAFDoc_ColorCurv,
         ):
-            found = Quantity_ColorRGBA()
-            if XCAFDoc_ColorTool.GetColor_s(label, kind, found):
-                red, green, blue = found.GetRGB().Values(Quantity_TypeOfColor.Quantity_TOC_sRGB)
-                made = Rgba(round(red, 6), round(green, 6), round(blue, 6), round(found.Alpha(), 6))
+            colour = Quantity_ColorRGBA()
+            if XCAFDoc_ColorTool.GetColor_s(label, kind, colour):
+                red, green, blue = colour.GetRGB().Values(Quantity_TypeOfColor.Quantity_TOC_sRGB)
+                made = Rgba(round(red, 6), round(green, 6), round(blue, 6), round(colour.Alpha(), 6))
                 return self._colours.setdefault(made, made)  # one object for each colour
         return None
 
     def layer_names(self, label: TDF_Label) -> tuple[str, ...]:
-        found = LabelSequence()
-        if not self.layers.GetLayers(label, found):
+        labels = LabelSequence()
+        if not self.layers.GetLayers(label, labels):
             return ()
         names = []
-        for layer in labels_of(found):
+        for layer in labels_of(labels):
             name = TCollection_ExtendedString()
             if self.layers.GetLayer(layer, name):
                 names.append(name.ToExtString())
@@ -425,9 +425,9 @@ class _Collector:
 
 
 def _faces_in_order(shape: TopoDS_Shape) -> ShapeMap:
-    found = ShapeMap()
-    TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_FACE, found)
-    return found
+    shape_map = ShapeMap()
+    TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_FACE, shape_map)
+    return shape_map
 
 
 def _order(body: CompletedBody, order: ShapeMap) -> tuple[int, ...]:
@@ -450,7 +450,7 @@ def _face_colours(
     own: Rgba | None,
 ) -> tuple[tuple[int, Rgba], ...]:
     """Colours of single faces by their place in a completed body."""
-    found: dict[int, Rgba] = {}
+    colours: dict[int, Rgba] = {}
     places = _faces_in_order(raw)
     for sub, colour, _ in styled:
         if colour is None or sub.ShapeType() != TopAbs_ShapeEnum.TopAbs_FACE:
@@ -458,8 +458,8 @@ def _face_colours(
         place = places.FindIndex(sub)
         index = order.FindIndex(body.places[place - 1]) if place else 0
         if index and colour != own:
-            found[index - 1] = colour
-    return tuple(sorted(found.items()))
+            colours[index - 1] = colour
+    return tuple(sorted(colours.items()))
 
 
 def _reading(body: CompletedBody) -> ReadingFacts:

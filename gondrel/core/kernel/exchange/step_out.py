@@ -97,13 +97,13 @@ def _edge_records(
     _held, ordinals = ordinals_of(writer.Model())
     finder = writer.WS().TransferWriter().FinderProcess()
     written, spots, before = edges_of(ready), edge_spots(ready), edge_spots(shape)
-    found: dict[int, int] = {}
+    records: dict[int, int] = {}
     for edge in edges:
         place = nearest_spot(spots, before[edge]) if edge < len(before) else -1
         entity = STEPConstruct.FindEntity_s(finder, written[place]) if place >= 0 else None
         if number := ordinals.get(id(entity), 0):
-            found[edge] = number
-    return found
+            records[edge] = number
+    return records
 
 
 def _face_order(shape: TopoDS_Shape) -> tuple[int, ...]:
@@ -121,15 +121,15 @@ def _face_order(shape: TopoDS_Shape) -> tuple[int, ...]:
             explorer.Next()
     else:
         shells.append(shape)
-    found: list[int] = []
+    places: list[int] = []
     for shell in shells:
         if shell.ShapeType() == TopAbs_ShapeEnum.TopAbs_FACE:
-            found.append(0)
+            places.append(0)
             continue
         iterator = TopoDS_Iterator(shell)
         while iterator.More():
             index = order.FindIndex(iterator.Value())
             if index:
-                found.append(index - 1)
+                places.append(index - 1)
             iterator.Next()
-    return tuple(found)
+    return tuple(places)

@@ -154,10 +154,10 @@ def _colours(label: TDF_Label, whole: TopoDS_Shape) -> tuple[tuple[str, float], 
 
 
 def _colour(label: TDF_Label) -> str:
-    found = Quantity_ColorRGBA()
+    colour = Quantity_ColorRGBA()
     for kind in _SHAPES:
-        if XCAFDoc_ColorTool.GetColor_s(label, kind, found):
-            red, green, blue = found.GetRGB().Values(Quantity_TypeOfColor.Quantity_TOC_sRGB)
+        if XCAFDoc_ColorTool.GetColor_s(label, kind, colour):
+            red, green, blue = colour.GetRGB().Values(Quantity_TypeOfColor.Quantity_TOC_sRGB)
             return Rgba(red, green, blue).hex
     return ""
 

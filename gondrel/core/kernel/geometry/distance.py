@@ -18,11 +18,11 @@ Floats = NDArray[np.float64]
 def distance_between(one: TopoDS_Shape, other: TopoDS_Shape) -> tuple[float, tuple[float, float, float]]:
     """The least distance, mm, and a point of the first where it is. Raises KernelRefused."""
     with kernel_call("measuring the distance of two shapes"):
-        found = BRepExtrema_DistShapeShape(one, other)
-        if not found.IsDone() or not found.NbSolution():
+        extrema = BRepExtrema_DistShapeShape(one, other)
+        if not extrema.IsDone() or not extrema.NbSolution():
             raise KernelRefused("the distance of two shapes can't be told")
-        at = found.PointOnShape1(1)
-        return float(found.Value()), (float(at.X()), float(at.Y()), float(at.Z()))
+        at = extrema.PointOnShape1(1)
+        return float(extrema.Value()), (float(at.X()), float(at.Y()), float(at.Z()))
 
 
 def chords_apart(one: Floats, other: Floats) -> Floats:
@@ -46,16 +46,16 @@ def chords_apart(one: Floats, other: Floats) -> Floats:
     t = np.clip(_share(de * s + ea, ee), 0.0, 1.0)
     s = np.clip(_share(de * t - da, dd), 0.0, 1.0)
     apart = away + s[..., None] * d - t[..., None] * e
-    found: Floats = np.sqrt(_dot(apart, apart).min(axis=(1, 2))) if len(one) else np.zeros(0)
-    return found
+    distances: Floats = np.sqrt(_dot(apart, apart).min(axis=(1, 2))) if len(one) else np.zeros(0)
+    return distances
 
 
 def _dot(a: Floats, b: Floats) -> Floats:
-    found: Floats = (a * b).sum(axis=-1)
-    return found
+    dots: Floats = (a * b).sum(axis=-1)
+    return dots
 
 
 def _share(part: Floats, whole: Floats) -> Floats:
     """A quotient, 0 where there is nothing to divide by."""
-    found: Floats = np.divide(part, whole, out=np.zeros_like(part), where=whole > 0)
-    return found
+    shares: Floats = np.divide(part, whole, out=np.zeros_like(part), where=whole > 0)
+    return shares

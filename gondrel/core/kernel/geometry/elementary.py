@@ -127,5 +127,5 @@ def on_surfaces(flat: Floats, forms: ElementarySurfaces) -> tuple[Floats, Floats
 
 
 def _in_frames(ways: Floats, frames: Floats, count: int) -> Floats:
-    found: Floats = frames[:, None, 0] + np.matmul(ways, frames[:, 1 : 1 + count])
-    return found
+    points: Floats = frames[:, None, 0] + np.matmul(ways, frames[:, 1 : 1 + count])
+    return points

@@ -91,10 +91,10 @@ def onto_both(
     """
     feet = (Foot(first), Foot(second))
     ways = np.gradient(points, axis=0)
-    found = [_onto(feet, p, way) for p, way in zip(points, ways, strict=True)]
-    if max(off for _, off in found) > _ON_CONIC:
+    projections = [_onto(feet, p, way) for p, way in zip(points, ways, strict=True)]
+    if max(off for _, off in projections) > _ON_CONIC:
         raise KernelRefused("two surfaces that share an edge do not meet along it")
-    return np.array([p for p, _ in found])
+    return np.array([p for p, _ in projections])
 
 
 def _chain(chart: tuple[Vector, ...], closed: bool) -> NDArray[np.float64]:
@@ -110,11 +110,11 @@ def _conic(first: Geom_Surface, second: Geom_Surface, points: NDArray[np.float64
     elementary = ("Geom_Plane", "Geom_CylindricalSurface", "Geom_ConicalSurface", "Geom_SphericalSurface")
     if any(type(surface).__name__ not in elementary for surface in (first, second)):
         return None
-    found = GeomAPI_IntSS(first, second, 1e-9)
-    if not found.IsDone():
+    intersection = GeomAPI_IntSS(first, second, 1e-9)
+    if not intersection.IsDone():
         return None
-    for number in range(1, found.NbLines() + 1):
-        curve = found.Line(number)
+    for number in range(1, intersection.NbLines() + 1):
+        curve = intersection.Line(number)
         while isinstance(curve, Geom_TrimmedCurve):
             curve = curve.BasisCurve()
         if isinstance(curve, Geom_Line | Geom_Circle | Geom_Ellipse) and _passes(curve, points):
@@ -201,8 +201,8 @@ def _traced(onto: Onto, points: NDArray[np.float64], closed: bool) -> tuple[Geom
         curve, at = _through(ring, closed)
         middles = (at[1:] + at[:-1]) / 2
         guessed = np.array([_value(curve, float(t)) for t in middles])
-        found = [onto(g, b - a) for g, a, b in zip(guessed, ring[:-1], ring[1:], strict=True)]
-        between = np.array([p for p, _ in found])
+        projections = [onto(g, b - a) for g, a, b in zip(guessed, ring[:-1], ring[1:], strict=True)]
+        between = np.array([p for p, _ in projections])
         worst = float(np.linalg.norm(between - guessed, axis=1).max())
         if worst < _WANTED or 2 * len(ring) > _MOST_POINTS:
             break

@@ -102,8 +102,8 @@ def feet_on(surface: Geom_Surface) -> Feet:
 
 
 def _on_axis(points: Floats, origin: Floats, axis: Floats) -> Floats:
-    found: Floats = origin + np.outer((points - origin) @ axis, axis)
-    return found
+    feet: Floats = origin + np.outer((points - origin) @ axis, axis)
+    return feet
 
 
 def _towards(points: Floats, centres: Floats, radius: float) -> Floats:
@@ -111,8 +111,8 @@ def _towards(points: Floats, centres: Floats, radius: float) -> Floats:
     away = points - centres
     sizes = np.linalg.norm(away, axis=1)
     units = np.where(sizes[:, None] > 0, away / np.maximum(sizes, 1e-300)[:, None], (1.0, 0.0, 0.0))
-    found: Floats = centres + radius * units
-    return found
+    feet: Floats = centres + radius * units
+    return feet
 
 
 def _on_torus(points: Floats, origin: Floats, axis: Floats, major: float, minor: float) -> Floats:
@@ -134,5 +134,5 @@ def _on_cone(points: Floats, surface: Geom_ConicalSurface) -> Floats:
     sign = np.where(heights < 0, -1.0, 1.0) * np.sign(angle)
     along_r, along_h = np.sin(abs(angle)) * np.ones_like(sign), np.cos(angle) * sign * np.sign(angle)
     share = radii * along_r + heights * along_h
-    found: Floats = apex + share[:, None] * (along_r[:, None] * units + np.outer(along_h, axis))
-    return found
+    feet: Floats = apex + share[:, None] * (along_r[:, None] * units + np.outer(along_h, axis))
+    return feet

@@ -16,8 +16,8 @@ def points_along(edge: TopoDS_Edge, count: int) -> NDArray[np.float64]:
     curve = BRepAdaptor_Curve(edge)
     shares = np.linspace(0.0, 1.0, count)
     if curve.GetType() == GeomAbs_CurveType.GeomAbs_Circle:
-        found: NDArray[np.float64] = along_circles([edge], shares)[0]
-        return found
+        points: NDArray[np.float64] = along_circles([edge], shares)[0]
+        return points
     first, last = curve.FirstParameter(), curve.LastParameter()
     return np.array([curve.Value(t).Coord() for t in (first + shares * (last - first)).tolist()])
 
@@ -34,5 +34,5 @@ def along_circles(edges: list[TopoDS_Edge], shares: NDArray[np.float64]) -> NDAr
         frames[row] = [way.Coord() for way in ways]
     angles = ranges[:, :1] + shares * (ranges[:, 1:] - ranges[:, :1])
     flat = np.stack([np.cos(angles), np.sin(angles)], axis=2) * radii[:, None, None]
-    found: NDArray[np.float64] = frames[:, None, 0] + np.einsum("npk,nkd->npd", flat, frames[:, 1:])
-    return found
+    points: NDArray[np.float64] = frames[:, None, 0] + np.einsum("npk,nkd->npd", flat, frames[:, 1:])
+    return points

@@ -43,10 +43,10 @@ class Analytic:
 def analytic_of(body: Inspection, face: int, within: float) -> Analytic | None:
     """What a spline face is in disguise, to within a distance in mm; None for a true spline."""
     with kernel_call("looking for an analytic surface"):
-        found = _converted(BRep_Tool.Surface_s(body.face_shapes[face]), within)
-        if found is None:
+        converted = _converted(BRep_Tool.Surface_s(body.face_shapes[face]), within)
+        if converted is None:
             return None
-        surface, gap = found
+        surface, gap = converted
         adaptor = GeomAdaptor_Surface(surface)
     kind = adaptor.GetType().name.removeprefix("GeomAbs_").lower()
     shape = {"cylinder": adaptor.Cylinder, "sphere": adaptor.Sphere}.get(kind)
@@ -57,13 +57,13 @@ def analytic_surface(surface: Geom_Surface, within: float) -> Geom_Surface | Non
     """The plane, cylinder, cone, sphere or torus that a spline lies on within a distance, mm, or None."""
     if not isinstance(surface, Geom_BSplineSurface):
         return None
-    found = _converted(surface, within)
-    return found[0] if found is not None else None
+    converted = _converted(surface, within)
+    return converted[0] if converted is not None else None
 
 
 def _converted(surface: Geom_Surface, within: float) -> tuple[Geom_Surface, float] | None:
     convert = GeomConvert_SurfToAnaSurf(surface)
-    found = convert.ConvertToAnalytical(within)
-    if found is None or convert.Gap() > within:
+    converted = convert.ConvertToAnalytical(within)
+    if converted is None or convert.Gap() > within:
         return None
-    return found, float(convert.Gap())
+    return converted, float(convert.Gap())

@@ -62,7 +62,7 @@ def edges_astray(shape: TopoDS_Shape, least: float) -> list[tuple[int, float]]:
     Raises:
         KernelRefused: when the kernel fails over one of them.
     """
-    found = []
+    astray = []
     with kernel_call("looking for edges off their faces"):
         for place, face in enumerate(faces_of(shape)):
             surface = BRep_Tool.Surface_s(face)
@@ -84,8 +84,8 @@ def edges_astray(shape: TopoDS_Shape, least: float) -> list[tuple[int, float]]:
                         projector.ValueOfUV(at, _ACCURACY)
                         worst = max(worst, projector.Gap())
             if worst >= least:
-                found.append((place, worst))
-    return found
+                astray.append((place, worst))
+    return astray
 
 
 def _off_at_ends(face: TopoDS_Face, edge: TopoDS_Edge, curve: Geom_Curve, surface: Geom_Surface) -> float:

@@ -89,8 +89,8 @@ class Inspection:
     @cached_property
     def surfaces(self) -> list[Geom_Surface | None]:
         """The surfaces of the faces, by index, without trimming wrappers."""
-        found = [BRep_Tool.Surface_s(face) for face in self.face_shapes]
-        return [basis_of(surface) if surface is not None else None for surface in found]
+        surfaces = [BRep_Tool.Surface_s(face) for face in self.face_shapes]
+        return [basis_of(surface) if surface is not None else None for surface in surfaces]
 
     @cached_property
     def forms(self) -> ElementarySurfaces:
@@ -130,8 +130,8 @@ class Inspection:
         corners = ShapeMap()
         TopExp.MapShapes_s(self.shape, TopAbs_ShapeEnum.TopAbs_VERTEX, corners)
         coedges: list[list[tuple[int, bool]]] = [[] for _ in self.edge_shapes]
-        found = (self.coedges.edge.tolist(), self.coedges.face.tolist(), self.coedges.forward.tolist())
-        for index, face, forward in zip(*found, strict=True):
+        rows = (self.coedges.edge.tolist(), self.coedges.face.tolist(), self.coedges.forward.tolist())
+        for index, face, forward in zip(*rows, strict=True):
             coedges[index].append((face, forward))
         vertices = self.vertices
         looks = []
@@ -228,11 +228,11 @@ class Inspection:
 
     @cached_property
     def _perimeters(self) -> list[float]:
-        found = [0.0] * len(self.face_shapes)
+        perimeters = [0.0] * len(self.face_shapes)
         for edge in self.edges:
             for face, _ in edge.coedges:
-                found[face] += edge.length
-        return found
+                perimeters[face] += edge.length
+        return perimeters
 
     def cosine(self, one: int, other: int) -> float:
         """Cosine of the angle between the normals of two plane faces; 0 when one of them is not plane."""
@@ -286,15 +286,15 @@ class Inspection:
             and away < _NEAR_ENOUGH
         }
         rest = np.array([pair for pair in pairs if pair not in near], int).reshape(-1, 2)
-        found = [Gap(e, f, away, self.edges[e].middle) for (e, f), away in near.items() if away >= _LAID]
+        gaps = [Gap(e, f, away, self.edges[e].middle) for (e, f), away in near.items() if away >= _LAID]
         for row, feet in feet_beyond(surfaces, self.forms, rest, self.samples, _LAID):
             edge, face = (int(v) for v in rest[row])
             points = self.samples[edge]
             away = np.linalg.norm(points - feet, axis=1)
             worst = int(np.argmax(away))
             x, y, z = (float(v) for v in points[worst])
-            found.append(Gap(edge, face, float(away[worst]), (x, y, z), feet))
-        return found
+            gaps.append(Gap(edge, face, float(away[worst]), (x, y, z), feet))
+        return gaps
 
     def _by_its_curve(self, edge: int, face: int, surface: Geom_Surface) -> float | None:
         """How far an edge lies off a surface by its curve in the surface's parameters: never less than by
@@ -310,43 +310,43 @@ class Inspection:
     @cached_property
     def along_edges(self) -> dict[int, list[Gap]]:
         """The gaps of each edge to the surfaces of its faces."""
-        found: dict[int, list[Gap]] = {}
+        gaps: dict[int, list[Gap]] = {}
         for gap in self.gaps:
-            found.setdefault(gap.edge, []).append(gap)
-        return found
+            gaps.setdefault(gap.edge, []).append(gap)
+        return gaps
 
     @cached_property
     def samples(self) -> NDArray[np.float64]:
         """Points evenly spread along every edge, (edges, points, 3), mm; degenerated ones are points."""
         ends = np.array([edge.end_points for edge in self.edges]).reshape(-1, 2, 3)
         shares = np.linspace(0.0, 1.0, _SAMPLES)[None, :, None]
-        found = ends[:, :1] + shares * (ends[:, 1:] - ends[:, :1])
+        points = ends[:, :1] + shares * (ends[:, 1:] - ends[:, :1])
         with kernel_call("looking along edges"):
             rows = [edge.index for edge in self.edges if edge.kind == "circle"]
             if rows:
-                found[rows] = along_circles([self.edge_shapes[row] for row in rows], shares[0, :, 0])
+                points[rows] = along_circles([self.edge_shapes[row] for row in rows], shares[0, :, 0])
             for edge in self.edges:
                 if edge.kind not in ("line", "point", "circle"):
-                    found[edge.index] = points_along(self.edge_shapes[edge.index], _SAMPLES)
-        return np.asarray(found, np.float64)
+                    points[edge.index] = points_along(self.edge_shapes[edge.index], _SAMPLES)
+        return np.asarray(points, np.float64)
 
     def along(self, edge: int) -> NDArray[np.float64]:
         """Points evenly spread along an edge, (n, 3), mm."""
-        found: NDArray[np.float64] = self.samples[edge]
-        return found
+        points: NDArray[np.float64] = self.samples[edge]
+        return points
 
     @cached_property
     def splines(self) -> list[SplineRecord]:
         """Every B-spline curve and surface."""
         with kernel_call("looking at splines"):
-            found = []
+            splines = []
             for place, face in enumerate(self.face_shapes):
                 surface = self.surfaces[place]
                 if isinstance(surface, Geom_BSplineSurface):
                     u = (surface.UKnots(), surface.UMultiplicities(), surface.UDegree())
                     v = (surface.VKnots(), surface.VMultiplicities(), surface.VDegree())
                     kink, at = surface_kink(surface, face)
-                    found.append(
+                    splines.append(
                         SplineRecord(
                             place, True, max(u[2], v[2]), max(surface.NbUPoles(), surface.NbVPoles()),
                             kink, at, min(_closest(u[0]), _closest(v[0])), _point(_middle_of(face)),
@@ -354,13 +354,13 @@ class Inspection:
                     )  # fmt: skip
             for place, curve in self.spline_curves.items():
                 kink, at = curve_kink(curve)
-                found.append(
+                splines.append(
                     SplineRecord(
                         place, False, curve.Degree(), curve.NbPoles(), kink, at,
                         _closest(curve.Knots()), self.edges[place].middle,
                     )
                 )  # fmt: skip
-            return found
+            return splines
 
     @cached_property
     def spline_curves(self) -> dict[int, Geom_BSplineCurve]:

@@ -53,19 +53,19 @@ def _necks(body: Inspection, limit: float) -> Iterator[Neck]:
     ends = np.array([edge.ends for edge in body.edges]).reshape(-1, 2)
     pairs = list(_near(around, _boxes(body), limit, ends))
     for face, i, j in _not_apart(body, pairs, limit):
-        found = BRepExtrema_DistShapeShape(shapes[i], shapes[j])
-        if found.IsDone() and found.NbSolution() and found.Value() < limit:
-            at = found.PointOnShape1(1)
+        extrema = BRepExtrema_DistShapeShape(shapes[i], shapes[j])
+        if extrema.IsDone() and extrema.NbSolution() and extrema.Value() < limit:
+            at = extrema.PointOnShape1(1)
             where = (float(at.X()), float(at.Y()), float(at.Z()))
-            yield Neck(face, (i, j), float(found.Value()), where)
+            yield Neck(face, (i, j), float(extrema.Value()), where)
 
 
 def _not_apart(body: Inspection, pairs: list[Pair], limit: float) -> Iterator[Pair]:
     """Those pairs of edges that chords along them do not show to lie apart; looked at together."""
     points = body.samples
     between = np.linalg.norm(np.diff(points, axis=1), axis=2).max(axis=1, initial=0.0)
-    beside = np.linalg.norm(points[:, 1:-1:2] - (points[:, :-2:2] + points[:, 2::2]) / 2, axis=2)
-    off = beside.max(axis=1, initial=0.0)
+    bulges = np.linalg.norm(points[:, 1:-1:2] - (points[:, :-2:2] + points[:, 2::2]) / 2, axis=2)
+    off = bulges.max(axis=1, initial=0.0)
     for start in range(0, len(pairs), _PAIRS_AT_ONCE):
         some = np.array(pairs[start : start + _PAIRS_AT_ONCE])
         one, other = some[:, 1], some[:, 2]

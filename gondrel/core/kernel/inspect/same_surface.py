@@ -26,12 +26,12 @@ def pairs_on_one_surface(body: Inspection) -> Iterator[tuple[int, int, int, str]
     Returns: the edge, both faces, and the kind of surface.
     """
     with kernel_call("comparing neighbouring faces"):
-        found = []
+        pairs = []
         for edge, *faces in _alike(body):
             one, other = (BRepAdaptor_Surface(body.face_shapes[face], False) for face in faces)
             if _is_same(one, other):
-                found.append((edge, faces[0], faces[1], KINDS[body.forms.kind[faces[0]]]))
-        yield from found
+                pairs.append((edge, faces[0], faces[1], KINDS[body.forms.kind[faces[0]]]))
+        yield from pairs
 
 
 def _alike(body: Inspection) -> list[tuple[int, int, int]]:

@@ -239,11 +239,11 @@ def surface_crossing(
     for i, j in pairs[_turned_back(flat, where, speeds, span, closed, pairs)][:_MOST_TRIED]:
         if not _are_apart(where[i], where[j], span, closed, 3.5 / _GRID):
             continue
-        found = _settled(at_surface, where[i].copy(), where[j].copy(), span, met)
-        if found is not None and _are_apart(found[0], found[1], span, closed, 1.5 / _GRID):
-            ends = [inside.Perform(gp_Pnt2d(*map(float, p))) for p in found[:2]]
+        crossing = _settled(at_surface, where[i].copy(), where[j].copy(), span, met)
+        if crossing is not None and _are_apart(crossing[0], crossing[1], span, closed, 1.5 / _GRID):
+            ends = [inside.Perform(gp_Pnt2d(*map(float, p))) for p in crossing[:2]]
             if all(end == TopAbs_State.TopAbs_IN for end in ends):
-                return found[2]
+                return crossing[2]
     return None
 
 
@@ -263,8 +263,8 @@ def _turned_back(
     steps = np.abs(where[one] - where[other])
     steps = np.where(closed, np.minimum(steps, span - steps), steps)
     ways = np.hypot(*(steps * 0.5 * (speeds[one] + speeds[other])).T)
-    found: NDArray[np.bool_] = np.linalg.norm(points[one] - points[other], axis=1) < 0.4 * ways
-    return found
+    turned_back: NDArray[np.bool_] = np.linalg.norm(points[one] - points[other], axis=1) < 0.4 * ways
+    return turned_back
 
 
 def _closed_in(points: Floats) -> tuple[bool, bool]:
@@ -325,15 +325,15 @@ def crossings_of_surfaces(body: Inspection) -> list[tuple[int, Point]]:
 def folds_of_surfaces(body: Inspection) -> list[tuple[int, Point]]:
     """Spline faces whose normal vanishes or turns over within their loops, and where, mm."""
     with kernel_call("looking for folds"):
-        found = []
+        folds = []
         for place, surface, face in _face_splines(body):
             grid = _grid(body, place, surface, face)
             if grid is None:
                 continue
             even = surface_evenness(surface, face, grid)
             if even.turn < _OVER:
-                found.append((place, even.turn_at))
-        return found
+                folds.append((place, even.turn_at))
+        return folds
 
 
 def _grid(body: Inspection, place: int, surface: Geom_BSplineSurface, face: TopoDS_Face) -> Grid | None:
@@ -357,19 +357,19 @@ class Uneven:
 def uneven_splines(body: Inspection, most: float) -> list[Uneven]:
     """Splines whose speed differs by more than a factor along them."""
     with kernel_call("looking how splines are run through"):
-        found = []
+        uneven = []
         for place, curve, first, last in _edge_splines(body):
             even = curve_evenness(curve, first, last)
             if even.ratio > most:
-                found.append(Uneven(place, False, even.ratio, even.slow_at))
+                uneven.append(Uneven(place, False, even.ratio, even.slow_at))
         for place, surface, face in _face_splines(body):
             grid = _grid(body, place, surface, face)
             if grid is None:
                 continue
             even = surface_evenness(surface, face, grid)
             if even.ratio > most:
-                found.append(Uneven(place, True, even.ratio, even.slow_at))
-        return found
+                uneven.append(Uneven(place, True, even.ratio, even.slow_at))
+        return uneven
 
 
 def is_gentle(surface: Geom_BSplineSurface) -> bool:

@@ -91,30 +91,30 @@ def helices_of(body: Inspection) -> Iterator[Helix]:
             if edge.kind not in ("line", "circle", "point") and edge.coedges and edge.length > 0.0
         ]
         axes = _axes(body) if bent else []
-        found = []
+        helices = []
         for edge in bent:
             points = points_along(body.edge_shapes[edge.index], _SAMPLES)
             own = _own_axis(points)
             for origin, axis in [*axes, *([own] if own is not None else [])]:
                 helix = _helix(points, origin, axis)
                 if helix is not None:
-                    found.append(Helix(edge.index, *helix, edge.middle))
+                    helices.append(Helix(edge.index, *helix, edge.middle))
                     break
-        yield from found
+        yield from helices
 
 
 def _axes(body: Inspection) -> list[tuple[Floats, Floats]]:
     """Different axes of the round faces."""
-    found: list[tuple[Floats, Floats]] = []
+    axes: list[tuple[Floats, Floats]] = []
     given = [(np.array(f.origin), np.array(f.axis)) for f in round_faces_of(body)]
     for origin, axis in given:
         known = any(
             abs(abs(float(axis @ a)) - 1) < 1e-9 and np.linalg.norm(np.cross(origin - o, a)) < 1e-6
-            for o, a in found
+            for o, a in axes
         )
         if not known:
-            found.append((origin, axis))
-    return found[:60]
+            axes.append((origin, axis))
+    return axes[:60]
 
 
 def _own_axis(points: Floats) -> tuple[Floats, Floats] | None:

@@ -74,7 +74,7 @@ def faces_plainly_valid(
     (OGC Simple Features: valid) that keeps clear of itself by more than arcs differ from chords. Areas
     are those beneath the edges.
     """
-    found, away = np.full(len(faces), np.nan), np.full(len(coedges), np.nan)
+    validity, away = np.full(len(faces), np.nan), np.full(len(coedges), np.nan)
     may_be = forms.kind >= 0
     may_be[list(coedges.odd)] = False
     unfit = np.array([not _fits(edge, vertices) for edge in edges], bool)
@@ -92,17 +92,17 @@ def faces_plainly_valid(
         is_near = away[rows] <= limits[edge]
         numbers, areas = _areas(lay, face, coedges.loop[rows], run, is_near, widest)
         signs = [-1.0 if faces[n].Orientation() == _REVERSED else 1.0 for n in numbers.tolist()]
-        found[numbers] = np.where(areas * signs > 0, areas * signs, np.nan)
-    return Validity(found, away)
+        validity[numbers] = np.where(areas * signs > 0, areas * signs, np.nan)
+    return Validity(validity, away)
 
 
 def _widest(forms: ElementarySurfaces) -> Floats:
     """How much of u, and of the area that v sweeps, there is on each surface, (n, 2)."""
-    found = np.full((len(forms.kind), 2), np.inf)
-    found[forms.kind != PLANE, 0] = _WHOLE_TURN
+    widest = np.full((len(forms.kind), 2), np.inf)
+    widest[forms.kind != PLANE, 0] = _WHOLE_TURN
     torus = forms.kind == TORUS
-    found[torus, 1] = _WHOLE_TURN * forms.sizes[torus].prod(axis=1)
-    return found
+    widest[torus, 1] = _WHOLE_TURN * forms.sizes[torus].prod(axis=1)
+    return widest
 
 
 _REVERSED = TopAbs_Orientation.TopAbs_REVERSED
@@ -127,8 +127,8 @@ def _parted(face: Ints, rows: Ints) -> Iterator[Ints]:
 
 def _begins(numbers: Ints) -> Ints:
     """Where each run of equal numbers begins."""
-    found: Ints = np.flatnonzero(np.diff(numbers, prepend=-1))
-    return found
+    begins: Ints = np.flatnonzero(np.diff(numbers, prepend=-1))
+    return begins
 
 
 def _areas(
@@ -191,8 +191,8 @@ def _goes_on(lay: Floats, ends: Ints, loops: Ints, near: Floats) -> Flags:
     after = np.arange(1, len(lay) + 1)
     after[np.append(loops[1:], len(lay)) - 1] = loops
     apart = np.linalg.norm(lay[:, -1] - lay[after, 0], axis=1)
-    found: Flags = (ends[:, 1] == ends[after, 0]) & (apart <= near)
-    return found
+    goes_on: Flags = (ends[:, 1] == ends[after, 0]) & (apart <= near)
+    return goes_on
 
 
 def _bounded(rings: NDArray[Any], signed: Floats, face: Ints) -> tuple[Ints, Floats, Floats]:
@@ -239,14 +239,14 @@ def _off_chords(points: Floats, step: int) -> Floats:
     """How far rows of points (n, m, 2) lie off the chords between each step-th of them, at most, (n,)."""
     begins, chords = points[:, :-1:step], points[:, step::step] - points[:, :-1:step]
     lengths = np.maximum(np.linalg.norm(chords, axis=2), 1e-300)
-    found = np.zeros(len(points))
+    deviations = np.zeros(len(points))
     for between in range(1, step):
         aside = points[:, between::step] - begins
         off = np.abs(_cross(chords, aside)) / lengths
-        found = np.maximum(
-            found, np.where(lengths > 1e-300, off, np.linalg.norm(aside, axis=2)).max(axis=1)
+        deviations = np.maximum(
+            deviations, np.where(lengths > 1e-300, off, np.linalg.norm(aside, axis=2)).max(axis=1)
         )
-    return found
+    return deviations
 
 
 def _beneath(points: Floats) -> Floats:
@@ -258,10 +258,10 @@ def _beneath(points: Floats) -> Floats:
         _cross(points[:, :-1:step], points[:, step::step]).sum(axis=1) / 2 for step in (1, 2, 4)
     )
     better, good = (4 * fine - mid) / 3, (4 * mid - coarse) / 3
-    found: Floats = (16 * better - good) / 15
-    return found
+    beneath: Floats = (16 * better - good) / 15
+    return beneath
 
 
 def _cross(a: Floats, b: Floats) -> Floats:
-    found: Floats = a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0]
-    return found
+    crosses: Floats = a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0]
+    return crosses

@@ -99,8 +99,8 @@ def _curves_off(shape: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> float:
     worst = 0.0
     for point in _along_edges(shape).tolist():
         vertex = BRepBuilderAPI_MakeVertex(gp_Pnt(*point)).Vertex()
-        found = [BRepExtrema_DistShapeShape(vertex, other) for other in others]
-        worst = max(worst, min((float(f.Value()) for f in found if f.IsDone()), default=0.0))
+        extrema = [BRepExtrema_DistShapeShape(vertex, other) for other in others]
+        worst = max(worst, min((float(f.Value()) for f in extrema if f.IsDone()), default=0.0))
     return worst
 
 
@@ -128,9 +128,9 @@ def away_from(shape: TopoDS_Shape) -> Away:
         if not len(points) or sampled.tree is None:
             return np.zeros(len(points), np.float32)
         with kernel_call(doing):
-            found = sampled.distances(points)
+            distances = sampled.distances(points)
             nearest, _ = sampled.tree.query(points)
-            return np.where(np.isfinite(found), found, nearest).astype(np.float32)
+            return np.where(np.isfinite(distances), distances, nearest).astype(np.float32)
 
     return away
 
@@ -171,19 +171,19 @@ class _Sampled:
         assert self.tree is not None
         _, near = self.tree.query(points, k=min(6, len(self.owner)))
         near = np.atleast_2d(near.reshape(len(points), -1))
-        found = np.array(
+        distances = np.array(
             [
                 self.distance(point, list(dict.fromkeys(self.owner[row].astype(int))))
                 for point, row in zip(points, near, strict=True)
             ]
         )
-        for index in np.flatnonzero(found > _DOUBT).tolist():
-            found[index] = self.among_all(points[index], float(found[index]))
-        for index in np.argsort(found)[::-1][:_MOST_EXACT]:
-            if found[index] <= _DOUBT:
+        for index in np.flatnonzero(distances > _DOUBT).tolist():
+            distances[index] = self.among_all(points[index], float(distances[index]))
+        for index in np.argsort(distances)[::-1][:_MOST_EXACT]:
+            if distances[index] <= _DOUBT:
                 break
-            found[index] = self.exact(points[index])
-        return found
+            distances[index] = self.exact(points[index])
+        return distances
 
     def among_all(self, point: NDArray[np.float64], best: float) -> float:
         """The distance to the nearest of all faces whose boxes are nearer than what was found: where a

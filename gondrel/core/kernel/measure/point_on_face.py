@@ -45,8 +45,8 @@ def inner_point(face: TopoDS_Face) -> Point:
             if size > best[0]:
                 u, v = np.mean([mesh.UVNode(c).Coord() for c in corners], axis=0).tolist()
                 best = (size, u, v)
-        found: Point = BRep_Tool.Surface_s(face).Value(best[1], best[2]).Coord()
-        return found
+        point: Point = BRep_Tool.Surface_s(face).Value(best[1], best[2]).Coord()
+        return point
 
 
 def face_at(shape: TopoDS_Shape, point: Point, within: float = _NEAR) -> int | None:

@@ -95,11 +95,11 @@ def flattened(mesh: Facets, regions: NDArray[np.int32]) -> tuple[Facets, NDArray
         for region, point in pairs.tolist():
             corners[region].add(point)
             around[point].add(region)
-        planes = {region: _plane_of(mesh.points[list(found)]) for region, found in corners.items()}
+        planes = {region: _plane_of(mesh.points[list(indices)]) for region, indices in corners.items()}
         points = mesh.points.copy()
-        for point, found in around.items():
-            normals = np.array([planes[r][0] for r in found])
-            heights = np.array([planes[r][1] for r in found]) - normals @ points[point]
+        for point, indices in around.items():
+            normals = np.array([planes[r][0] for r in indices])
+            heights = np.array([planes[r][1] for r in indices]) - normals @ points[point]
             points[point] += np.linalg.lstsq(normals, heights, rcond=1e-6)[0]
         bad = [
             region

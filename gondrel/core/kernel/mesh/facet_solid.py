@@ -189,9 +189,9 @@ class _Maker:
         strips: dict[int, tuple[int, ...]] = {}
         for region, loops in enumerate(self.loops):
             if len(loops) == 1:
-                found = tuple(at for at in loops[0] if at in self.corners)
-                if len(found) == 4:
-                    strips[region] = found
+                corners_kept = tuple(at for at in loops[0] if at in self.corners)
+                if len(corners_kept) == 4:
+                    strips[region] = corners_kept
         sides: dict[frozenset[int], list[int]] = defaultdict(list)
         for region, corners in strips.items():
             for one, other in zip(corners, (*corners[1:], corners[0]), strict=True):
@@ -252,8 +252,8 @@ class _Maker:
         if np.ptp(foot @ axis) > self.tolerance or np.ptp(points[high] @ axis) > self.tolerance:
             return None
         spokes = (flat - centre) / radius
-        turns = np.arccos(np.clip(np.einsum("ij,ij->i", spokes, np.roll(spokes, -1, axis=0)), -1, 1))
-        if abs(turns.sum() - 2 * np.pi) > 1e-6 or np.ptp(turns) > _EVEN * turns.mean() + 1e-9:
+        steps = np.arccos(np.clip(np.einsum("ij,ij->i", spokes, np.roll(spokes, -1, axis=0)), -1, 1))
+        if abs(steps.sum() - 2 * np.pi) > 1e-6 or np.ptp(steps) > _EVEN * steps.mean() + 1e-9:
             return None
         regions = tuple(region for region, _ in chain)
         ends = frozenset(low), frozenset(high)
@@ -262,7 +262,7 @@ class _Maker:
         outward = bool(
             np.dot(self.normals[regions[0]], points[low[0]] - centre - axis * (foot[0] @ axis)) > 0
         )
-        sag = radius * (1 - np.cos(turns.max() / 2))
+        sag = radius * (1 - np.cos(steps.max() / 2))
         height = float(np.mean(foot @ axis))
         return _Ring(regions, axis, centre + axis * height, radius, ends, outward, float(sag))
 
@@ -369,15 +369,15 @@ class _Maker:
             skins[piece][face_of[region]] = None
         meshes = {piece: self.mesh.only(pieces == piece) for piece in skins}
         outer = [p for p, m in meshes.items() if m.volume > 0]
-        found = {piece: [tuple(skins[piece])] for piece in outer}
+        skins_of = {piece: [tuple(skins[piece])] for piece in outer}
         for piece, mesh in meshes.items():
-            if piece in found:
+            if piece in skins_of:
                 continue
             around = [p for p in outer if encloses(meshes[p], mesh.points[0])]
             if not around:
                 raise KernelRefused("a skin of the mesh is inside out")
-            found[min(around, key=lambda p: meshes[p].volume)].append(tuple(skins[piece]))
-        return tuple(tuple(shells) for shells in found.values())
+            skins_of[min(around, key=lambda p: meshes[p].volume)].append(tuple(skins[piece]))
+        return tuple(tuple(shells) for shells in skins_of.values())
 
 
 def _circle(flat: Floats, axis: Floats) -> tuple[Floats, float]:

@@ -28,7 +28,7 @@ def triangles_of_polygon(points: NDArray[np.float64]) -> list[tuple[int, int, in
     shape = shapely.Polygon(flat)
     if count == 3 or len(place) < count or not shape.is_valid:
         return fan
-    found = []
+    triangles = []
     for triangle in shapely.get_parts(shapely.constrained_delaunay_triangles(shape)):
         corners = [place.get((x, y)) for x, y in shapely.get_coordinates(triangle)[:3].tolist()]
         if None in corners:
@@ -36,5 +36,5 @@ def triangles_of_polygon(points: NDArray[np.float64]) -> list[tuple[int, int, in
         a, b, c = (corner for corner in corners if corner is not None)
         (x1, y1), (x2, y2) = flat[b] - flat[a], flat[c] - flat[a]
         turn = x1 * y2 - y1 * x2
-        found.append((a, b, c) if turn > 0 else (a, c, b))
-    return found
+        triangles.append((a, b, c) if turn > 0 else (a, c, b))
+    return triangles

@@ -194,7 +194,7 @@ def edges_along(
     shape: TopoDS_Shape, axis: tuple[float, float, float], where: Callable[[gp_Pnt], bool]
 ) -> list[TopoDS_Edge]:
     """Straight edges parallel to an axis whose middle satisfies a condition."""
-    found = []
+    edges = []
     direction = gp_Dir(*axis)
     for edge in edges_of(shape):
         curve = BRepAdaptor_Curve(edge)
@@ -202,8 +202,8 @@ def edges_along(
             continue
         middle = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
         if curve.Line().Direction().IsParallel(direction, 1e-6) and where(middle):
-            found.append(edge)
-    return found
+            edges.append(edge)
+    return edges
 
 
 def fillet(shape: TopoDS_Shape, radius: float, edges: Iterable[TopoDS_Edge]) -> TopoDS_Shape:
@@ -236,7 +236,7 @@ def moved(
 
 def faces_where(shape: TopoDS_Shape, kind: str, *, radius: float | None = None) -> list[int]:
     """Indices of the faces of a kind of surface, of a given radius if one is asked for."""
-    found = []
+    faces = []
     for index, face in enumerate(faces_of(shape)):
         if surface_kind(face) != kind:
             continue
@@ -244,5 +244,5 @@ def faces_where(shape: TopoDS_Shape, kind: str, *, radius: float | None = None) 
             size = BRepAdaptor_Surface(face).Cylinder().Radius()
             if abs(size - radius) > 1e-6:
                 continue
-        found.append(index)
-    return found
+        faces.append(index)
+    return faces

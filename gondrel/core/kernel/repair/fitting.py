@@ -94,10 +94,10 @@ def _settle(vertex: TopoDS_Vertex, ends: list[_End], within: float) -> None:
         if any(end is one for one in agreed):
             continue
         first, last = BRep_Tool.Range_s(end.edge)
-        found = GeomAPI_ProjectPointOnCurve(where, BRep_Tool.Curve_s(end.edge, 0.0, 0.0))
-        if not found.NbPoints() or found.LowerDistance() > within:
+        projection = GeomAPI_ProjectPointOnCurve(where, BRep_Tool.Curve_s(end.edge, 0.0, 0.0))
+        if not projection.NbPoints() or projection.LowerDistance() > within:
             return
-        foot = float(found.LowerDistanceParameter())
+        foot = float(projection.LowerDistanceParameter())
         builder.Range(end.edge, *((foot, last) if end.is_first else (first, foot)))
     builder.UpdateVertex(vertex, where, _FINEST)
 

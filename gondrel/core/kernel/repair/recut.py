@@ -98,10 +98,10 @@ def _analytic(boundary: Boundary, within: float, only: Collection[int] | None) -
         if only is not None and face.source not in only:
             continue
         made = maker.surface(face.surface)
-        found = analytic_surface(made.surface, within)
-        if found is None:
+        analytic = analytic_surface(made.surface, within)
+        if analytic is None:
             continue
-        described = surface_of(found, False)
+        described = surface_of(analytic, False)
         again = maker.surface(described.surface)
         middle = _middle(boundary, face)
         old, new = Foot(made.surface).at(middle)[1], Foot(again.surface).at(middle)[1]

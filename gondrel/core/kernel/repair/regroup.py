@@ -54,11 +54,11 @@ def merge_faces(
         tool.SetAngularTolerance(_SAME_ANGLE)
         order = ShapeMap()
         TopExp.MapShapes_s(made, TopAbs_ShapeEnum.TopAbs_EDGE, order)
-        beside: dict[int, list[int]] = {}
+        faces_at: dict[int, list[int]] = {}
         for place, face in enumerate(faces):
             for edge in edges_of(face):
-                beside.setdefault(order.FindIndex(edge), []).append(place)
-        for key, places in beside.items():
+                faces_at.setdefault(order.FindIndex(edge), []).append(place)
+        for key, places in faces_at.items():
             is_wanted = only is None or bool(set(places) & set(only))
             if not is_wanted or len({looks.get(place) for place in places}) > 1:
                 tool.KeepShape(order.FindKey(key))
@@ -116,13 +116,13 @@ _DEGREE = 8
 
 
 def _surfaces(shape: TopoDS_Shape) -> list[Geom_BSplineSurface]:
-    found = [basis_of(BRep_Tool.Surface_s(face)) for face in faces_of(shape)]
-    return [surface for surface in found if isinstance(surface, Geom_BSplineSurface)]
+    surfaces = [basis_of(BRep_Tool.Surface_s(face)) for face in faces_of(shape)]
+    return [surface for surface in surfaces if isinstance(surface, Geom_BSplineSurface)]
 
 
 def _curves(shape: TopoDS_Shape) -> list[tuple[TopoDS_Edge, Geom_BSplineCurve]]:
-    found = [(edge, BRep_Tool.Curve_s(edge, 0.0, 0.0)) for edge in edges_of(shape)]
-    return [(edge, curve) for edge, curve in found if isinstance(curve, Geom_BSplineCurve)]
+    curves = [(edge, BRep_Tool.Curve_s(edge, 0.0, 0.0)) for edge in edges_of(shape)]
+    return [(edge, curve) for edge, curve in curves if isinstance(curve, Geom_BSplineCurve)]
 
 
 def _is_heavier(shape: TopoDS_Shape, degree: int, poles: int) -> bool:
@@ -132,13 +132,13 @@ def _is_heavier(shape: TopoDS_Shape, degree: int, poles: int) -> bool:
 
 def _heaviest(shape: TopoDS_Shape) -> tuple[int, int]:
     """The highest degree of a spline in a body, and the most poles in one direction."""
-    found = [(curve.Degree(), curve.NbPoles()) for _, curve in _curves(shape)]
+    sizes = [(curve.Degree(), curve.NbPoles()) for _, curve in _curves(shape)]
     for surface in _surfaces(shape):
-        found += [
+        sizes += [
             (surface.UDegree(), surface.NbUPoles()),
             (surface.VDegree(), surface.NbVPoles()),
         ]
-    return max((d for d, _ in found), default=0), max((p for _, p in found), default=0)
+    return max((d for d, _ in sizes), default=0), max((p for _, p in sizes), default=0)
 
 
 def _collapse_knots(shape: TopoDS_Shape, crowded: float, tolerance: float) -> int:

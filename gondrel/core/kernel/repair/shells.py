@@ -76,12 +76,12 @@ def turn_alike(shape: TopoDS_Shape) -> Made:
 
 
 def _skins(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
-    found = []
+    skins = []
     explorer = TopExp_Explorer(shape, TopAbs_ShapeEnum.TopAbs_SHELL)
     while explorer.More():
-        found.append(explorer.Current())
+        skins.append(explorer.Current())
         explorer.Next()
-    return found or [shell_of(list(faces_of(shape)))]
+    return skins or [shell_of(list(faces_of(shape)))]
 
 
 def sew_shells(shapes: Sequence[TopoDS_Shape], tolerance: float) -> Made:
@@ -148,9 +148,9 @@ def close_open_boundaries(
         caps: list[TopoDS_Shape] = []
         flat: list[tuple[gp_Pln, TopoDS_Wire]] = []
         for boundary in boundaries:
-            found = None if smooth else BRepBuilderAPI_FindPlane(boundary, tolerance)
-            if found is not None and found.Found():
-                flat.append((found.Plane().Pln(), boundary))
+            finder = None if smooth else BRepBuilderAPI_FindPlane(boundary, tolerance)
+            if finder is not None and finder.Found():
+                flat.append((finder.Plane().Pln(), boundary))
             elif only_flat:
                 raise KernelRefused("an open boundary of it does not lie in one plane")
             else:
@@ -195,12 +195,12 @@ def drop_slivers(shape: TopoDS_Shape, size: float) -> Made:
 def open_boundaries_of(shape: TopoDS_Shape) -> list[TopoDS_Wire]:
     """The closed boundaries of a body: chains of edges with a face on one side only."""
     bounds = ShapeAnalysis_FreeBounds(shape)
-    found = []
+    wires = []
     explorer = TopExp_Explorer(bounds.GetClosedWires(), TopAbs_ShapeEnum.TopAbs_WIRE)
     while explorer.More():
-        found.append(TopoDS.Wire(explorer.Current()))
+        wires.append(TopoDS.Wire(explorer.Current()))
         explorer.Next()
-    return found
+    return wires
 
 
 def _by_plane(flat: list[tuple[gp_Pln, TopoDS_Wire]]) -> list[tuple[gp_Pln, list[TopoDS_Wire]]]:
@@ -248,18 +248,20 @@ def _length(wire: TopoDS_Wire) -> float:
 
 def faces_of_boundary(boundary: TopoDS_Wire, bodies: Sequence[JoinedBody]) -> dict[int, TopoDS_Face]:
     """The face at each edge of a boundary, by the edge's place in it."""
-    found: dict[int, TopoDS_Face] = {}
+    faces: dict[int, TopoDS_Face] = {}
     for body in bodies:
         for face in faces_of(body.shape):
             order = ShapeMap()
             TopExp.MapShapes_s(face, TopAbs_ShapeEnum.TopAbs_EDGE, order)
             for place, edge in enumerate(edges_of(boundary)):
                 if order.Contains(edge):
-                    found[place] = face
-    return found
+                    faces[place] = face
+    return faces
 
 
-def filled_boundary(boundary: TopoDS_Wire, beside: Mapping[int, TopoDS_Face] | None = None) -> TopoDS_Face:
+def filled_boundary(
+    boundary: TopoDS_Wire, neighbours: Mapping[int, TopoDS_Face] | None = None
+) -> TopoDS_Face:
     """A face within a boundary, without steps at its edges, and with tangency to its neighbours if given.
 
     Raises:
@@ -267,7 +269,7 @@ def filled_boundary(boundary: TopoDS_Wire, beside: Mapping[int, TopoDS_Face] | N
     """
     filling = BRepFill_Filling()
     for place, edge in enumerate(edges_of(boundary)):
-        face = (beside or {}).get(place)
+        face = (neighbours or {}).get(place)
         if face is None:
             filling.Add(edge, GeomAbs_Shape.GeomAbs_C0, True)
         else:

@@ -86,7 +86,7 @@ def pcurves_of(coedges: Coedges, rows: Sequence[int], faces: Sequence[TopoDS_Fac
     Returns: (rows, count, 2), from the edge's beginning to its end; not a number where it has no such
     curve.
     """
-    found = np.full((len(rows), count, 2), np.nan)
+    pcurves = np.full((len(rows), count, 2), np.nan)
     owners = coedges.face[rows].tolist()
     kinds, ranges, frames, radii = [], [], [], []
     shares = np.linspace(0.0, 1.0, count)
@@ -105,7 +105,7 @@ def pcurves_of(coedges: Coedges, rows: Sequence[int], faces: Sequence[TopoDS_Fac
             kind, radius = _CIRCLE, curve.Radius()
         elif curve is not None:
             first, last = span
-            found[place] = [curve.Value(t).Coord() for t in (first + shares * (last - first)).tolist()]
+            pcurves[place] = [curve.Value(t).Coord() for t in (first + shares * (last - first)).tolist()]
         kinds.append(kind)
         ranges.append(span)
         frames.append(frame)
@@ -114,10 +114,10 @@ def pcurves_of(coedges: Coedges, rows: Sequence[int], faces: Sequence[TopoDS_Fac
     at = spans[:, :1] + shares * (spans[:, 1:] - spans[:, :1])
     line, circle = np.array(kinds) == _LINE, np.array(kinds) == _CIRCLE
     straight, arcs = np.array(frames)[line], np.array(frames)[circle]
-    found[line] = straight[:, None, 0] + at[line, :, None] * straight[:, None, 1]
+    pcurves[line] = straight[:, None, 0] + at[line, :, None] * straight[:, None, 1]
     ways = np.stack([np.cos(at[circle]), np.sin(at[circle])], axis=2) * np.array(radii)[circle, None, None]
-    found[circle] = arcs[:, None, 0] + np.matmul(ways, arcs[:, 1:])
-    return found
+    pcurves[circle] = arcs[:, None, 0] + np.matmul(ways, arcs[:, 1:])
+    return pcurves
 
 
 _LINE, _CIRCLE = 1, 2

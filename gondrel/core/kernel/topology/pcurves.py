@@ -53,13 +53,13 @@ def pcurve_made_anew(
     first, last = BRep_Tool.Range_s(edge)
     projector = ShapeAnalysis_Surface(surface)
     for count in _COUNTS:  # a knot span takes as many as its share
-        found, off = _through_feet(curve, projector, pcurve, first, last, count)
+        drawn, off = _through_feet(curve, projector, pcurve, first, last, count)
         enough = max(_EXACT, _MARGIN * off)
-        if found is None or enough > gap / 2:
+        if drawn is None or enough > gap / 2:
             return gap
-        now = gap_between(curve, found, surface, first, last, samples=3 * count // 2)
+        now = gap_between(curve, drawn, surface, first, last, samples=3 * count // 2)
         if now <= enough:
-            BRep_Builder().UpdateEdge(edge, found, face, BRep_Tool.Tolerance_s(edge))
+            BRep_Builder().UpdateEdge(edge, drawn, face, BRep_Tool.Tolerance_s(edge))
             return now
     return gap
 

@@ -103,12 +103,12 @@ def _half(edge: TopoDS_Edge, edges: ShapeMap) -> HalfEdge:
 
 
 def _walk(wire: TopoDS_Wire, face: TopoDS_Face, edges: ShapeMap) -> list[HalfEdge]:
-    found = []
+    walk = []
     explorer = BRepTools_WireExplorer(wire, face)
     while explorer.More():
-        found.append(_half(explorer.Current(), edges))
+        walk.append(_half(explorer.Current(), edges))
         explorer.Next()
-    return found
+    return walk
 
 
 def _chained(wire: TopoDS_Wire, edges: ShapeMap) -> list[HalfEdge]:

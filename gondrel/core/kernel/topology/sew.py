@@ -86,15 +86,15 @@ def _as_shell(shape: TopoDS_Shape) -> TopoDS_Shell:
 def _sources(shape: TopoDS_Shape, became: Sequence[TopoDS_Shape]) -> tuple[int, ...]:
     order = ShapeMap()
     TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_FACE, order)
-    found = [-1] * order.Extent()
+    sources = [-1] * order.Extent()
     for place, now in enumerate(became):
         inner = ShapeMap()
         TopExp.MapShapes_s(now, TopAbs_ShapeEnum.TopAbs_FACE, inner)
         for i in range(1, inner.Extent() + 1):
             index = order.FindIndex(inner.FindKey(i))
             if index:
-                found[index - 1] = place
-    return tuple(found)
+                sources[index - 1] = place
+    return tuple(sources)
 
 
 def solids_of_shells(shells: Sequence[TopoDS_Shell]) -> list[tuple[BodyKind, TopoDS_Shape]]:
@@ -133,9 +133,9 @@ def _filled(shell: TopoDS_Shell) -> TopoDS_Solid:
 
 
 def _shell_of(solid: TopoDS_Solid) -> TopoDS_Shape:
-    found = ShapeMap()
-    TopExp.MapShapes_s(solid, TopAbs_ShapeEnum.TopAbs_SHELL, found)
-    return found.FindKey(1)
+    shape_map = ShapeMap()
+    TopExp.MapShapes_s(solid, TopAbs_ShapeEnum.TopAbs_SHELL, shape_map)
+    return shape_map.FindKey(1)
 
 
 def _is_in(shell: TopoDS_Shell, solid: TopoDS_Solid) -> bool:

@@ -71,8 +71,8 @@ def prepare(shape: TopoDS_Shape) -> Prepared:
             shape, sources = _split(shape, sources, _closed)
             changes.append("closed B-spline faces were split in two")
     # where only edges were split, every face is what it was
-    told = tuple(changes) if _kinds(shape) != before else ()
-    return Prepared(shape, tuple(sources), told)
+    changes_made = tuple(changes) if _kinds(shape) != before else ()
+    return Prepared(shape, tuple(sources), changes_made)
 
 
 def _kinds(shape: TopoDS_Shape) -> Counter[str]:
@@ -91,15 +91,15 @@ def _has_kink(face: TopoDS_Face) -> bool:
 
 
 def _is_kinked_edge(shape: TopoDS_Shape) -> list[bool]:
-    found = []
+    kinked = []
     for edge in edges_of(shape):
         if not BRep_Tool.Degenerated_s(edge):
             curve = BRep_Tool.Curve_s(edge, 0.0, 0.0)
             is_rough = (
                 isinstance(curve, Geom_BSplineCurve) and curve.Continuity() == GeomAbs_Shape.GeomAbs_C0
             )
-            found.append(is_rough and curve_kink(curve)[0] > _SMOOTH)
-    return found
+            kinked.append(is_rough and curve_kink(curve)[0] > _SMOOTH)
+    return kinked
 
 
 def _is_closed(face: TopoDS_Face) -> bool:
@@ -142,10 +142,10 @@ def _split(shape: TopoDS_Shape, sources: list[int], act: object) -> tuple[TopoDS
     made = context.Apply(shape)
     order = ShapeMap()
     TopExp.MapShapes_s(made, TopAbs_ShapeEnum.TopAbs_FACE, order)
-    found = [-1] * order.Extent()
+    origins = [-1] * order.Extent()
     for place, face in enumerate(before):
         for part in faces_of(context.Apply(face)):
             at = order.FindIndex(part)
             if at:
-                found[at - 1] = sources[place]
-    return made, found
+                origins[at - 1] = sources[place]
+    return made, origins

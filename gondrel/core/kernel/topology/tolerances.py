@@ -86,7 +86,7 @@ class _Gap:
 
 def _gaps(face: TopoDS_Face, *, anew: bool = True) -> list[_Gap]:
     """The gaps of a face's edges by their curves on it; lines and circles there lie on theirs."""
-    found = []
+    gaps = []
     explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
     surface = BRep_Tool.Surface_s(face)
     while explorer.More():
@@ -105,5 +105,5 @@ def _gaps(face: TopoDS_Face, *, anew: bool = True) -> list[_Gap]:
         if anew and is_spline and gap > _EXACT:
             now = pcurve_made_anew(edge, face, pcurve, gap, samples=_SAMPLES)
             before, gap = (pcurve if now < gap else None), now
-        found.append(_Gap(edge, gap, before))
-    return found
+        gaps.append(_Gap(edge, gap, before))
+    return gaps

@@ -33,8 +33,8 @@ _SIMPLE = {str: "string", int: "integer", float: "number", bool: "boolean", type
 
 def stored_schema(version: int) -> Plain:
     """The schema of a version. Raises FileNotFoundError when there is none."""
-    found: Plain = json.loads(files(__package__).joinpath(f"crossing-{version}.json").read_text("utf-8"))
-    return found
+    schema: Plain = json.loads(files(__package__).joinpath(f"crossing-{version}.json").read_text("utf-8"))
+    return schema
 
 
 @cache

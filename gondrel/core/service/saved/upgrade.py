@@ -35,11 +35,13 @@ def _to_2(plain: Plain) -> None:
 
 
 def _to_3(plain: Plain) -> None:
-    """Looks of bodies are called appearance."""
+    """Looks of bodies are called appearance, further files of what was sent its companions."""
     for product in _products(plain):
         for body in product.get("bodies", ()):
             body["appearance"] = body.pop("looks", [])
             body["face_appearance"] = body.pop("face_looks", [])
+    if (sent := plain.get("sent")) and "beside" in sent:
+        sent["companions"] = sent.pop("beside")
 
 
 _STEPS: dict[int, Callable[[Plain], None]] = {1: _to_2, 2: _to_3}
