@@ -434,7 +434,7 @@ def _with_recipes(names: list[str] | None, values: dict[str, str]) -> dict[str, 
             recipe_named(name, "send")  # says which there are
         for purpose, recipe in saved.items():
             beginning = "receive." if purpose == "receive" else ""
-            kept.update({beginning + key: value for key, value in recipe.values})
+            kept.update({beginning + key: value for key, value in recipe.values.items()})
     return {**kept, **values}
 
 

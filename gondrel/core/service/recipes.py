@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
-from gondrel.core.errors import MalformedFile, UsageError
-from gondrel.core.model.store import write_whole
+from gondrel.core.errors import UsageError
+from gondrel.core.service.kept import keep, kept
 from gondrel.core.work.files import config_folder
 
 __all__ = ["Recipe", "recipe_named", "recipes", "recipes_file", "save_recipe", "without_recipe"]
@@ -22,12 +20,19 @@ class Recipe:
     """A named set of settings.
 
     Args:
-        purpose: "receive" or "send"; values: settings as KEY=VALUE pairs.
+        purpose: "receive" or "send"; values: value of each setting by its key.
     """
 
     name: str
     purpose: str
-    values: tuple[tuple[str, str], ...]
+    values: Mapping[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class _Kept:
+    """The file of recipes."""
+
+    recipes: tuple[Recipe, ...]
 
 
 def recipes_file() -> Path:
@@ -41,20 +46,9 @@ def recipes(purpose: str = "") -> list[Recipe]:
     Raises:
         MalformedFile: when the file of recipes makes no sense.
     """
-    path = recipes_file()
-    if not path.exists():
-        return []
-    try:
-        listed: list[dict[str, Any]] = json.loads(path.read_text("utf-8"))["recipes"]
-        kept = [
-            Recipe(
-                str(r["name"]), str(r["purpose"]), tuple((str(k), str(v)) for k, v in r["values"].items())
-            )
-            for r in listed
-        ]
-    except (OSError, ValueError, KeyError, TypeError, AttributeError) as error:
-        raise MalformedFile(f"the file of recipes makes no sense: {error}", file=str(path)) from error
-    return sorted((r for r in kept if purpose in ("", r.purpose)), key=lambda r: r.name.casefold())
+    all_kept = kept(recipes_file(), _Kept) or _Kept(())
+    chosen = (r for r in all_kept.recipes if purpose in ("", r.purpose))
+    return sorted(chosen, key=lambda r: r.name.casefold())
 
 
 def recipe_named(name: str, purpose: str) -> Recipe:
@@ -75,18 +69,15 @@ def save_recipe(name: str, purpose: str, values: Mapping[str, str]) -> Recipe:
     """
     if not name.strip() or purpose not in _PURPOSES:
         raise UsageError("a recipe needs a name")
-    recipe = Recipe(name.strip(), purpose, tuple(values.items()))
-    _keep([*(r for r in recipes() if (r.name, r.purpose) != (recipe.name, purpose)), recipe])
+    recipe = Recipe(name.strip(), purpose, dict(values))
+    keep(
+        recipes_file(),
+        _Kept((*(r for r in recipes() if (r.name, r.purpose) != (recipe.name, purpose)), recipe)),
+    )
     return recipe
 
 
 def without_recipe(name: str, purpose: str) -> None:
     """Drop a recipe. Raises WriteFailed."""
-    _keep([r for r in recipes() if (r.name, r.purpose) != (name, purpose)])
-
-
-def _keep(kept: list[Recipe]) -> None:
-    path = recipes_file()
-    path.parent.mkdir(parents=True, exist_ok=True)
-    listed = [{"name": r.name, "purpose": r.purpose, "values": dict(r.values)} for r in kept]
-    write_whole(path, json.dumps({"recipes": listed}, indent=1).encode())
+    left = tuple(r for r in recipes() if (r.name, r.purpose) != (name, purpose))
+    keep(recipes_file(), _Kept(left))

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-import json
-from dataclasses import asdict, dataclass, fields, replace
+from contextlib import suppress
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.errors import GondrelError
-from gondrel.core.model.store import write_whole
+from gondrel.core.service.kept import keep, kept_fields
 from gondrel.core.work.files import config_folder
 
 __all__ = ["COLUMN_KEYS", "Settings", "SettingsStore"]
@@ -71,30 +71,13 @@ class SettingsStore(QObject):
         if changed == self.now:
             return
         self.now = changed
-        try:
-            _file().parent.mkdir(parents=True, exist_ok=True)
-            write_whole(_file(), json.dumps(asdict(self.now), indent=1).encode())
-        except (OSError, GondrelError):
-            pass
+        with suppress(OSError, GondrelError):
+            keep(_file(), self.now)
         self.changed.emit()
 
     @staticmethod
     def _read() -> Settings:
         """What was kept; a broken or unknown entry falls back to its default."""
-        try:
-            kept = json.loads(_file().read_text("utf-8"))
-        except (OSError, ValueError):
-            return Settings()
-        if not isinstance(kept, dict):
-            return Settings()
-        default = Settings()
-        values: dict[str, Any] = {}
-        for field in fields(Settings):
-            was, value = getattr(default, field.name), kept.get(field.name)
-            if isinstance(was, tuple) and isinstance(value, list):
-                value = tuple(v for v in value if isinstance(v, str))
-            if type(value) is type(was):
-                values[field.name] = value
-        made = Settings(**values)
+        made = kept_fields(_file(), Settings())
         known = tuple(c for c in made.columns if c in COLUMN_KEYS)
         return replace(made, columns=known, decimals=min(max(made.decimals, 0), 6))
