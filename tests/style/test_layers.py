@@ -35,7 +35,8 @@ ALLOWED: dict[str, set[str]] = {
     },
     "gondrel.ui": {
         *BASE, "gondrel.jobs", f"{CORE}.reports", f"{CORE}.service.messages", f"{CORE}.service.crossing",
-        f"{CORE}.service.recipes", f"{CORE}.service.kept", f"{CORE}.service.settings", f"{CORE}.service.catalogue",
+        f"{CORE}.service.recipes",
+        f"{CORE}.service.kept", f"{CORE}.service.settings", f"{CORE}.service.catalogue",
         f"{CORE}.formats.settings", f"{CORE}.arrange.properties", f"{CORE}.arrange.components",
         f"{CORE}.arrange.insertion",
     },
