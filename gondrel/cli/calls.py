@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import signal
 import sys
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from types import FrameType
 from typing import TYPE_CHECKING, Any
 
@@ -40,7 +41,8 @@ def prepare_worker() -> None:
     if signal.getsignal(signal.SIGINT) is not signal.SIG_IGN:
         signal.signal(signal.SIGINT, _interrupt)
     if not _workers:
-        _workers.append(Worker("command"))
+        with _held_back():
+            _workers.append(Worker("command"))
 
 
 def put_worker_away() -> None:
@@ -80,8 +82,26 @@ def run_command(
         raise EndedBy(signal.SIGINT) from None
 
 
+_holding: list[list[int]] = []
+
+
+@contextmanager
+def _held_back() -> Iterator[None]:
+    """Signals that come meanwhile end the command afterwards: a process half begun could not be ended."""
+    _holding.append([])
+    try:
+        yield
+    finally:
+        came = _holding.pop()
+    if came:
+        raise EndedBy(came[0])
+
+
 def _interrupt(number: int, frame: FrameType | None) -> None:
     """A request to end is a cancel: everything is put away first."""
+    if _holding:
+        _holding[-1].append(number)
+        return
     raise EndedBy(number)
 
 

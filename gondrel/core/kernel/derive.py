@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from OCP.TopoDS import TopoDS_Shape
 
 from gondrel.core.kernel.base.shape import compound_of, shape_from_blob
+from gondrel.core.kernel.inspect.landmarks import landmarks_of_facets, landmarks_of_shape
 from gondrel.core.kernel.measure.detail import describe
 from gondrel.core.kernel.measure.deviation import Away, Deviation, away_from, measure_deviation
 from gondrel.core.kernel.measure.mass import diagonal_of, measure
@@ -23,6 +24,7 @@ from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.codec import from_plain, to_plain
 from gondrel.core.model.detail import BodyDetail, field_kind
 from gondrel.core.model.facets import Facets, distances_to, is_facets
+from gondrel.core.model.landmarks import Landmarks
 from gondrel.core.model.store import BlobStore
 
 __all__ = [
@@ -32,6 +34,7 @@ __all__ = [
     "edge_spots_of",
     "facts_of",
     "field_of",
+    "landmarks_of",
     "mesh_of",
     "spots_of",
 ]
@@ -85,6 +88,24 @@ def edge_spots_of(store: BlobStore, key: str) -> NDArray[np.float64]:
         rows = np.empty((0, 4)) if is_facets(blob) else edge_spots(shape_from_blob(blob))
         store.put_as(key, "edge-centres", rows.astype("<f8").tobytes())
     return np.frombuffer(store.get_as(key, "edge-centres"), "<f8").reshape(-1, 4)
+
+
+def landmarks_of(store: BlobStore, key: str) -> Landmarks:
+    """The points by which a stored body is known wherever it stands, taken once.
+
+    Raises:
+        KeyError: when the body is not in the store. KernelRefused: when the kernel fails over it.
+    """
+    if not store.has(key, "landmarks"):
+        blob = store.get(key)
+        is_mesh = is_facets(blob)
+        made = (
+            landmarks_of_facets(Facets.from_bytes(blob))
+            if is_mesh
+            else landmarks_of_shape(shape_from_blob(blob))
+        )
+        store.put_as(key, "landmarks", made.to_bytes())
+    return Landmarks.from_bytes(store.get_as(key, "landmarks"))
 
 
 def detail_of(store: BlobStore, key: str) -> BodyDetail:

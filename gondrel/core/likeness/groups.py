@@ -1,0 +1,92 @@
+"""Which of many bodies are the same shape."""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
+
+from gondrel.core.likeness.fit import Fit, fit_of
+from gondrel.core.model.body import BodyFacts
+from gondrel.core.model.landmarks import Landmarks
+from gondrel.core.model.product import IDENTITY
+
+__all__ = ["AREA_ERROR", "Group", "alike_by_figures", "grouped"]
+
+AREA_ERROR = 1e-5
+"""By how much, relative, areas and volumes of equal bodies may differ: what the kernel's integration of
+splines was measured to be off, tenfold."""
+
+
+@dataclass(slots=True)
+class Group:
+    """Bodies of one shape, by the hashes of their B-reps.
+
+    Args:
+        first: the one that stands for all; members: how the first is moved to be each, itself included.
+        mirror_of: the first of the group whose mirror image they are, empty where there is none.
+    """
+
+    first: str
+    members: dict[str, Fit] = field(default_factory=dict)
+    mirror_of: str = ""
+    mirror: Fit = field(default_factory=Fit)
+
+
+def grouped(
+    blobs: Iterable[str], facts: Mapping[str, BodyFacts], landmarks: Callable[[str], Landmarks]
+) -> list[Group]:
+    """Bodies by shape, in the order in which the first of each comes.
+
+    Args:
+        landmarks: of a blob; asked for only where figures are alike.
+    """
+    groups: list[Group] = []
+    sizes: list[tuple[float, int]] = []  # area of each group's first, sorted, and the group's place
+    held: dict[str, Landmarks] = {}
+
+    def of(blob: str) -> Landmarks:
+        if blob not in held:
+            held[blob] = landmarks(blob)
+        return held[blob]
+
+    for blob in dict.fromkeys(blobs):
+        area = facts[blob].area
+        near = _near(sizes, area)
+        mirror: tuple[str, Fit] | None = None
+        for place in near:
+            group = groups[place]
+            if not alike_by_figures(facts[group.first], facts[blob]):
+                continue
+            fit = fit_of(of(group.first), of(blob))
+            if fit.is_equal:
+                group.members[blob] = fit
+                held.pop(blob)
+                break
+            image = fit_of(of(group.first), of(blob), mirrored=True)
+            if image.is_equal:
+                mirror = group.first, image
+        else:
+            new = Group(blob, {blob: Fit(IDENTITY)}, *(mirror or ()))
+            sizes.insert(bisect_left(sizes, (area, len(groups))), (area, len(groups)))
+            groups.append(new)
+    return groups
+
+
+def _near(sizes: list[tuple[float, int]], area: float) -> list[int]:
+    """Groups whose area is that of a body, in their order."""
+    low = bisect_left(sizes, (area * (1 - AREA_ERROR) - 1e-9, -1))
+    high = bisect_left(sizes, (area * (1 + AREA_ERROR) + 1e-9, 1 << 60))
+    return sorted(place for _, place in sizes[low:high])
+
+
+def alike_by_figures(one: BodyFacts, other: BodyFacts) -> bool:
+    """Whether two bodies could be equal or mirror images by what was measured of them."""
+    if (one.faces, one.surfaces) != (other.faces, other.surfaces):
+        return False
+    reach = max(one.inertia[2], other.inertia[2])
+    pairs = ((one.volume, other.volume), (one.area, other.area))
+    if any(abs(a - b) > AREA_ERROR * max(abs(a), abs(b)) + 1e-9 for a, b in pairs):
+        return False
+    moments = zip(one.inertia, other.inertia, strict=True)
+    return all(abs(a - b) <= AREA_ERROR * reach + 1e-9 for a, b in moments)
