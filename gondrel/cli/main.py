@@ -34,9 +34,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     if "--verbose" in given:
         os.environ["GONDREL_WORKER_LOG"] = "yes"  # the worker says on standard error what it logs
     start_log(verbose="--verbose" in given)
-    if given[:1] and given[0] in SUBCOMMANDS and not {"--help", "-h"} & set(given):
-        prepare_worker()  # it loads the kernel while the arguments are looked at
     try:
+        if given[:1] and given[0] in SUBCOMMANDS and not {"--help", "-h"} & set(given):
+            prepare_worker()  # it loads the kernel while the arguments are looked at
         sweep()
         from gondrel.cli.app import run
 
