@@ -145,8 +145,8 @@ def _socket_screws(axial: Axial, volume: float) -> Iterator[StandardPart]:
                 "ISO 4762", f"{size} \u00d7 {length:.4g}",
                 f"Socket head screw {size} \u00d7 {length:.4g}",
                 f"head {2 * head.radius:.4g} mm (table {row['head_diameter']:g}) by {height:.4g} mm, "
-                f"socket {socket[0]:.4g} mm (table {row['socket']:g}), shank {2 * shank.radius:.4g} mm, length "
-                f"{length:.4g} mm",
+                f"socket {socket[0]:.4g} mm (table {row['socket']:g}), shank "
+                f"{2 * shank.radius:.4g} mm, length {length:.4g} mm",
             )  # fmt: skip
 
 

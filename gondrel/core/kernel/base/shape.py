@@ -41,6 +41,7 @@ __all__ = [
     "edges_of",
     "faces_of",
     "kind_of",
+    "located",
     "location_of",
     "moved_blob",
     "moved_copy",
@@ -172,6 +173,11 @@ def location_of(placement: Placement) -> TopLoc_Location:
     with kernel_call("placing an occurrence"):
         transform.SetValues(*placement[:12])
     return TopLoc_Location(transform)
+
+
+def located(shape: TopoDS_Shape, placement: Placement) -> TopoDS_Shape:
+    """A shape in its place; its geometry is shared. Raises KernelRefused for a placement that skews."""
+    return shape.Located(location_of(placement))
 
 
 def changed(shape: TopoDS_Shape, linear: tuple[float, ...]) -> TopoDS_Shape:

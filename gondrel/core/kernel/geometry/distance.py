@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
+from OCP.Bnd import Bnd_Box
+from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.TopoDS import TopoDS_Shape
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call
+from gondrel.core.kernel.base.shape import faces_of
 
-__all__ = ["chords_apart", "distance_between"]
+__all__ = ["chords_apart", "distance_between", "touches"]
 
 Floats = NDArray[np.float64]
 
@@ -23,6 +26,32 @@ def distance_between(one: TopoDS_Shape, other: TopoDS_Shape) -> tuple[float, tup
             raise KernelRefused("the distance of two shapes can't be told")
         at = extrema.PointOnShape1(1)
         return float(extrema.Value()), (float(at.X()), float(at.Y()), float(at.Z()))
+
+
+def touches(one: TopoDS_Shape, other: TopoDS_Shape, within: float) -> bool:
+    """Whether two shapes come as near as a distance, mm: only faces near the other's are measured. Raises
+    KernelRefused."""
+    with kernel_call("looking whether two shapes touch"):
+        here, there = _faces_with_boxes(one, within), _faces_with_boxes(other, within)
+        near = [
+            (a, b) for a, box in here for b, other_box in there if not box.IsOut(other_box)
+        ]  # fmt: skip
+        return any(_apart(a, b) <= within for a, b in near)
+
+
+def _faces_with_boxes(shape: TopoDS_Shape, within: float) -> list[tuple[TopoDS_Shape, Bnd_Box]]:
+    boxed = []
+    for face in faces_of(shape):
+        box = Bnd_Box()
+        BRepBndLib.AddOptimal_s(face, box, False, False)
+        box.Enlarge(within)
+        boxed.append((face, box))
+    return boxed
+
+
+def _apart(one: TopoDS_Shape, other: TopoDS_Shape) -> float:
+    extrema = BRepExtrema_DistShapeShape(one, other)
+    return float(extrema.Value()) if extrema.IsDone() and extrema.NbSolution() else float("inf")
 
 
 def chords_apart(one: Floats, other: Floats) -> Floats:
