@@ -381,6 +381,74 @@ def send(
 
 
 @app.command(
+    short_help="Give a file structure, or run saved steps on it.",
+    help=_help(
+        "Find out which bodies are the same part and what belongs together, or run the steps of a saved "
+        "arrangement. Without --out nothing is written: the proposal is shown, and what came of the steps.",
+        _examples(
+            "gondrel arrange flat.stp --recover",
+            "gondrel arrange flat.stp --recover --out gear.stp --as step-ap242",
+            "gondrel arrange gear.stp --steps for-founder.toml --out case.x_t",
+        ),
+        _kinds(),
+        _keys(("", SEND_KEYS), ("receive.", RECEIVE_KEYS)),
+    ),
+)
+def arrange(
+    file: _File,
+    recover: Annotated[
+        bool, typer.Option("--recover", help="Propose structure; with --out take it.")
+    ] = False,
+    steps: Annotated[
+        str, typer.Option("--steps", metavar="STEPS", help="A steps file, see docs/steps.md.")
+    ] = "",
+    out: _Out = "",
+    kind: _As = "",
+    settings: _Set = None,
+    recipe: _Recipe = None,
+    force: _Force = False,
+    as_json: _Json = False,
+    limit_seconds: _Seconds = 0,
+    limit_memory: _Megabytes = 0,
+    verbose: _Verbose = False,
+) -> int:
+    from gondrel.cli.arranged import arranged_view
+
+    if not recover and not steps:
+        raise UsageError("nothing is asked for", hint="--recover, --steps STEPS, or both")
+    if steps:
+        checked_file(steps)
+    received, own = parted(_with_recipes(recipe, _pairs(settings)), "receive.")
+    sending, options = _sending(own, force), receive_options_from(received)
+    limits = (limit_seconds, limit_memory)
+
+    def all_args(path: str, place: str, chosen: str) -> tuple[Any, ...]:
+        return (path, place, chosen, recover, steps, options, sending)
+
+    if out:
+        result = _written(
+            "arrange_command",
+            all_args,
+            "arranging",
+            file,
+            out,
+            kind,
+            sending,
+            as_json,
+            arranged_view,
+            limits,
+        )
+    else:
+        with given_files([file]) as (path,):
+            checked_file(path)
+            args = all_args(path, "", "")
+            result = run_command("arrange_command", args, f"reading {Path(path).name}", [path], limits)
+            _print(result, as_json, arranged_view)
+    lost = bool(result["proof"] and result["proof"]["unannounced_losses"])
+    return int(lost or any(step["outcome"] != "done" for step in result["steps"]))
+
+
+@app.command(
     short_help="Compare what was meant with what came back.",
     help=_help(
         "Compare what was meant with what came back, thing by thing: nothing is lost unseen.",

@@ -21,7 +21,7 @@ from gondrel.core.work.log import start_log
 
 __all__ = ["SUBCOMMANDS", "main"]
 
-SUBCOMMANDS = ("inspect", "check", "mend", "send", "prove")
+SUBCOMMANDS = ("inspect", "check", "mend", "arrange", "send", "prove")
 _OPTIONS = ("--version", "--help", "-h", "--install-completion", "--show-completion")
 
 

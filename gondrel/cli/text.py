@@ -41,7 +41,7 @@ def _marked(mark: str, text: str) -> Text:
     return Text.assemble((mark, _STYLES[mark]), " ", text)
 
 
-def _table(*headings: str) -> Table:
+def table_of(*headings: str) -> Table:
     """A table without rules but one under its headings; nothing in it is cut."""
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False)
     for heading in headings:
@@ -174,7 +174,7 @@ def mend_view(result: dict[str, Any]) -> View:
         yield tree
     if not result["mends"]:
         yield Text("nothing to mend")
-    table = _table("", "before", "after")
+    table = table_of("", "before", "after")
     for word in ("fault", "doubt"):
         before, after = result["check_before"][word], result["check_after"][word]
         table.add_row(f"{word}s", str(before), str(after))
@@ -195,7 +195,7 @@ def forecast_view(result: dict[str, Any]) -> View:
     """What will not simply be carried."""
     groups = [group for group in result["forecast"] if group["fate"] != "carried"]
     if groups:
-        table = _table("Forecast", "thing", "count", "why")
+        table = table_of("Forecast", "thing", "count", "why")
         for group in groups:
             fate = _marked(_MARK[group["fate"]], group["fate"])
             table.add_row(fate, group["thing"], str(group["count"]), Text(group["why"]))
@@ -218,7 +218,7 @@ def sent_view(result: dict[str, Any]) -> View:
 def proof_view(proof: dict[str, Any]) -> View:
     """The ledger and what did not come across."""
     yield Text(f"Proof: {proof['verdict']}", "bold")
-    table = _table("", "thing", "before", "after", "verdict")
+    table = table_of("", "thing", "before", "after", "verdict")
     for entry in proof["ledger"]:
         if entry["items"]:
             mark = _MARK[entry["verdict"]]

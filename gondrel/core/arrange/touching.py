@@ -254,8 +254,9 @@ class _Grouping:
         self.count += 1
         key = f"group{self.count}"
         first = [self.items[place] for place in sets[0]]
-        name = self._named(max(first, key=lambda item: item.weight))
         whole = {i.kind for i in first if i.kind in self.made and len(self.made[i.kind].uses) == len(sets)}
+        heaviest = max(first, key=lambda item: item.weight)
+        name = self._named(heaviest, [n for kind, n in self.names.items() if kind not in whole])
         uses = []
         for number, (fit, order) in enumerate(fits, 1):
             assert fit.placement is not None
@@ -276,12 +277,12 @@ class _Grouping:
         number = int(item.uses[0].rsplit("/", 1)[1])
         return self.made[item.kind].uses[number - 1][1]
 
-    def _named(self, heaviest: _Item) -> str:
+    def _named(self, heaviest: _Item, given: list[str]) -> str:
         """A name after the heaviest part, once."""
         base = self.names[heaviest.kind.split(" ")[0]]
         base = re.sub(r" set( \d+)?$", "", base)
         name, number = f"{base} set", 2
-        while name in self.names.values():
+        while name in given:
             name, number = f"{base} set {number}", number + 1
         return name
 

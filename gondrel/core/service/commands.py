@@ -3,11 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
+from gondrel.core.arrange.steps.file import read_steps
+from gondrel.core.arrange.steps.runner import run_steps
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.model.findings import CheckLimits, MendWish
 from gondrel.core.model.notes import GRAVE, with_measured_notes
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.reports.arranged import left_object, proposal_object, step_object
 from gondrel.core.reports.contract import (
     census_object,
     check_object,
@@ -17,6 +23,7 @@ from gondrel.core.reports.contract import (
     mended_object,
     proof_object,
 )
+from gondrel.core.service.arrange import how_much, propose_structure, stood_where, take_structure
 from gondrel.core.service.check import check
 from gondrel.core.service.intake import receive_by
 from gondrel.core.service.mend import mend, named_faces, wish_for
@@ -27,7 +34,14 @@ from gondrel.core.service.send import forecast_for, send
 from gondrel.core.service.settings import MendOptions, ReceiveOptions
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["check_command", "inspect_command", "mend_command", "prove_command", "send_command"]
+__all__ = [
+    "arrange_command",
+    "check_command",
+    "inspect_command",
+    "mend_command",
+    "prove_command",
+    "send_command",
+]
 
 
 def inspect_command(
@@ -64,7 +78,11 @@ def send_command(
         forecast = forecast_for(model, kind, settings, store, progress=progress.part(0.3, 1.0))
         result = {"forecast": forecast_list(forecast), "remarks": list(forecast.remarks)}
         return {**result, **census_object(model)}
-    sent = send(model, out, kind, settings, store, progress=progress.part(0.3, 1.0))
+    return _sent(model, send(model, out, kind, settings, store, progress=progress.part(0.3, 1.0)))
+
+
+def _sent(model: Model, sent: Sent) -> dict[str, Any]:
+    """What was sent of a model, and how it came."""
     return {
         "sent": _sent_list(sent),
         "forecast": forecast_list(sent.forecast),
@@ -79,6 +97,45 @@ def send_command(
 
 def _sent_list(sent: Sent) -> list[dict[str, Any]]:
     return [{"path": p, "bytes": n} for p, n in ((sent.path, sent.bytes), *sent.companions)]
+
+
+def arrange_command(
+    path: str,
+    out: str,
+    kind: str,
+    recover: bool,
+    steps: str,
+    options: ReceiveOptions,
+    settings: SendSettings,
+    store: str,
+    *,
+    progress: Progress = SILENT,
+) -> dict[str, Any]:
+    """The object of ``gondrel arrange``. Raises InputError, OutputError, UsageError, KernelError."""
+    records = read_steps(steps) if steps else ()
+    received = model = receive_by(path, store, options, progress=progress.part(0.0, 0.3))
+    result: dict[str, Any] = {"proposal": None, "steps": [], "sent": [], "proof": None}
+    if recover:
+        proposal = propose_structure(model, store, progress=progress.part(0.3, 0.5))
+        result["proposal"] = proposal_object(proposal)
+        if out and proposal.changes:
+            stood = stood_where(model, proposal, store, progress=progress.part(0.5, 0.6))
+            result["proposal"]["stands"] = {
+                "max_deviation": stood.deviation, "measured": stood.measured, "of": stood.of
+            }  # fmt: skip
+            _, model = take_structure(model, proposal, (), {})
+    if records:
+        model, outcomes = run_steps(
+            model, records, BlobStore(Path(store)), progress=progress.part(0.6, 0.7)
+        )
+        result["steps"] = [step_object(each) for each in outcomes]
+    if model is not received:
+        before, after = how_much((received, model), store)
+        result["figures"] = {"before": left_object(before), "after": left_object(after)}
+    if out:
+        sent = send(model, out, kind, settings, store, progress=progress.part(0.7, 1.0))
+        result |= _sent(model, sent)
+    return result
 
 
 def mend_command(

@@ -25,7 +25,7 @@ class Followed:
 
     Args:
         shape: the body.
-        sources: of each of its faces the index of the face it is, or is a part of, -1 for one that was made.
+        sources: of each of its faces the index of the face it is, or is a part of, -1 for one made anew.
         gone: indices of faces of which nothing is left, as of those that another took in.
         changed: indices of faces that are there in another extent.
     """

@@ -1,0 +1,104 @@
+"""Steps files: an arrangement in TOML that can be read, changed by hand and run again."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Sequence
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+import cattrs
+import tomli_w
+from cattrs.gen import make_dict_structure_fn
+
+from gondrel.core.arrange.steps import bodily, cutting, naming, structural
+from gondrel.core.arrange.steps.base import Items, Kind, StepRecord, kind_of_step
+from gondrel.core.errors import MalformedFile, UsageError
+from gondrel.core.model.store import write_whole
+
+__all__ = ["ALL_KINDS", "read_steps", "write_steps"]
+
+ALL_KINDS: dict[str, Kind] = {
+    kind.key: kind for kind in (*structural.KINDS, *naming.KINDS, *cutting.KINDS, *bodily.KINDS)
+}
+"""Every kind of step by its key."""
+
+VERSION = 1
+
+
+def _number(value: Any, _: Any) -> float:
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        raise ValueError(f"{value!r} is no number")
+    return float(value)
+
+
+def _exactly(value: Any, kind: type) -> Any:
+    if type(value) is not kind:
+        raise ValueError(f"{value!r} is no {kind.__name__}")
+    return value
+
+
+def _converter() -> cattrs.Converter:
+    converter = cattrs.Converter(detailed_validation=False, forbid_extra_keys=True)
+    converter.register_structure_hook(float, _number)
+    for kind in (str, int, bool):
+        converter.register_structure_hook(kind, _exactly)
+    converter.register_structure_hook(bool | int | float | str | None, lambda value, _: value)
+    converter.register_structure_hook(Items, make_dict_structure_fn(Items, converter))
+    return converter
+
+
+_CONVERTER = _converter()
+
+
+def read_steps(path: str | Path) -> tuple[StepRecord, ...]:
+    """The steps of a file.
+
+    Raises:
+        MalformedFile: when it is no steps file; with the number of the step that makes no sense.
+    """
+    try:
+        plain = tomllib.loads(Path(path).read_text("utf-8"))
+    except (OSError, ValueError) as error:
+        raise MalformedFile(f"it can't be read as TOML: {error}", file=str(path)) from error
+    if plain.get("version") != VERSION or not isinstance(plain.get("step"), list):
+        raise MalformedFile(f"it is no steps file of version {VERSION}", file=str(path))
+    return tuple(_record(each, number, str(path)) for number, each in enumerate(plain["step"], 1))
+
+
+def _record(plain: Any, number: int, path: str) -> StepRecord:
+    try:
+        values = dict(plain)
+        key = values.pop("do")
+        kind = kind_of_step(ALL_KINDS, key)
+        items = _CONVERTER.structure(values.pop("items", {}), Items)
+        return StepRecord(key, items, _CONVERTER.structure(values, kind.of))  # type: ignore[arg-type]
+    except UsageError as error:
+        raise MalformedFile(error.message, file=path, where=f"step {number}") from error
+    except Exception as error:  # cattrs raises whatever the shape makes it stumble over
+        raise MalformedFile(f"it makes no sense: {error}", file=path, where=f"step {number}") from error
+
+
+def write_steps(path: str | Path, steps: Sequence[StepRecord]) -> None:
+    """Keep steps as a file, whole or not at all. Raises WriteFailed."""
+    listed = []
+    for step in steps:
+        entry: dict[str, Any] = {"do": step.do}
+        items = _bare(asdict(step.items))
+        if items:
+            entry["items"] = items
+        listed.append(entry | _bare(asdict(step.values)))
+    write_whole(Path(path), tomli_w.dumps({"version": VERSION, "step": listed}).encode())
+
+
+def _bare(values: dict[str, Any]) -> dict[str, Any]:
+    """Values without those that say nothing, which TOML has no word for."""
+    made = {}
+    for key, value in values.items():
+        if isinstance(value, dict):
+            value = _bare(value)
+        if value is None or value in ("", {}, ()):
+            continue
+        made[key] = value
+    return made

@@ -1,0 +1,60 @@
+"""Running steps one after another: those that find nothing are told, the others are done."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from gondrel.core.arrange.steps.base import Context, NotApplicable, StepRecord
+from gondrel.core.arrange.steps.file import ALL_KINDS
+from gondrel.core.errors import GondrelError
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.work import SILENT, Progress
+
+__all__ = ["StepOutcome", "run_step", "run_steps"]
+
+
+@dataclass(frozen=True, slots=True)
+class StepOutcome:
+    """What came of a step.
+
+    Args:
+        what: what was done, else what should have been; items: what it was about.
+        outcome: done, not applicable or refused; why: where it was not done.
+        told: what was lost by it, in words.
+    """
+
+    what: str
+    items: str
+    outcome: str
+    why: str = ""
+    told: tuple[str, ...] = ()
+
+
+def run_step(
+    model: Model, step: StepRecord, store: BlobStore, *, progress: Progress = SILENT
+) -> tuple[Model, StepOutcome]:
+    """Do one step; the model stays as it is where it can't be done."""
+    context = Context(model, store, progress)
+    items = str(step.items)
+    try:
+        words, changed = step.values.run(context, step.items)
+    except NotApplicable as error:
+        return model, StepOutcome(ALL_KINDS[step.do].title, items, "not applicable", error.message)
+    except GondrelError as error:
+        return model, StepOutcome(ALL_KINDS[step.do].title, items, "refused", error.message)
+    changed.check_structure()
+    return changed, StepOutcome(words, items, "done", told=tuple(context.told))
+
+
+def run_steps(
+    model: Model, steps: Sequence[StepRecord], store: BlobStore, *, progress: Progress = SILENT
+) -> tuple[Model, tuple[StepOutcome, ...]]:
+    """Do steps in their order; returns the model and what came of each."""
+    outcomes = []
+    for number, step in enumerate(steps):
+        share = progress.part(number / len(steps), (number + 1) / len(steps))
+        model, outcome = run_step(model, step, store, progress=share)
+        outcomes.append(outcome)
+    return model, tuple(outcomes)

@@ -1,0 +1,107 @@
+"""Arrange: the structure proposed for a model, steps run on it, and what changed by them."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from gondrel.core.arrange.cutdown import Left, figures_of
+from gondrel.core.arrange.proposal import Proposal
+from gondrel.core.arrange.recovery import propose
+from gondrel.core.arrange.steps.base import StepRecord
+from gondrel.core.arrange.steps.file import read_steps
+from gondrel.core.arrange.steps.runner import StepOutcome, run_step, run_steps
+from gondrel.core.arrange.taking import take_proposal
+from gondrel.core.kernel.base.shape import moved_blob
+from gondrel.core.kernel.derive import deviation_of
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.service.receive import measure_all
+from gondrel.core.work import SILENT, Progress
+
+__all__ = [
+    "Stood",
+    "do_step",
+    "how_much",
+    "propose_structure",
+    "run_steps_file",
+    "stood_where",
+    "take_structure",
+]
+
+_MOST_MEASURED = 300
+
+
+@dataclass(frozen=True, slots=True)
+class Stood:
+    """Whether bodies that are uses of one part now stand where they stood, measured by the kernel.
+
+    Args:
+        deviation: the largest between a body and its part in the place, mm; measured: how many were; of:
+            how many there are.
+    """
+
+    deviation: float
+    measured: int
+    of: int
+
+
+def propose_structure(model: Model, store_folder: str, *, progress: Progress = SILENT) -> Proposal:
+    """What structure the bodies of a model speak for."""
+    return propose(model, BlobStore(Path(store_folder)), progress=progress)
+
+
+def take_structure(
+    model: Model, proposal: Proposal, without: Collection[str], names: Mapping[str, str], *,
+    progress: Progress = SILENT,
+) -> tuple[str, Model]:  # fmt: skip
+    """The proposed structure taken, as far as it is ticked. Raises UsageError when nothing would change."""
+    return take_proposal(model, proposal, without=without, names=names)
+
+
+def stood_where(
+    model: Model, proposal: Proposal, store_folder: str, *, progress: Progress = SILENT
+) -> Stood:
+    """Measure by the kernel how far each body lies off the part that would stand in its place; of more than
+    300 evenly chosen ones."""
+    store = BlobStore(Path(store_folder))
+    blobs = {body.id: body.blob for _, body in model.bodies()}
+    moved = [
+        (blobs[part.body], use.placement, blobs[use.body])
+        for part in proposal.parts
+        for use in part.uses
+        if use.source != part.product and blobs[use.body] != blobs[part.body]
+    ]
+    chosen = moved[:: max(1, len(moved) // _MOST_MEASURED)]
+    worst = 0.0
+    for first, placement, there in progress.each(chosen, "Measuring what stands where"):
+        placed = store.put(moved_blob(store.get(first), placement))
+        worst = max(worst, deviation_of(store, placed, there).value)
+    return Stood(worst, len(chosen), len(moved))
+
+
+def run_steps_file(
+    model: Model, path: str, store_folder: str, *, progress: Progress = SILENT
+) -> tuple[Model, tuple[StepOutcome, ...]]:
+    """Run the steps of a file on a model. Raises MalformedFile."""
+    return run_steps(model, read_steps(path), BlobStore(Path(store_folder)), progress=progress)
+
+
+def do_step(
+    model: Model, step: StepRecord, store_folder: str, *, progress: Progress = SILENT
+) -> tuple[Model, StepOutcome]:
+    """Do one step; the model stays as it is where it can't be done."""
+    return run_step(model, step, BlobStore(Path(store_folder)), progress=progress)
+
+
+def how_much(
+    models: Sequence[Model], store_folder: str, *, progress: Progress = SILENT
+) -> tuple[Left, ...]:
+    """The figures of models: parts, places, bodies, faces, volume, bytes."""
+    store = BlobStore(Path(store_folder))
+    made = []
+    for model in models:
+        facts = measure_all(model.blobs(), store_folder, progress=progress.part(0.0, 1.0 / len(models)))
+        made.append(figures_of(model, facts, {key: len(store.get(key)) for key in model.blobs()}))
+    return tuple(made)
