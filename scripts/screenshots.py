@@ -36,8 +36,9 @@ from gondrel.core.model import (  # noqa: E402
 )
 from gondrel.core.model.findings import MendWish  # noqa: E402
 from gondrel.core.service.crossing import Crossing  # noqa: E402
+from gondrel.core.service.intake import receive_by  # noqa: E402
 from gondrel.core.service.send import send  # noqa: E402
-from gondrel.core.service.settings import settings_from  # noqa: E402
+from gondrel.core.service.settings import receive_options_from, settings_from  # noqa: E402
 from gondrel.ui.session.stations import Station  # noqa: E402
 from gondrel.ui.shell.application import open_window  # noqa: E402
 
@@ -89,6 +90,38 @@ def stations(window: Any) -> None:
             shot(window, name.lower() if theme == "light" else f"{name.lower()}-dark")
             window.stage.canvas.set_view("home")  # from where a finding was flown to
     window.settings.change(theme="light")
+
+
+def structure(window: Any) -> None:
+    """The demo sent flat, and the structure that its bodies speak for; a hole that is looked at."""
+    session, folder = window.session, str(window.session.store.folder)
+    flat = receive_by(str(DEMO), folder, receive_options_from({"structure": "flat"}))
+    path = f"{STATE}/flat-gear.stp"
+    send(flat, path, "step-ap242", settings_from({"force": "yes"}), folder)
+    session.open_file(path)
+    wait(lambda: session.crossing.name == "flat-gear" and not session.tasks.running)
+    session.go(Station.ARRANGE)
+    session.arranging.propose()
+    wait(lambda: session.arranging.proposal is not None and not session.tasks.running)
+    table = window.arrange.table
+    table.topLevelItem(5).setExpanded(True)
+    table.setCurrentItem(table.topLevelItem(5))
+    shot(window, "arrange-structure")
+    session.arranging.take()
+    wait(lambda: len(session.model.products) > 1 and not session.tasks.running)
+    plate = next(p.id for p in session.model.products if p.name == "Base plate")
+    session.select(((frozenset({f"product:{plate}"}),),))
+    box = session.facts[session.model.product(plate).bodies[0].blob].bbox
+    window.arrange.form.choose("hole")
+    window.arrange.form.inputs["at"].setText(
+        f"{box[0] + 40:.4g}, {box[1] + 40:.4g}, {round(box[5], 3) + 0.0:g}"
+    )
+    window.arrange.form.inputs["diameter"].setText("30")
+    shot(window, "arrange-change")
+    window.arrange.form.look.click()
+    wait(lambda: session.arranging.preview is not None and not session.tasks.running)
+    shot(window, "arrange-look")
+    session.arranging.drop()
 
 
 _FROM_BELOW = -4
@@ -262,6 +295,9 @@ def main() -> None:
     shot(window, "deviation")
     receiving(window)
     bell(window)
+    window.close()
+    window = fresh()
+    structure(window)
     window.close()
     window = fresh()
     states(window)

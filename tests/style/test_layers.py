@@ -39,7 +39,8 @@ ALLOWED: dict[str, set[str]] = {
         f"{CORE}.service.recipes",
         f"{CORE}.service.kept", f"{CORE}.service.settings", f"{CORE}.service.catalogue",
         f"{CORE}.formats.settings", f"{CORE}.arrange.properties", f"{CORE}.arrange.components",
-        f"{CORE}.arrange.insertion",
+        f"{CORE}.arrange.insertion", f"{CORE}.arrange.proposal", f"{CORE}.arrange.steps.outcome",
+        f"{CORE}.arrange.structure",
     },
     "gondrel.demo": {*BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.service"},
 }  # fmt: skip

@@ -10,7 +10,7 @@ from gondrel.core.likeness.standard_parts import StandardPart
 from gondrel.core.model.body import Rgba
 from gondrel.core.model.product import Placement
 
-__all__ = ["Proposal", "ProposedGroup", "ProposedPart", "ProposedUse"]
+__all__ = ["Proposal", "ProposedGroup", "ProposedPart", "ProposedUse", "Stood"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +73,20 @@ class ProposedGroup:
     parent: str
     uses: tuple[tuple[Placement, tuple[str, ...]], ...]
     evidence: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Stood:
+    """Whether bodies that are uses of one part now stand where they stood, measured by the kernel.
+
+    Args:
+        deviation: the largest between a body and its part in the place, mm; measured: how many were; of:
+            how many there are.
+    """
+
+    deviation: float
+    measured: int
+    of: int
 
 
 @dataclass(frozen=True, slots=True)

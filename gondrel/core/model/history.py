@@ -12,11 +12,17 @@ __all__ = ["History", "Step"]
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """A snapshot and the name of the edit that made it; mended: what came of the mends of that edit."""
+    """A snapshot and the name of the edit that made it.
+
+    Args:
+        mended: what came of the mends of that edit.
+        script: the edit as it stands in a steps file, empty where it has no such form.
+    """
 
     name: str
     model: Model
     mended: tuple[Mended, ...] = ()
+    script: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,9 +62,9 @@ class History:
         """Whether there is an undone step to do again."""
         return self.at + 1 < len(self.steps)
 
-    def did(self, name: str, model: Model, mended: tuple[Mended, ...] = ()) -> History:
+    def did(self, name: str, model: Model, mended: tuple[Mended, ...] = (), script: str = "") -> History:
         """The history after an edit; undone steps are dropped."""
-        kept = (*self.steps[: self.at + 1], Step(name, model, mended))
+        kept = (*self.steps[: self.at + 1], Step(name, model, mended, script))
         return History(kept, len(kept) - 1)
 
     @property

@@ -7,7 +7,7 @@ from typing import Any
 
 from gondrel.core.arrange.cutdown import Left
 from gondrel.core.arrange.proposal import Proposal, ProposedPart
-from gondrel.core.arrange.steps.runner import StepOutcome
+from gondrel.core.arrange.steps.outcome import StepOutcome
 
 __all__ = ["left_object", "proposal_object", "step_object"]
 

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from gondrel.core.arrange.cutdown import Left, figures_of
-from gondrel.core.arrange.proposal import Proposal
+from gondrel.core.arrange.proposal import Proposal, Stood
 from gondrel.core.arrange.recovery import propose
-from gondrel.core.arrange.steps.base import StepRecord
-from gondrel.core.arrange.steps.file import read_steps
-from gondrel.core.arrange.steps.runner import StepOutcome, run_step, run_steps
+from gondrel.core.arrange.steps.file import read_steps, step_from
+from gondrel.core.arrange.steps.outcome import StepOutcome
+from gondrel.core.arrange.steps.runner import run_step, run_steps
 from gondrel.core.arrange.taking import take_proposal
 from gondrel.core.kernel.base.shape import moved_blob
 from gondrel.core.kernel.derive import deviation_of
@@ -31,20 +31,6 @@ __all__ = [
 ]
 
 _MOST_MEASURED = 300
-
-
-@dataclass(frozen=True, slots=True)
-class Stood:
-    """Whether bodies that are uses of one part now stand where they stood, measured by the kernel.
-
-    Args:
-        deviation: the largest between a body and its part in the place, mm; measured: how many were; of:
-            how many there are.
-    """
-
-    deviation: float
-    measured: int
-    of: int
 
 
 def propose_structure(model: Model, store_folder: str, *, progress: Progress = SILENT) -> Proposal:
@@ -89,10 +75,14 @@ def run_steps_file(
 
 
 def do_step(
-    model: Model, step: StepRecord, store_folder: str, *, progress: Progress = SILENT
+    model: Model, plain: dict[str, Any], store_folder: str, *, progress: Progress = SILENT
 ) -> tuple[Model, StepOutcome]:
-    """Do one step; the model stays as it is where it can't be done."""
-    return run_step(model, step, BlobStore(Path(store_folder)), progress=progress)
+    """Do one step, given as it stands in a steps file; the model stays as it is where it can't be done.
+
+    Raises:
+        MalformedFile: when it makes no sense.
+    """
+    return run_step(model, step_from(plain), BlobStore(Path(store_folder)), progress=progress)
 
 
 def how_much(

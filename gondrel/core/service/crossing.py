@@ -78,9 +78,11 @@ class Crossing:
         """The current model, None before anything was received."""
         return self.history.current.model if self.history.steps else None
 
-    def edited(self, what: str, model: Model, mended: tuple[Mended, ...] = ()) -> Crossing:
-        """The crossing after an edit of the model, with what came of its mends."""
-        return replace(self, history=self.history.did(what, model, mended))
+    def edited(
+        self, what: str, model: Model, mended: tuple[Mended, ...] = (), script: str = ""
+    ) -> Crossing:
+        """The crossing after an edit of the model, with what came of its mends, and the edit as a step."""
+        return replace(self, history=self.history.did(what, model, mended, script))
 
     def blobs(self) -> tuple[str, ...]:
         """Hashes of every body of every snapshot and of the returned model."""

@@ -146,6 +146,11 @@ class ManifestModel(QAbstractItemModel):
             reverse=is_down,
         )
 
+    def flags(self, index: Index) -> Qt.ItemFlag:
+        """Rows can be dragged onto others, which puts them into those."""
+        movable = Qt.ItemFlag.ItemIsDragEnabled | Qt.ItemFlag.ItemIsDropEnabled
+        return super().flags(index) | movable if index.isValid() else super().flags(index)
+
     def row_of(self, index: Index) -> Row | None:
         """The row behind an index."""
         row = index.internalPointer() if index.isValid() else None

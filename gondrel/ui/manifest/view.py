@@ -6,7 +6,17 @@ from collections.abc import Mapping
 from typing import Any
 
 from PySide6.QtCore import QItemSelectionModel, QModelIndex, QPoint, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QAction, QColor, QContextMenuEvent, QFont, QKeyEvent, QPainter, QPen
+from PySide6.QtGui import (
+    QAction,
+    QColor,
+    QContextMenuEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QFont,
+    QKeyEvent,
+    QPainter,
+    QPen,
+)
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QButtonGroup,
@@ -117,6 +127,25 @@ class _Tree(QTreeView):
     """The tree itself, with our own branch arrows and a rail at the selected row."""
 
     menu_wanted = Signal(QPoint)
+    dropped_on = Signal(QModelIndex)
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        """Rows of this tree may be dropped on any row that is not one of them."""
+        super().dragMoveEvent(event)
+        index = self.indexAt(event.position().toPoint())
+        is_other = index.isValid() and not self.selectionModel().isRowSelected(index.row(), index.parent())
+        if event.source() is self and is_other:
+            event.accept()
+        else:
+            event.ignore()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """The model is not Qt's to move rows in; what is dropped is told."""
+        index = self.indexAt(event.position().toPoint())
+        if index.isValid():
+            self.dropped_on.emit(index)
+        event.setDropAction(Qt.DropAction.IgnoreAction)
+        event.accept()
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         self.menu_wanted.emit(event.globalPos())
@@ -222,7 +251,10 @@ class ManifestView(QWidget):
         tree.setIndentation(15)
         tree.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         tree.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        tree.setDragEnabled(False)
+        tree.setDragEnabled(True)
+        tree.setAcceptDrops(True)
+        tree.setDropIndicatorShown(True)
+        tree.dropped_on.connect(self._dropped)
         tree.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         tree.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         tree.setContextMenuPolicy(Qt.ContextMenuPolicy.DefaultContextMenu)
@@ -239,6 +271,12 @@ class ManifestView(QWidget):
         tree.selectionModel().selectionChanged.connect(self._selected)
         tree.setAccessibleName("Manifest")
         return tree
+
+    def _dropped(self, index: QModelIndex) -> None:
+        """Put the selected components into the assembly they were dropped on."""
+        row = self.rows.row_of(index)
+        if row is not None:
+            self.session.arranging.move_into(row.chain)
 
     # --- columns ---------------------------------------------------------------------------
 
@@ -463,6 +501,9 @@ class ManifestView(QWidget):
     def _menu(self, at: QPoint) -> None:
         menu = QMenu(self)
         for key in ("hide", "isolate", "faint", "show", "show-all", "fit"):
+            menu.addAction(self._actions[key])
+        menu.addSeparator()
+        for key in ("group", "dissolve", "delete"):
             menu.addAction(self._actions[key])
         menu.addSeparator()
         menu.addAction(self._actions["copy-names"])

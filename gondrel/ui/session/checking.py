@@ -163,6 +163,12 @@ class Checking(QObject):
         self._show_comparison(comparison)
         self.session.compare(comparison)
 
+    def show_arranged(self, comparison: Comparison | None) -> None:
+        """Show what a step would make beside what there is; None to show it no longer."""
+        self._show_comparison(comparison)
+        if comparison is not None:
+            self.session.compare(comparison)
+
     def look_back(self) -> None:
         """Show beside the current model what was there before the last mends."""
         now, history = self.session.model, self.session.crossing.history

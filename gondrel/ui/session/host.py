@@ -10,7 +10,7 @@ from PySide6.QtCore import SignalInstance
 
 from gondrel.core.arrange.properties import Edit
 from gondrel.core.errors import GondrelError
-from gondrel.core.model import FileFacts, Model
+from gondrel.core.model import BodyFacts, FileFacts, Model
 from gondrel.core.model.findings import Mended
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.crossing import Crossing
@@ -33,6 +33,8 @@ class SessionHost(Protocol):
     loading: str
     error: GondrelError | None
     hidden: set[Chain]
+    selection: tuple[Chain, ...]
+    facts: dict[str, BodyFacts]
 
     @property
     def model(self) -> Model | None:
@@ -68,7 +70,9 @@ class SessionHost(Protocol):
     def compare(self, comparison: Comparison) -> None:
         """Have the bodies of another model tessellated and compared."""
 
-    def edit(self, make: Callable[[Model], Edit], mended: tuple[Mended, ...] = ()) -> bool:
+    def edit(
+        self, make: Callable[[Model], Edit], mended: tuple[Mended, ...] = (), script: str = ""
+    ) -> bool:
         """Make an edit the next step of the history."""
 
     def focus(self, products: frozenset[str], returned: frozenset[str] = frozenset()) -> None:

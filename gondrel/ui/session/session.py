@@ -27,6 +27,7 @@ from gondrel.core.service.settings import settings_from
 from gondrel.core.work.files import private_folder
 from gondrel.jobs.messages import Job
 from gondrel.ui.presenters.rows import Chain, chain_of_product, products_of
+from gondrel.ui.session.arranging import Arranging
 from gondrel.ui.session.checking import Checking
 from gondrel.ui.session.comparison import Comparison, comparison_with_returned
 from gondrel.ui.session.deferred import Deferred
@@ -111,6 +112,7 @@ class Session(QObject):
         self.persistence = Persistence(self, self)
         self.receiving = Receiving(self, self)
         self.checking = Checking(self, self)
+        self.arranging = Arranging(self, self.checking, self)
         self.notice.connect(lambda text: self._write_log("note", text))
         self.failed.connect(lambda e: self._write_log("error", str(e), e.hint or ""))
 
@@ -336,7 +338,8 @@ class Session(QObject):
     def comparison(self) -> Comparison | None:
         """What stands in the second pane: at the Mend station what is looked at there, else what came
         back."""
-        if self.station is Station.MEND and self.checking.comparison is not None:
+        is_looked_at = self.arranging.preview is not None
+        if self.station is (Station.ARRANGE if is_looked_at else Station.MEND) and self.checking.comparison:
             return self.checking.comparison
         if self.sent is None or self.model is None:
             return None
@@ -372,8 +375,14 @@ class Session(QObject):
         """Ids of the products of the selected rows, each once."""
         return products_of(self.model, self.selection) if self.model is not None else ()
 
-    def edit(self, make: Callable[[Model], Edit], mended: tuple[Mended, ...] = ()) -> bool:
-        """Make an edit of the model the next step of the history; an error is told. True when done."""
+    def edit(
+        self, make: Callable[[Model], Edit], mended: tuple[Mended, ...] = (), script: str = ""
+    ) -> bool:
+        """Make an edit of the model the next step of the history; an error is told. True when done.
+
+        Args:
+            script: the edit as it stands in a steps file, where it has such a form.
+        """
         if self.model is None:
             return False
         try:
@@ -382,7 +391,7 @@ class Session(QObject):
             self.tell_error(error)
             return False
         if model != self.model:
-            self.crossing = self.crossing.edited(what, model, mended)
+            self.crossing = self.crossing.edited(what, model, mended, script)
             self._edited()
             self.notice.emit(what)
         return True

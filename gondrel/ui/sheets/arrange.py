@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import partial
+from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt
@@ -11,6 +12,7 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import (
     QColorDialog,
     QComboBox,
+    QFileDialog,
     QFormLayout,
     QGridLayout,
     QHBoxLayout,
@@ -35,12 +37,16 @@ from gondrel.core.arrange.properties import (
     set_text,
     without_metadatum,
 )
+from gondrel.core.arrange.proposal import Proposal
 from gondrel.core.errors import GondrelError
 from gondrel.core.model import Metadatum, Model, Occurrence, Product, Rgba
+from gondrel.core.reports.figures import count_of
 from gondrel.ui.presenters.rows import occurrences_of
 from gondrel.ui.session.session import Session
 from gondrel.ui.session.stations import Station
 from gondrel.ui.sheets.base import SheetView
+from gondrel.ui.sheets.proposal import ProposalTable
+from gondrel.ui.sheets.step_form import StepFormView
 from gondrel.ui.widgets.labels import head, plain, quiet, rule
 
 __all__ = ["ArrangeSheet"]
@@ -68,8 +74,16 @@ class ArrangeSheet(SheetView):
         self.products: tuple[Product, ...] = ()
         self.uses: dict[str, Occurrence] = {}
         self.lines: dict[str, QLineEdit] = {}
+        self.form = StepFormView(session)
+        self.table: ProposalTable | None = None
+        self.add_progress(session.tasks)
         self.main = self.add_main("Go on to Send")
-        self.main.clicked.connect(lambda: session.go(Station.SEND))
+        self.main.clicked.connect(self._main)
+        self.second = QPushButton("Drop it")
+        self.second.clicked.connect(session.arranging.drop)
+        self.foot.addWidget(self.second)
+        session.arranging.changed.connect(self.later)
+        session.tasks.changed.connect(self._progress)
         for signal in (session.selection_changed, session.model_changed, session.facts_changed):
             signal.connect(self.later)
         session.settings.changed.connect(self.later)
@@ -79,12 +93,47 @@ class ArrangeSheet(SheetView):
         """Ids of the products that an edit changes."""
         return tuple(product.id for product in self.products)
 
+    def _main(self) -> None:
+        arranging = self.session.arranging
+        if arranging.preview is not None:
+            arranging.keep()
+        elif arranging.proposal is not None and arranging.proposal.changes:
+            arranging.take()
+        else:
+            self.session.go(Station.SEND)
+
+    def _progress(self) -> None:
+        """Say what the buttons at the foot do now."""
+        if not self.isVisible():
+            self.later()
+            return
+        arranging = self.session.arranging
+        busy = self.show_task()
+        proposed = arranging.proposal is not None and arranging.proposal.changes
+        asked = arranging.preview is not None or proposed
+        taken = "Take what is ticked" if proposed else "Go on to Send"
+        self.main.setText("Keep it" if arranging.preview is not None else taken)
+        self.main.setVisible(not busy)
+        self.main.setEnabled(self.session.model is not None)
+        self.second.setVisible(not busy and asked)
+
     def refresh(self) -> None:
-        """Show the properties of the selected items."""
+        """Show the proposal or the step that is looked at, else the properties of the selected items."""
+        self.form.setParent(None)
         self.clear()
         self.lines = {}
+        self.table = None
+        self._progress()
         model = self.session.model
-        self.main.setEnabled(model is not None)
+        arranging = self.session.arranging
+        if arranging.preview is not None:
+            self._preview()
+            self.finish()
+            return
+        if arranging.proposal is not None and arranging.proposal.changes:
+            self._proposal(arranging.proposal)
+            self.finish()
+            return
         ids = self.session.selected_products()
         self.products = tuple(model.product(i) for i in ids) if model is not None else ()
         chosen = occurrences_of(model, self.session.selection) if model is not None else ()
@@ -97,9 +146,14 @@ class ArrangeSheet(SheetView):
                 else "Nothing is open yet. Receive a file first; then its items can be changed here."
             )
             self.add(quiet(text))
+            if model is not None:
+                self._structure()
+                self._change()
+                self._steps()
             self.finish()
             return
         self._heading()
+        self._change()
         self._texts()
         self._material()
         self._colour()
@@ -107,6 +161,94 @@ class ArrangeSheet(SheetView):
         self._component()
         self._figures()
         self.finish()
+
+    # --- structure and steps ------------------------------------------------------------------
+
+    def _structure(self) -> None:
+        self.add(head("Structure"))
+        text = (
+            "Equal bodies become one part used many times; parts that touch and recur become "
+            "sub-assemblies. It is proposed first, and nothing is done before you take it."
+        )
+        self.add(quiet(text))
+        self.recover = QPushButton("Recover the structure")
+        self.recover.clicked.connect(self.session.arranging.propose)
+        self.add(self.recover)
+
+    def _proposal(self, proposal: Proposal) -> None:
+        uses = sum(len(part.uses) for part in proposal.parts)
+        left = f"; {len(proposal.unassigned)} bodies could not be looked at" if proposal.unassigned else ""
+        self.add(head("Proposed structure"))
+        counts = f"{count_of(len(proposal.parts), 'part')} in {count_of(uses, 'place')}{left}"
+        text = (
+            f"{counts}. Untick what is to stay as it is; a double click changes a name; unfold a row for "
+            "what speaks for it."
+        )
+        self.add(quiet(text))
+        self.table = ProposalTable(self.session, proposal)
+        self.column.addWidget(self.table, 1)
+
+    def _preview(self) -> None:
+        preview = self.session.arranging.preview
+        assert preview is not None
+        self.add(head("If it is done"))
+        what = plain(preview.outcome.what)
+        what.setWordWrap(True)
+        self.add(what)
+        text = (
+            "The right side shows it done. Hold Space to swap the sides. Nothing is changed until you "
+            "keep it."
+        )
+        self.add(quiet(text))
+        for lost in preview.outcome.told:
+            self.add(quiet(f"Lost by it: {lost}"))
+
+    def _change(self) -> None:
+        """What can be done to the selected items."""
+        self.add(head("Change"))
+        self.add(self.form)
+        self.form.show()
+        refused = self.session.arranging.refused
+        if refused is not None:
+            self.add(quiet(f"Not done: {refused.why}"))
+
+    def _steps(self) -> None:
+        """The steps done so far, and files of them."""
+        arranging = self.session.arranging
+        self.add(head("Steps"))
+        count = len(arranging.scripts)
+        done = (
+            f"{count_of(count, 'step')} done here can be run again"
+            if count
+            else "No step was done here yet"
+        )
+        self.add(quiet(f"{done}. A steps file does to the next file what was done to this."))
+        row = QHBoxLayout()
+        self.save_steps, self.run_steps = (
+            QPushButton("Save steps\u2026"),
+            QPushButton("Run a steps file\u2026"),
+        )
+        self.save_steps.setEnabled(bool(count))
+        self.save_steps.clicked.connect(self._save_steps)
+        self.run_steps.clicked.connect(self._run_steps)
+        row.addWidget(self.save_steps)
+        row.addWidget(self.run_steps)
+        self.column.addLayout(row)
+        for outcome in arranging.outcomes:
+            if outcome.outcome != "done":
+                self.add(quiet(f"{outcome.what}, {outcome.items}: {outcome.why}"))
+
+    def _save_steps(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(self, "Save steps", "steps.toml", "Steps (*.toml)")
+        if path:
+            self.session.arranging.save(Path(path))
+
+    def _run_steps(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Run a steps file", "", "Steps (*.toml)")
+        if path:
+            self.session.arranging.run_file(path)
+
+    # --- properties ---------------------------------------------------------------------------
 
     def _heading(self) -> None:
         count = len(self.products)

@@ -97,6 +97,14 @@ def commands_of(window: Host) -> list[Command]:
         Command("faint", "See through", "Items", ("T",), window.items.faint_selected, "transparent"),
         Command("show", "Show again", "Items", ("Shift+Del",), window.items.show_selected, "unhide"),
         Command("show-all", "Show everything", "Items", ("A",), window.items.show_everything, "unhide"),
+        Command("group", "Put into a sub-assembly", "Items", ("Ctrl+G",), session.arranging.group, "group"),
+        Command(
+            "dissolve", "Dissolve a sub-assembly", "Items", ("Ctrl+Shift+G",), session.arranging.dissolve
+        ),
+        Command("delete", "Delete components", "Items", ("Ctrl+Del",), session.arranging.delete, "remove"),
+        Command(
+            "recover", "Recover the structure", "Work", (), session.arranging.recover, "equal bodies flat"
+        ),
         Command("check", "Check this model", "Work", ("Ctrl+E",), session.checking.check, "faults defects"),
         Command("stop", "Stop all work", "Work", ("Ctrl+.",), session.tasks.cancel, "cancel"),
         Command("log", "Log of notices", "Work", ("Ctrl+L",), window.show_log, "messages errors"),

@@ -17,6 +17,7 @@ from gondrel.ui.scene.body_mesh import BodyMesh
 from gondrel.ui.scene.canvas import Canvas
 from gondrel.ui.scene.loader import MeshLoader
 from gondrel.ui.scene.marks import edge_mark, face_mark, finding_marks, nearest_edge
+from gondrel.ui.scene.picks import picked_at
 from gondrel.ui.session.comparison import Comparison, partners_of
 from gondrel.ui.session.session import RECEIVED, RETURNED, Session
 from gondrel.ui.stage.deviation_map import DeviationMap
@@ -389,6 +390,7 @@ class StageView(QWidget):
     def _selection_changed(self) -> None:
         self.picked_part = ""
         self.session.checking.pick_face("", -1)
+        self.session.arranging.pick(None)
         for pane in (RECEIVED, RETURNED):
             self.canvas.mark(pane, ())
         self.dress()
@@ -452,6 +454,7 @@ class StageView(QWidget):
         edge = self._edge_near(hit)
         of_ours = pane == RECEIVED and edge is None
         self.session.checking.pick_face(hit.placed.body.id if of_ours else "", hit.face)
+        self.session.arranging.pick(picked_at(hit, edge) if pane == RECEIVED else None)
         mark = (
             edge_mark(hit.placed, edge, _MARKED)
             if edge is not None

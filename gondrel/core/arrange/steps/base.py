@@ -43,14 +43,19 @@ class Items:
         number, name: with * and ? as in file names, small or capital.
         like: the figures of the product's bodies together.
         inside: name or number of the assembly that their places are in.
+        any_of: further descriptions, of which one must hold.
     """
 
     number: str = ""
     name: str = ""
     like: Shape | None = None
     inside: str = ""
+    any_of: tuple[Items, ...] = ()
 
     def __str__(self) -> str:
+        if self.any_of:
+            listed = "; ".join(str(each) for each in self.any_of[:3])
+            return listed + (f" and {len(self.any_of) - 3} more" if len(self.any_of) > 3 else "")
         said = [t for t in (self.number, self.name) if t]
         if self.like is not None:
             said.append(f"{self.like.volume:.6g} mm\u00b3")
@@ -87,6 +92,8 @@ class Context:
         return chosen
 
     def _is_meant(self, product: Product, items: Items) -> bool:
+        if items.any_of and not any(self._is_meant(product, each) for each in items.any_of):
+            return False
         if items.number and not fnmatchcase(product.number.casefold(), items.number.casefold()):
             return False
         if items.name and not fnmatchcase(product.name.casefold(), items.name.casefold()):

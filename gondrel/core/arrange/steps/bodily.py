@@ -56,8 +56,7 @@ def _edited(context: Context, body: Body, change: Callable[[Shape], Followed], w
 
 def _figures(made: BodyEdit) -> str:
     after = sum(facts.volume for facts in made.after)
-    lost = f"; lost: {', '.join(made.lost)}" if made.lost else ""
-    return f"{made.before.volume:,.2f} to {after:,.2f} mm\u00b3{lost}"
+    return f"{made.before.volume:,.2f} to {after:,.2f} mm\u00b3"
 
 
 def _nearest(points: Sequence[Vector], spots: np.ndarray, what: str) -> list[int]:  # type: ignore[type-arg]

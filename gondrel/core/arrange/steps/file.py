@@ -17,7 +17,7 @@ from gondrel.core.arrange.steps.base import Items, Kind, StepRecord, kind_of_ste
 from gondrel.core.errors import MalformedFile, UsageError
 from gondrel.core.model.store import write_whole
 
-__all__ = ["ALL_KINDS", "read_steps", "write_steps"]
+__all__ = ["ALL_KINDS", "join_scripts", "read_steps", "script_of", "step_from", "write_steps"]
 
 ALL_KINDS: dict[str, Kind] = {
     kind.key: kind for kind in (*structural.KINDS, *naming.KINDS, *cutting.KINDS, *bodily.KINDS)
@@ -67,6 +67,21 @@ def read_steps(path: str | Path) -> tuple[StepRecord, ...]:
     return tuple(_record(each, number, str(path)) for number, each in enumerate(plain["step"], 1))
 
 
+def step_from(plain: dict[str, Any]) -> StepRecord:
+    """A step from plain values, as they stand in a steps file. Raises MalformedFile."""
+    return _record(plain, 1, "")
+
+
+def script_of(step: StepRecord) -> str:
+    """A step as it stands in a steps file."""
+    return tomli_w.dumps({"step": [_plain(step)]})
+
+
+def join_scripts(scripts: Sequence[str]) -> str:
+    """The text of a steps file of several steps as they stand in one."""
+    return "\n".join([f"version = {VERSION}\n", *(script for script in scripts if script)])
+
+
 def _record(plain: Any, number: int, path: str) -> StepRecord:
     try:
         values = dict(plain)
@@ -82,14 +97,15 @@ def _record(plain: Any, number: int, path: str) -> StepRecord:
 
 def write_steps(path: str | Path, steps: Sequence[StepRecord]) -> None:
     """Keep steps as a file, whole or not at all. Raises WriteFailed."""
-    listed = []
-    for step in steps:
-        entry: dict[str, Any] = {"do": step.do}
-        items = _bare(asdict(step.items))
-        if items:
-            entry["items"] = items
-        listed.append(entry | _bare(asdict(step.values)))
-    write_whole(Path(path), tomli_w.dumps({"version": VERSION, "step": listed}).encode())
+    write_whole(Path(path), join_scripts([script_of(step) for step in steps]).encode())
+
+
+def _plain(step: StepRecord) -> dict[str, Any]:
+    entry: dict[str, Any] = {"do": step.do}
+    items = _bare(asdict(step.items))
+    if items:
+        entry["items"] = items
+    return entry | _bare(asdict(step.values))
 
 
 def _bare(values: dict[str, Any]) -> dict[str, Any]:

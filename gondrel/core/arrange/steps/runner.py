@@ -3,33 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from gondrel.core.arrange.steps.base import Context, NotApplicable, StepRecord
-from gondrel.core.arrange.steps.file import ALL_KINDS
+from gondrel.core.arrange.steps.file import ALL_KINDS, script_of
+from gondrel.core.arrange.steps.outcome import StepOutcome
 from gondrel.core.errors import GondrelError
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["StepOutcome", "run_step", "run_steps"]
-
-
-@dataclass(frozen=True, slots=True)
-class StepOutcome:
-    """What came of a step.
-
-    Args:
-        what: what was done, else what should have been; items: what it was about.
-        outcome: done, not applicable or refused; why: where it was not done.
-        told: what was lost by it, in words.
-    """
-
-    what: str
-    items: str
-    outcome: str
-    why: str = ""
-    told: tuple[str, ...] = ()
+__all__ = ["run_step", "run_steps"]
 
 
 def run_step(
@@ -45,7 +28,7 @@ def run_step(
     except GondrelError as error:
         return model, StepOutcome(ALL_KINDS[step.do].title, items, "refused", error.message)
     changed.check_structure()
-    return changed, StepOutcome(words, items, "done", told=tuple(context.told))
+    return changed, StepOutcome(words, items, "done", told=tuple(context.told), script=script_of(step))
 
 
 def run_steps(
