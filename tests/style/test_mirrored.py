@@ -44,6 +44,7 @@ COVERED: dict[str, str] = {
     "gondrel.core.kernel.measure.point_on_face": "core/kernel/repair/test_reface.py",
     "gondrel.core.kernel.mesh": "core/formats/meshes/test_solids.py",
     "gondrel.core.kernel.modelling": "core/kernel/measure/test_mass.py",
+    "gondrel.core.kernel.modelling.followed": "core/kernel/modelling/test_edits.py",
     "gondrel.core.kernel.modelling.rigid": "core/kernel/exchange/test_outline_check.py",
     "gondrel.core.kernel.repair": "core/mends/test_mends.py",
     "gondrel.core.kernel.topology": "core/formats/xt/test_bodies.py",

@@ -9,11 +9,11 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-import tomli_w
 from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.arrange.proposal import Proposal
 from gondrel.core.arrange.steps.outcome import StepOutcome
+from gondrel.core.arrange.steps.scripts import joined, script
 from gondrel.core.arrange.structure import delete_components, dissolve, group_components, move_into
 from gondrel.core.errors import GondrelError, UsageError
 from gondrel.core.model import Model
@@ -55,10 +55,6 @@ class StepPreview:
 
     model: Model
     outcome: StepOutcome
-
-
-def _script(plain: dict[str, Any]) -> str:
-    return tomli_w.dumps({"step": [plain]})
 
 
 class Arranging(QObject):
@@ -135,8 +131,7 @@ class Arranging(QObject):
             if self.session.model is model:
                 self.session.focus(frozenset())
                 whole = not self.without and not self.names
-                script = '[[step]]\ndo = "recover"\n' if whole else ""
-                self.session.edit(lambda _: result, script=script)
+                self.session.edit(lambda _: result, script=script([{"do": "recover"}]) if whole else "")
 
         args = (model, proposal, tuple(self.without), dict(self.names))
         self.session.run_job(f"{_ARRANGE}:take_structure", args, "taking the structure", take)
@@ -194,21 +189,21 @@ class Arranging(QObject):
         uses = self._selected_uses()
         if uses:
             plain = {"do": "group", "items": self._items(), "name": name}
-            self.session.edit(lambda model: group_components(model, uses, name), script=_script(plain))
+            self.session.edit(lambda model: group_components(model, uses, name), script=script([plain]))
 
     def dissolve(self) -> None:
         """Replace the selected sub-assemblies by what is in them."""
         uses = self._selected_uses()
         if uses:
             plain = {"do": "dissolve", "items": self._items()}
-            self.session.edit(lambda model: dissolve(model, uses), script=_script(plain))
+            self.session.edit(lambda model: dissolve(model, uses), script=script([plain]))
 
     def delete(self) -> None:
         """Take the selected components out."""
         uses = self._selected_uses()
         if uses:
             plain = {"do": "delete", "items": self._items()}
-            self.session.edit(lambda model: delete_components(model, uses), script=_script(plain))
+            self.session.edit(lambda model: delete_components(model, uses), script=script([plain]))
 
     def move_into(self, chain: Chain) -> None:
         """Put the selected components into the assembly of a row; they stay where they are in space."""
@@ -225,7 +220,7 @@ class Arranging(QObject):
         into = items_for(model, [house], self.session.facts)
         plain = {"do": "move-into", "items": self._items(), "into": into}
         target = places[0] if places else house
-        self.session.edit(lambda now: move_into(now, uses, target), script=_script(plain))
+        self.session.edit(lambda now: move_into(now, uses, target), script=script([plain]))
 
     def _selected_uses(self) -> tuple[str, ...]:
         model = self.session.model
@@ -252,7 +247,7 @@ class Arranging(QObject):
         try:
             if not self.scripts:
                 raise UsageError("there is no step to save yet")
-            write_whole(path, "\n".join(["version = 1\n", *self.scripts]).encode())
+            write_whole(path, joined(self.scripts).encode())
         except GondrelError as error:
             self.session.tell_error(error)
             return
@@ -269,10 +264,9 @@ class Arranging(QObject):
                 return
             changed, outcomes = result
             done = [each for each in outcomes if each.outcome == "done"]
-            script = "\n".join(each.script for each in done)
             if done:
                 words = f"Run {Path(path).name}: {count_of(len(done), 'step')}"
-                self.session.edit(lambda _: (words, changed), script=script)
+                self.session.edit(lambda _: (words, changed), script=joined(each.script for each in done))
             self.outcomes = outcomes
             if len(done) < len(outcomes):
                 left = len(outcomes) - len(done)

@@ -12,7 +12,7 @@ from gondrel.core.arrange.structure import without_unused
 from gondrel.core.errors import UsageError
 from gondrel.core.kernel.base.shape import located, shape_from_blob, shape_to_blob
 from gondrel.core.kernel.inspect.axes import about_axis
-from gondrel.core.kernel.modelling.envelope import ENVELOPES, envelope_of
+from gondrel.core.kernel.mesh.envelope import ENVELOPES, envelope_of
 from gondrel.core.likeness.standard_parts import standard_part
 from gondrel.core.model.body import Body, BodyKind
 from gondrel.core.model.facets import is_facets

@@ -9,22 +9,20 @@ from pathlib import Path
 from typing import Any
 
 import cattrs
-import tomli_w
 from cattrs.gen import make_dict_structure_fn
 
 from gondrel.core.arrange.steps import bodily, cutting, naming, structural
 from gondrel.core.arrange.steps.base import Items, Kind, StepRecord, kind_of_step
+from gondrel.core.arrange.steps.scripts import VERSION, script
 from gondrel.core.errors import MalformedFile, UsageError
 from gondrel.core.model.store import write_whole
 
-__all__ = ["ALL_KINDS", "join_scripts", "read_steps", "script_of", "step_from", "write_steps"]
+__all__ = ["ALL_KINDS", "read_steps", "script_of", "step_from", "write_steps"]
 
 ALL_KINDS: dict[str, Kind] = {
     kind.key: kind for kind in (*structural.KINDS, *naming.KINDS, *cutting.KINDS, *bodily.KINDS)
 }
 """Every kind of step by its key."""
-
-VERSION = 1
 
 
 def _number(value: Any, _: Any) -> float:
@@ -73,13 +71,8 @@ def step_from(plain: dict[str, Any]) -> StepRecord:
 
 
 def script_of(step: StepRecord) -> str:
-    """A step as it stands in a steps file."""
-    return tomli_w.dumps({"step": [_plain(step)]})
-
-
-def join_scripts(scripts: Sequence[str]) -> str:
-    """The text of a steps file of several steps as they stand in one."""
-    return "\n".join([f"version = {VERSION}\n", *(script for script in scripts if script)])
+    """A steps file of one step."""
+    return script([_plain(step)])
 
 
 def _record(plain: Any, number: int, path: str) -> StepRecord:
@@ -97,7 +90,7 @@ def _record(plain: Any, number: int, path: str) -> StepRecord:
 
 def write_steps(path: str | Path, steps: Sequence[StepRecord]) -> None:
     """Keep steps as a file, whole or not at all. Raises WriteFailed."""
-    write_whole(Path(path), join_scripts([script_of(step) for step in steps]).encode())
+    write_whole(Path(path), script([_plain(step) for step in steps]).encode())
 
 
 def _plain(step: StepRecord) -> dict[str, Any]:
@@ -114,6 +107,8 @@ def _bare(values: dict[str, Any]) -> dict[str, Any]:
     for key, value in values.items():
         if isinstance(value, dict):
             value = _bare(value)
+        elif isinstance(value, list | tuple) and value and isinstance(value[0], dict):
+            value = [_bare(each) for each in value]
         if value is None or value in ("", {}, ()):
             continue
         made[key] = value

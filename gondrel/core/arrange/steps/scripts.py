@@ -1,0 +1,24 @@
+"""Steps as the text of a steps file; without what runs them, for those that only keep them."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+import tomli_w
+
+__all__ = ["VERSION", "joined", "script"]
+
+VERSION = 1
+"""The version of steps files that is written and read."""
+
+
+def script(steps: Sequence[dict[str, Any]]) -> str:
+    """A steps file of steps as plain values."""
+    return tomli_w.dumps({"version": VERSION, "step": list(steps)})
+
+
+def joined(scripts: Iterable[str]) -> str:
+    """One steps file of the steps of several. Raises ValueError when one is no TOML."""
+    return script([step for text in scripts if text for step in tomllib.loads(text)["step"]])
