@@ -117,7 +117,6 @@ def structure(window: Any) -> None:
         f"{box[0] + 40:.4g}, {box[1] + 40:.4g}, {round(box[5], 3) + 0.0:g}"
     )
     window.arrange.form.inputs["diameter"].setText("30")
-    shot(window, "arrange-change")
     window.arrange.form.look.click()
     wait(lambda: session.arranging.preview is not None and not session.tasks.running)
     shot(window, "arrange-look")
@@ -232,11 +231,9 @@ def _changed(model: Any, store: Any, path: Path) -> None:
 
 
 def states(window: Any) -> None:
-    """Loading, failed, partly loaded, filter without hits, very many parts."""
+    """Failed, partly loaded, very many parts."""
     session = window.session
     session.open_file(str(DEMO))
-    wait(lambda: window.stage.welcome.text.text().startswith("Making"))
-    shot(window, "loading", smooth=False)
     os.kill(session.tasks.reader.pid, signal.SIGKILL)
     wait(lambda: session.error is not None)
     shot(window, "failed", smooth=False)
@@ -251,8 +248,6 @@ def states(window: Any) -> None:
     wait(lambda: session.model is not None and not session.tasks.running)
     shot(window, "partly-loaded")
 
-    window.manifest.filter.setText("kind:solid sprocket")
-    shot(window, "no-hits")
     window.manifest.filter.clear()
 
     session.open_file(str(DEMO))
