@@ -234,6 +234,7 @@ def states(window: Any) -> None:
     """Failed, partly loaded, very many parts."""
     session = window.session
     session.open_file(str(DEMO))
+    wait(lambda: window.stage.welcome.text.text().startswith("Making"))
     os.kill(session.tasks.reader.pid, signal.SIGKILL)
     wait(lambda: session.error is not None)
     shot(window, "failed", smooth=False)
@@ -247,8 +248,6 @@ def states(window: Any) -> None:
     session.open_file(str(path))
     wait(lambda: session.model is not None and not session.tasks.running)
     shot(window, "partly-loaded")
-
-    window.manifest.filter.clear()
 
     session.open_file(str(DEMO))
     wait(lambda: "gap" not in session.crossing.name and not session.tasks.running)

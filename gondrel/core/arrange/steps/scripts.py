@@ -16,7 +16,16 @@ VERSION = 1
 
 def script(steps: Sequence[dict[str, Any]]) -> str:
     """A steps file of steps as plain values."""
-    return tomli_w.dumps({"version": VERSION, "step": list(steps)})
+    return "\n".join([f"version = {VERSION}\n", *map(_table, steps)])
+
+
+def _table(step: dict[str, Any]) -> str:
+    """A step as a table of its own, what is in it as tables beneath it, so that it is easily changed by
+    hand."""
+    plain = {key: value for key, value in step.items() if not isinstance(value, dict)}
+    tables = {key: value for key, value in step.items() if isinstance(value, dict)}
+    beneath = tomli_w.dumps({"step": tables}).removeprefix("[step]\n") if tables else ""
+    return f"[[step]]\n{tomli_w.dumps(plain)}{beneath.lstrip()}"
 
 
 def joined(scripts: Iterable[str]) -> str:
