@@ -40,7 +40,7 @@ ALLOWED: dict[str, set[str]] = {
         f"{CORE}.service.kept", f"{CORE}.service.settings", f"{CORE}.service.catalogue",
         f"{CORE}.formats.settings", f"{CORE}.arrange.properties", f"{CORE}.arrange.components",
         f"{CORE}.arrange.insertion", f"{CORE}.arrange.proposal", f"{CORE}.arrange.steps.outcome",
-        f"{CORE}.arrange.structure", f"{CORE}.arrange.steps.scripts",
+        f"{CORE}.arrange.structure", f"{CORE}.arrange.steps.scripts", f"{CORE}.arrange.table",
     },
     "gondrel.demo": {*BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.service"},
 }  # fmt: skip

@@ -97,6 +97,7 @@ def commands_of(window: Host) -> list[Command]:
         Command("faint", "See through", "Items", ("T",), window.items.faint_selected, "transparent"),
         Command("show", "Show again", "Items", ("Shift+Del",), window.items.show_selected, "unhide"),
         Command("show-all", "Show everything", "Items", ("A",), window.items.show_everything, "unhide"),
+        Command("table", "Table of facts", "Items", ("Ctrl+B",), window.show_table, "metadata csv xlsx"),
         Command("group", "Put into a sub-assembly", "Items", ("Ctrl+G",), session.arranging.group, "group"),
         Command(
             "dissolve", "Dissolve a sub-assembly", "Items", ("Ctrl+Shift+G",), session.arranging.dissolve

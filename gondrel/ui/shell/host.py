@@ -55,6 +55,9 @@ class Host(Protocol):
     def over(self) -> QWidget:
         """The widget that dialogs stand over."""
 
+    def show_table(self) -> None:
+        """Open the table of facts."""
+
     def say(self, text: str) -> None:
         """Show a short notice."""
 

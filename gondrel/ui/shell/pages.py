@@ -35,10 +35,10 @@ from gondrel.ui.shell.command import Command
 from gondrel.ui.widgets.labels import head, quiet
 from gondrel.ui.widgets.theme import palette
 
-__all__ = ["HistoryDialog", "LogDialog", "SettingsDialog", "ShortcutsDialog"]
+__all__ = ["HistoryDialog", "LogDialog", "Page", "SettingsDialog", "ShortcutsDialog"]
 
 
-class _Page(QDialog):
+class Page(QDialog):
     """A page with a title and a Close button."""
 
     def __init__(self, title: str, parent: QWidget, width: int, height: int) -> None:
@@ -64,7 +64,7 @@ class _Page(QDialog):
         self.column.addLayout(self.buttons)
 
 
-class SettingsDialog(_Page):
+class SettingsDialog(Page):
     """Author, organisation, shown units and decimal places, theme and type."""
 
     def __init__(self, settings: SettingsStore, parent: QWidget) -> None:
@@ -124,7 +124,7 @@ def _choice(entries: Sequence[tuple[str, str]], chosen: str) -> QComboBox:
     return box
 
 
-class ShortcutsDialog(_Page):
+class ShortcutsDialog(Page):
     """Every command with its key, by group, in two columns."""
 
     def __init__(self, commands: Sequence[Command], parent: QWidget) -> None:
@@ -171,7 +171,7 @@ class ShortcutsDialog(_Page):
         self.finish()
 
 
-class LogDialog(_Page):
+class LogDialog(Page):
     """Every notice and error since the window was opened; can be copied."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:
@@ -212,7 +212,7 @@ class LogDialog(_Page):
         self.text.verticalScrollBar().setValue(self.text.verticalScrollBar().maximum())
 
 
-class HistoryDialog(_Page):
+class HistoryDialog(Page):
     """The edits by name; choosing one goes back or forward to it."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:

@@ -51,6 +51,7 @@ from gondrel.ui.shell.notices import ErrorNotice, Toast, WorkStrip
 from gondrel.ui.shell.pages import HistoryDialog, LogDialog, SettingsDialog, ShortcutsDialog
 from gondrel.ui.shell.route_band import RouteBand
 from gondrel.ui.shell.search import SearchPanel
+from gondrel.ui.shell.table_page import TablePage
 from gondrel.ui.shell.targets import targets_of
 
 __all__ = ["MainWindow"]
@@ -58,7 +59,7 @@ __all__ = ["MainWindow"]
 _MODELS = " ".join(f"*{suffix}" for suffix in model_suffixes())
 _MENU = (
     "open", "open-choose", "open-beside", "open-folder", "demo", None, "save", "save-as", "report-html",
-    "report-pdf", "proof-json", None, "undo", "redo", "history", "new-product", None, "settings",
+    "report-pdf", "proof-json", None, "undo", "redo", "history", "new-product", "table", None, "settings",
     "shortcuts", "log", None, "new-window", "close",
 )  # fmt: skip
 
@@ -402,6 +403,10 @@ class MainWindow(QMainWindow):
     def show_history(self) -> None:
         """Open the history of edits."""
         self._show_page("history", lambda: HistoryDialog(self.session, self))
+
+    def show_table(self) -> None:
+        """Open the table of facts."""
+        self._show_page("table", lambda: TablePage(self.session, self))
 
     def toggle_parallel(self) -> None:
         """Change between parallel and perspective."""
