@@ -18,7 +18,7 @@ ALLOWED: dict[str, set[str]] = {
     f"{CORE}.integral": {f"{CORE}.model", f"{CORE}.work"},
     f"{CORE}.kernel": {*BASE, f"{CORE}.integral"},
     f"{CORE}.formats": {*BASE, f"{CORE}.kernel", f"{CORE}.integral"},
-    f"{CORE}.checks": {*BASE, f"{CORE}.kernel"},
+    f"{CORE}.checks": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.mends": {*BASE, f"{CORE}.kernel", f"{CORE}.checks"},
     f"{CORE}.likeness": {*BASE},
     f"{CORE}.arrange": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},

@@ -27,6 +27,7 @@ WITHIN = 1e-5
 
 _SAME_SIZE = 1e-6
 _LOOSE = 1e-4
+_CLOSE = 0.01
 _MOST_TRIED = 20_000
 _FEW = 400
 _WORDS = {
@@ -267,6 +268,8 @@ class _Pair:
             if away.max() > limit:
                 return None
             rotation = _best_rotation(here.points, there.points[partner])
+            if away.max() <= _CLOSE * self.loose:
+                break
             limit = min(limit, max(10 * self.within, limit / 10))
         away = there.nearest(here.points @ rotation.T, here.classes)[1]
         back = here.nearest(there.points @ rotation, there.classes)[1]

@@ -63,9 +63,8 @@ def test_cells_are_typed_filled_pasted_kept_and_read(
     page.view.setCurrentIndex(page.cells.index(1, revision))
     page.paste()
     settle(session)
-    assert [(session.model.product(i).revision, session.model.product(i).description) for i in ids[1:3]] == [
-        ("C", "First"), ("D", "Second")
-    ]  # fmt: skip
+    pasted = [session.model.product(i) for i in ids[1:3]]
+    assert [(p.revision, p.description) for p in pasted] == [("C", "First"), ("D", "Second")]
 
     path = tmp_path / "facts.xlsx"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from math import pi
 from pathlib import Path
 
 import pytest
 
 from gondrel.core.arrange.steps.base import Items, StepRecord
-from gondrel.core.arrange.steps.bodily import Hole
+from gondrel.core.arrange.steps.bodily import Combine, Hole, MirrorBody
+from gondrel.core.arrange.steps.cutting import ReplaceByEnvelope
 from gondrel.core.arrange.steps.file import ALL_KINDS, read_steps, write_steps
 from gondrel.core.arrange.steps.naming import Rename, Set
 from gondrel.core.arrange.steps.runner import run_step, run_steps
-from gondrel.core.arrange.steps.structural import Group, Move
+from gondrel.core.arrange.steps.structural import Group, Move, RepeatLine
 from gondrel.core.errors import MalformedFile
 from gondrel.core.kernel.base.shape import faces_of, shape_from_blob, shape_to_blob
 from gondrel.core.kernel.derive import facts_of
@@ -124,9 +126,47 @@ def test_a_hole_through_a_faceted_body(store: BlobStore) -> None:
     assert outcome.outcome == "done"
     made = after.product("p").bodies[0]
     assert made.kind is BodyKind.SOLID
-    from math import pi
-
     assert facts_of(store, made.blob).volume == pytest.approx(24000 - pi * 16 * 20, rel=1e-9)
+
+
+def test_half_a_bush_mirrored_and_united_is_the_whole_one(store: BlobStore) -> None:
+    ring = build.turned([(10, 0), (18, 0), (18, 30), (10, 30)])
+    half = build.cut(ring, build.block(80, 40, 80, at=(-40, -40, -10)))
+    part = Product("p", "", "Half", bodies=(Body("h", BodyKind.SOLID, "", store.put(shape_to_blob(half))),))
+    step = StepRecord("mirror-body", Items(name="Half"), MirrorBody((0, 1, 0)))
+    after, outcome = run_step(Model((part,), ("p",)), step, store)
+    assert outcome.outcome == "done", outcome.why
+    made = facts_of(store, after.product("p").bodies[0].blob)
+    assert made.volume == pytest.approx(pi * (18**2 - 10**2) * 30, rel=1e-9)
+    assert dict(made.surfaces) == {"cylinder": 2, "plane": 2}, "no seam is left of the halves"
+
+
+def test_an_envelope_tells_how_much_and_keeps_the_place(model: Model, store: BlobStore) -> None:
+    step = StepRecord("envelope", Items(name="Pin"), ReplaceByEnvelope("box"))
+    after, outcome = run_step(model, step, store)
+    assert outcome.outcome == "done" and "Replace Pin by a box" in outcome.what
+    assert facts_of(store, after.product("2").bodies[0].blob).volume == pytest.approx(2000)
+    assert after.product("top") == model.product("top")
+    whole = StepRecord("envelope", Items(), ReplaceByEnvelope("hull"))
+    after, outcome = run_step(model, whole, store)
+    assert outcome.outcome == "done" and set(after.by_id) == {"top"}
+    assert facts_of(store, after.product("top").bodies[0].blob).volume >= 24000 * 0.999
+
+
+def test_structural_and_combining_steps(model: Model, store: BlobStore) -> None:
+    steps = (
+        StepRecord("repeat-line", Items(name="Pin"), RepeatLine(3, (0, 12, 0))),
+        StepRecord("move", Items(name="Plate"), Move((-20, -15, -10))),
+        StepRecord("combine", Items(name="Plate"), Combine("take-away", Items(name="Pin"))),
+    )
+    after, outcomes = run_steps(model, steps, store)
+    assert [o.outcome for o in outcomes] == ["done"] * 3
+    assert outcomes[0].what == "Repeat Pin 3 times along a line"
+    assert [u.product for u in after.product("top").occurrences] == ["1"], (
+        "the tool goes with all its places"
+    )
+    bored = facts_of(store, after.product("1").bodies[0].blob)
+    assert bored.volume == pytest.approx(24000 - pi * 25 * 10, rel=1e-9)
 
 
 def test_refused_steps_leave_the_model_as_it_is(model: Model, store: BlobStore) -> None:
