@@ -208,7 +208,7 @@ FORMS: tuple[StepForm, ...] = (
         "Replace by an envelope",
         "Cut down",
         "It becomes one simple body that holds all of it.",
-        (FormField("kind", "Envelope", "choice", "", "box", ("box", "cylinder", "hull")),),
+        (FormField("kind", "Envelope", "choice", "", "box", ("box", "cylinder", "hull", "skin")),),
     ),
     StepForm(
         "hole",
@@ -249,6 +249,28 @@ FORMS: tuple[StepForm, ...] = (
         "Body",
         "Pick the faces that are left open and add them.",
         (FormField("faces", "Open faces", "faces"), FormField("wall", "Wall", "number", "mm", "2")),
+        on="one",
+    ),
+    StepForm(
+        "fill-holes",
+        "Fill small holes",
+        "Cut down",
+        "Round holes of a smaller diameter are filled.",
+        (FormField("below", "Below", "number", "mm", "5"),),
+    ),
+    StepForm(
+        "drop-fillets",
+        "Drop small fillets",
+        "Cut down",
+        "Roundings of a smaller radius go.",
+        (FormField("below", "Below", "number", "mm", "2"),),
+    ),
+    StepForm(
+        "thicken",
+        "Thicken a sheet",
+        "Body",
+        "The sheet becomes a solid; below zero against its normal.",
+        (FormField("thickness", "Thickness", "number", "mm", "2"),),
         on="one",
     ),
     StepForm(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 
@@ -11,23 +12,27 @@ from gondrel.core.arrange.bodywork import BodyEdit, edit_body, shape_of
 from gondrel.core.arrange.properties import Edit, set_metadata
 from gondrel.core.arrange.steps.base import Context, Items, Kind, NotApplicable
 from gondrel.core.arrange.structure import delete_components
-from gondrel.core.errors import UsageError
+from gondrel.core.errors import KernelRefused, UsageError
 from gondrel.core.kernel.base.shape import Shape, moved_blob, moved_copy
 from gondrel.core.kernel.derive import edge_spots_of, spots_of
 from gondrel.core.kernel.modelling.edits import (
     chamfered,
     cut_by_plane,
+    fillet_faces,
     filleted,
+    hole_faces,
     mirror_of_plane,
     scaled,
     shelled,
+    thickened,
     united,
     with_common,
     with_hole,
     without,
+    without_faces,
 )
 from gondrel.core.kernel.modelling.followed import Followed
-from gondrel.core.model.body import Body
+from gondrel.core.model.body import Body, BodyKind
 from gondrel.core.model.product import Product
 
 __all__ = ["KINDS", "THREAD_PITCHES"]
@@ -149,6 +154,102 @@ class Shell:
 
 
 @dataclass(frozen=True, slots=True)
+class FillHoles:
+    """below: mm; round holes of a smaller diameter are filled."""
+
+    below: float
+
+    def run(self, context: Context, items: Items) -> Edit:
+        return _simplified(
+            context, items, lambda shape: hole_faces(shape, self.below), "Fill", "faces of holes"
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class DropFillets:
+    """below: mm; roundings of a smaller radius go, and their neighbours run on until they meet."""
+
+    below: float
+
+    def run(self, context: Context, items: Items) -> Edit:
+        return _simplified(context, items, lambda shape: fillet_faces(shape, self.below), "Drop", "fillets")
+
+
+def _simplified(
+    context: Context, items: Items, find: Callable[[Shape], list[int]], verb: str, what: str
+) -> Edit:
+    """Faces taken out of every solid that is meant, all of a body at once, else as many as can be one by
+    one; those that can't be are told."""
+    done = left = 0
+    before, after = 0.0, 0.0
+    for product in context.products(items):
+        for body in product.bodies:
+            if body.kind is not BodyKind.SOLID:
+                continue
+            count = len(find(shape_of(context.store, body)))
+            if not count:
+                continue
+            made: BodyEdit | None
+            try:
+                made = edit_body(context.model, context.store, body.id, lambda s: without_faces(s, find(s)))
+                closed = count
+            except KernelRefused:
+                made, closed = _one_by_one(context, body, find)
+            if made is None:
+                left += count
+                continue
+            done, left = done + closed, left + count - closed
+            before += made.before.volume
+            after += sum(facts.volume for facts in made.after)
+            context.model = made.model
+            context.told += made.lost
+    if not done:
+        raise NotApplicable(f"there are no {what} below that size" if not left else
+                            f"none of {left} {what} can be closed over")  # fmt: skip
+    if left:
+        context.told.append(f"{left} of {done + left} {what} can't be closed over and stay")
+    return f"{verb} {done} {what} ({before:,.2f} to {after:,.2f} mm\u00b3)", context.model
+
+
+def _one_by_one(
+    context: Context, body: Body, find: Callable[[Shape], list[int]]
+) -> tuple[BodyEdit | None, int]:
+    """Each face alone, by what it is after those before it; how many went."""
+    made: BodyEdit | None = None
+    model, closed, skipped = context.model, 0, 0
+    while True:
+        now = next(b for _, b in model.bodies() if b.id == body.id)
+        faces = find(shape_of(context.store, now))
+        if skipped >= len(faces):
+            return made, closed
+        face = faces[skipped]
+        try:
+            step = edit_body(model, context.store, body.id, partial(without_faces, faces=[face]))
+        except KernelRefused:
+            skipped += 1
+            continue
+        first = made.before if made is not None else step.before
+        made = replace(step, before=first)
+        model, closed = step.model, closed + 1
+
+
+@dataclass(frozen=True, slots=True)
+class Thicken:
+    """thickness: mm, along the sheet's normal, below zero against it; the sheet becomes a solid."""
+
+    thickness: float
+
+    def run(self, context: Context, items: Items) -> Edit:
+        product, body = _body_of(context, items)
+        if body.kind is not BodyKind.SHEET:
+            raise NotApplicable(f"{product.label} is no sheet")
+        return _edited(
+            context, body, lambda shape: thickened(shape, self.thickness),
+            f"Thicken {product.label} by {self.thickness:g} mm",
+        )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
 class CutByPlane:
     """at, normal: of the plane; keep: below, above or both sides of it."""
 
@@ -261,6 +362,9 @@ KINDS = (
     Kind("fillet", "Edges are rounded", Fillet),
     Kind("chamfer", "Edges are bevelled", Chamfer),
     Kind("shell", "A body is hollowed out", Shell),
+    Kind("fill-holes", "Small round holes are filled", FillHoles),
+    Kind("drop-fillets", "Small roundings go", DropFillets),
+    Kind("thicken", "A sheet becomes a solid", Thicken),
     Kind("cut", "A body is cut by a plane", CutByPlane),
     Kind("scale", "A body is made larger or smaller", Scale),
     Kind("mirror-body", "A body is mirrored, and united with its image", MirrorBody),

@@ -10,7 +10,7 @@ from gondrel.core.arrange.properties import Edit
 from gondrel.core.arrange.steps.base import Context, Items, Kind, NotApplicable
 from gondrel.core.arrange.structure import without_unused
 from gondrel.core.errors import UsageError
-from gondrel.core.kernel.base.shape import located, shape_from_blob, shape_to_blob
+from gondrel.core.kernel.base.shape import located, shape_from_blob, shape_to_blob, split_bodies
 from gondrel.core.kernel.inspect.axes import about_axis
 from gondrel.core.kernel.mesh.envelope import ENVELOPES, envelope_of
 from gondrel.core.likeness.standard_parts import standard_part
@@ -68,7 +68,8 @@ def _is_standard(product: Product, context: Context) -> bool:
 
 @dataclass(frozen=True, slots=True)
 class ReplaceByEnvelope:
-    """kind: box, cylinder or hull; each product with all that is in it becomes one body."""
+    """kind: box, cylinder, hull, or skin, which is everything as one without what is enclosed; each
+    product with all that is in it becomes that."""
 
     kind: str = "box"
 
@@ -90,10 +91,13 @@ class ReplaceByEnvelope:
                 raise NotApplicable(f"{product.label} holds no body")
             made = envelope_of(shapes, self.kind)
             worst = max(worst, made.beyond)
-            body = Body(f"{product.id}/envelope", BodyKind.SOLID, f"{product.label} envelope",
-                        context.store.put(shape_to_blob(made.shape)))  # fmt: skip
-            after += context.facts(body).volume
-            changed = replace(product, bodies=(body,), occurrences=(), validation=None)
+            made_bodies = tuple(
+                Body(f"{product.id}/envelope{n}", BodyKind.SOLID, f"{product.label} envelope",
+                     context.store.put(shape_to_blob(solid)))
+                for n, (_, solid) in enumerate(split_bodies(made.shape), 1)
+            )  # fmt: skip
+            after += sum(context.facts(body).volume for body in made_bodies)
+            changed = replace(product, bodies=made_bodies, occurrences=(), validation=None)
             model = model.with_product(changed)
         told = f"{before / 1e3:.6g} to {after / 1e3:.6g} cm\u00b3"
         if worst:
@@ -107,7 +111,7 @@ KINDS = (
     Kind("drop", "Parts that fit a filter go", Drop),
     Kind(
         "envelope",
-        "Products are replaced by a box, a cylinder or a hull that holds them",
+        "Products are replaced by one simple body that holds them",
         ReplaceByEnvelope,
     ),
 )

@@ -1,4 +1,4 @@
-"""Simple bodies that hold others: box, cylinder, convex hull."""
+"""Simple bodies that hold others: box, cylinder, convex hull, outer skin."""
 
 from __future__ import annotations
 
@@ -8,16 +8,24 @@ from dataclasses import dataclass
 
 import numpy as np
 from OCP.Bnd import Bnd_Box
+from OCP.BRep import BRep_Tool
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
 from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid
+from OCP.BRepCheck import BRepCheck_Analyzer
+from OCP.BRepClass3d import BRepClass3d, BRepClass3d_SolidClassifier
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
-from OCP.TopoDS import TopoDS_Shape
+from OCP.OCP.collections import List_TopoDS_Shape as ShapeList
+from OCP.TopAbs import TopAbs_State
+from OCP.TopoDS import TopoDS, TopoDS_Shape
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call
-from gondrel.core.kernel.base.shape import compound_of
+from gondrel.core.kernel.base.shape import compound_of, split_bodies, vertices_of
 from gondrel.core.kernel.mesh.meshing import tessellated
 from gondrel.core.kernel.mesh.solidify import make_solids
+from gondrel.core.model.body import BodyKind
 from gondrel.core.model.facets import Facets, welded
 from gondrel.core.work.late import late
 
@@ -25,7 +33,7 @@ __all__ = ["ENVELOPES", "Envelope", "envelope_of"]
 
 _spatial = late("scipy.spatial")
 
-ENVELOPES = ("box", "cylinder", "hull")
+ENVELOPES = ("box", "cylinder", "hull", "skin")
 """Kinds of envelopes there are."""
 
 _CHORD_SHARE = 1 / 2000
@@ -37,8 +45,8 @@ class Envelope:
     """A body that holds others.
 
     Args:
-        beyond: mm, how far the held may reach out of it: 0 for a box, the chord height of the triangles it
-            was made of for a cylinder or a hull.
+        beyond: mm, how far the held may reach out of it: the chord height of the triangles it was made of
+            for a hull, 0 for any other.
     """
 
     shape: TopoDS_Shape
@@ -64,11 +72,52 @@ def envelope_of(shapes: Sequence[TopoDS_Shape], kind: str) -> Envelope:
             raise KernelRefused("what is flat has no envelope")
         if kind == "box":
             return Envelope(BRepPrimAPI_MakeBox(gp_Pnt(*low), gp_Pnt(*high)).Shape(), 0.0)
+    if kind == "skin":
+        return Envelope(_skin(shapes), 0.0)
     chord = float(np.linalg.norm(high - low)) * _CHORD_SHARE
     points = tessellated(whole, chord=chord, angle=0.3).points
     if kind == "cylinder":
         return Envelope(_cylinder(points, low, high, chord), 0.0)
     return Envelope(_hull(points), chord)
+
+
+def _skin(shapes: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
+    """Everything as one, without what is enclosed in it; what touches nothing else stays a solid beside."""
+    with kernel_call("joining everything to one skin"):
+        first, others = ShapeList(), ShapeList()
+        for place, shape in enumerate(shapes):
+            (others if place else first).Append(shape)
+        whole = shapes[0]
+        if len(shapes) > 1:
+            make = BRepAlgoAPI_Fuse()
+            make.SetArguments(first)
+            make.SetTools(others)
+            make.SetNonDestructive(True)
+            make.SetRunParallel(True)
+            make.Build()
+            if not make.IsDone():
+                raise KernelRefused("the bodies can't be joined to one skin")
+            whole = make.Shape()
+        solids = []
+        for kind, solid in split_bodies(whole):
+            if kind is BodyKind.SOLID:
+                shell = BRepClass3d.OuterShell_s(TopoDS.Solid(solid))
+                solids.append(BRepBuilderAPI_MakeSolid(shell).Solid())
+        solids = [s for s in solids if not any(_encloses(other, s) for other in solids if other is not s)]
+        made = solids[0] if len(solids) == 1 else compound_of(solids)
+        if not solids or not BRepCheck_Analyzer(made).IsValid():
+            raise KernelRefused("no valid solid comes of joining the bodies to one skin")
+        return made
+
+
+def _encloses(one: TopoDS_Shape, other: TopoDS_Shape) -> bool:
+    """Whether a solid lies within another; they do not cross."""
+    point = BRep_Tool.Pnt_s(vertices_of(other)[0])
+    box = Bnd_Box()
+    BRepBndLib.Add_s(one, box)
+    if box.IsOut(point):
+        return False
+    return bool(BRepClass3d_SolidClassifier(one, point, 1e-7).State() == TopAbs_State.TopAbs_IN)
 
 
 def _cylinder(points: np.ndarray, low: np.ndarray, high: np.ndarray, chord: float) -> TopoDS_Shape:  # type: ignore[type-arg]

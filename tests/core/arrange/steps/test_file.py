@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from gondrel.core.arrange.steps.base import Items, StepRecord
-from gondrel.core.arrange.steps.bodily import Combine, Hole, MirrorBody
+from gondrel.core.arrange.steps.bodily import Combine, FillHoles, Hole, MirrorBody, Thicken
 from gondrel.core.arrange.steps.cutting import ReplaceByEnvelope
 from gondrel.core.arrange.steps.file import ALL_KINDS, read_steps, write_steps
 from gondrel.core.arrange.steps.naming import Rename, Set
@@ -167,6 +167,20 @@ def test_structural_and_combining_steps(model: Model, store: BlobStore) -> None:
     )
     bored = facts_of(store, after.product("1").bodies[0].blob)
     assert bored.volume == pytest.approx(24000 - pi * 25 * 10, rel=1e-9)
+
+
+def test_holes_that_can_be_filled_are_and_a_part_without_any_is_told(
+    model: Model, store: BlobStore
+) -> None:
+    drilled, _ = run_step(model, STEPS[2], store)
+    step = StepRecord("fill-holes", Items(name="Plate"), FillHoles(12))
+    after, outcome = run_step(drilled, step, store)
+    assert outcome.outcome == "done" and outcome.what.startswith("Fill 3 faces of holes")
+    assert facts_of(store, after.product("1").bodies[0].blob).volume == pytest.approx(24000)
+    _, none = run_step(after, step, store)
+    assert (none.outcome, none.why) == ("not applicable", "there are no faces of holes below that size")
+    _, sheet = run_step(model, StepRecord("thicken", Items(name="Plate"), Thicken(2)), store)
+    assert sheet.outcome == "not applicable"
 
 
 def test_refused_steps_leave_the_model_as_it_is(model: Model, store: BlobStore) -> None:

@@ -79,6 +79,34 @@ def test_a_face_that_is_followed_lies_in_the_plane_it_lay_in(name: str) -> None:
         assert _normal_kind(made.shape, now) == _normal_kind(block(), was)
 
 
+def drilled() -> Shape:
+    small = edits.with_hole(block(), (10, 15, 20), (0, 0, -1), 5).shape
+    return edits.with_hole(small, (28, 15, 20), (0, 0, -1), 12, bore=(16, 5)).shape
+
+
+def test_small_holes_are_filled_and_large_ones_stay() -> None:
+    shape = drilled()
+    made = edits.without_faces(shape, edits.hole_faces(shape, 8))
+    assert measure(made.shape).volume == pytest.approx(BLOCK - math.pi * (36 * 15 + 64 * 5), rel=1e-9)
+    assert len(edits.hole_faces(shape, 20)) == 4 and len(made.gone) == 1
+
+
+def test_fillets_go_and_the_block_is_whole_again() -> None:
+    shape = edits.filleted(block(), [0, 1, 2, 3], 3).shape
+    assert edits.fillet_faces(shape, 2.9) == []
+    made = edits.without_faces(shape, edits.fillet_faces(shape, 3.1))
+    assert measure(made.shape).volume == pytest.approx(BLOCK, rel=1e-9)
+
+
+@pytest.mark.parametrize("thickness", [2.0, -2.0])
+def test_a_sheet_becomes_a_solid(thickness: float) -> None:
+    sheet = faces_of(block())[0]
+    made = edits.thickened(sheet, thickness)
+    assert measure(made.shape).volume == pytest.approx(2 * measure(sheet).area, rel=1e-9)
+    with pytest.raises(KernelRefused, match="must not be 0"):
+        edits.thickened(sheet, 0)
+
+
 def test_faces_that_were_made_or_are_gone_are_told() -> None:
     hole = CASES["hole"][0]()
     assert hole.sources.count(-1) == 1 and not hole.gone
