@@ -60,6 +60,14 @@ def _reaches(path: Path) -> frozenset[str]:
 
 
 @cache
+@cache
+def _helpers(path: Path) -> tuple[Path, ...]:
+    """The test modules that a file imports."""
+    names = (name for name in imports_of(path.read_text("utf-8")) if name.startswith("tests."))
+    return tuple(p for name in names if (p := ROOT / f"{name.replace('.', '/')}.py").exists())
+
+
+@cache
 def reached_from(test: Path) -> frozenset[str]:
     """Every module that a test file imports or names, by whatever way."""
     found: set[str] = set()
@@ -72,8 +80,7 @@ def reached_from(test: Path) -> frozenset[str]:
         seen.add(path)
         found |= _reaches(path)
         todo += [modules()[name] for name in _reaches(path)]
-        helpers = (name for name in imports_of(path.read_text("utf-8")) if name.startswith("tests."))
-        todo += [p for name in helpers if (p := ROOT / f"{name.replace('.', '/')}.py").exists()]
+        todo += _helpers(path)
     return frozenset(found)
 
 
