@@ -40,7 +40,7 @@ def wheel(tmp_path_factory) -> Path:
         "out",
         ".",
     ]
-    done = subprocess.run([*command, "."], cwd=copy, capture_output=True, text=True, check=False)
+    done = subprocess.run([*command, "."], cwd=copy, capture_output=True, encoding="utf-8", check=False)
     assert done.returncode == 0, done.stderr
     (made,) = (copy / "out").glob("gondrel-*.whl")
     return made
@@ -54,7 +54,7 @@ def installed(wheel, tmp_path_factory) -> Path:
     python = place / "bin" / "python"
     done = subprocess.run(
         [str(python), "-m", "pip", "install", "--no-deps", "--no-index", "-q", str(wheel)],
-        capture_output=True, text=True, check=False,
+        capture_output=True, encoding="utf-8", check=False,
     )  # fmt: skip
     assert done.returncode == 0, done.stderr
     (site,) = (place / "lib").glob("python*/site-packages")
@@ -87,12 +87,12 @@ def test_it_starts(installed, as1: str, tmp_path: Path) -> None:
     environment = {k: v for k, v in os.environ.items() if k != "PYTHONPATH"}
     done = subprocess.run(
         [str(installed / "gondrel"), "inspect", as1], cwd=tmp_path, env=environment, capture_output=True,
-        text=True, check=False,
+        encoding="utf-8", check=False,
     )  # fmt: skip
     assert done.returncode == 0 and "18 placed" in done.stdout
     where = subprocess.run(
         [str(installed / "python"), "-c", "import gondrel.ui.shell.window as w; print(w.__file__)"],
-        cwd=tmp_path, env=environment, capture_output=True, text=True, check=False,
+        cwd=tmp_path, env=environment, capture_output=True, encoding="utf-8", check=False,
     )  # fmt: skip
     assert str(installed.parent) in where.stdout, where.stderr
 
@@ -107,11 +107,11 @@ def test_without_the_window_the_commands_work_and_it_says_what_is_missing(
     python = str(installed / "python")
     done = subprocess.run(
         [python, "-c", hidden.format("['--demo']")], cwd=tmp_path, env=environment, capture_output=True,
-        text=True, check=False,
+        encoding="utf-8", check=False,
     )  # fmt: skip
     assert done.returncode == 2 and "gondrel[gui]" in done.stderr
     help_ = subprocess.run(
         [python, "-c", hidden.format("['inspect', '--help']")], cwd=tmp_path, env=environment,
-        capture_output=True, text=True, check=False,
+        capture_output=True, encoding="utf-8", check=False,
     )  # fmt: skip
     assert help_.returncode == 0 and "Exit status" in help_.stdout
