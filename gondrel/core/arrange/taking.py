@@ -10,6 +10,7 @@ import numpy as np
 
 from gondrel.core.arrange.properties import Edit
 from gondrel.core.arrange.proposal import Proposal, ProposedGroup, ProposedPart
+from gondrel.core.arrange.structure import free_id
 from gondrel.core.errors import UsageError
 from gondrel.core.model.product import IDENTITY, Occurrence, Placement, Product
 from gondrel.core.model.snapshot import Model
@@ -71,7 +72,7 @@ class _Taking:
         elif all(part.product == use.source for use in part.uses):
             return
         else:
-            target = _free(f"{part.key}", {*self.products, *self.made})
+            target = free_id(part.key, {*self.products, *self.made})
             self.made[target] = Product(target, part.number, name, bodies=(body,))
         for use in part.uses:
             if use.source == part.product:
@@ -95,7 +96,7 @@ class _Taking:
         wanted = [ids for _, ids in group.uses]
         if any(use not in here for ids in wanted for use in ids):
             return
-        target = _free(group.key, {*self.products, *self.made})
+        target = free_id(group.key, {*self.products, *self.made})
         name = self.names.get(group.key, group.name)
         members = tuple(here[use] for use in wanted[0])
         self.made[target] = Product(target, "", name, occurrences=members)
@@ -142,17 +143,9 @@ class _Taking:
         stood = [
             Occurrence(f"/{r}", r, by_id[r].label) for r in roots if not by_id[r].is_reference
         ]  # fmt: skip
-        top = Product(_free("whole", by_id), "", whole, occurrences=(*stood, *self.uses[""]))
+        top = Product(free_id("whole", by_id), "", whole, occurrences=(*stood, *self.uses[""]))
         return [top, *products], (top.id, *apart)
 
 
 def _exact(placement: Placement) -> Placement:
     return IDENTITY if np.array_equal(placement, IDENTITY) else placement
-
-
-def _free(wanted: str, taken: Collection[str]) -> str:
-    """An id that no product has."""
-    made, number = wanted, 2
-    while made in taken:
-        made, number = f"{wanted}-{number}", number + 1
-    return made

@@ -202,25 +202,24 @@ def filleted(body: TopoDS_Shape, edges: Sequence[int], radius: float) -> Followe
         KernelRefused: when the radius finds no room there.
     """
     doing = f"rounding {len(edges)} edges by {radius:g} mm"
-    with kernel_call(doing):
-        make = BRepFilletAPI_MakeFillet(body)
-        listed = edges_of(body)
-        for index in edges:
-            make.Add(radius, listed[index])
-        make.Build()
-        if not make.IsDone():
-            raise KernelRefused(f"the kernel can't do it ({doing}): there may be no room for it")
-        return _judged(follow(body, make.Shape(), make), doing)
+    return _on_edges(body, edges, radius, BRepFilletAPI_MakeFillet, doing)
 
 
 def chamfered(body: TopoDS_Shape, edges: Sequence[int], width: float) -> Followed:
     """A body with edges bevelled, alike on both sides. Raises KernelRefused as filleted does."""
     doing = f"bevelling {len(edges)} edges by {width:g} mm"
+    return _on_edges(body, edges, width, BRepFilletAPI_MakeChamfer, doing)
+
+
+def _on_edges(
+    body: TopoDS_Shape, edges: Sequence[int], size: float,
+    tool: type[BRepFilletAPI_MakeFillet | BRepFilletAPI_MakeChamfer], doing: str,
+) -> Followed:  # fmt: skip
     with kernel_call(doing):
-        make = BRepFilletAPI_MakeChamfer(body)
+        make = tool(body)
         listed = edges_of(body)
         for index in edges:
-            make.Add(width, listed[index])
+            make.Add(size, listed[index])
         make.Build()
         if not make.IsDone():
             raise KernelRefused(f"the kernel can't do it ({doing}): there may be no room for it")
