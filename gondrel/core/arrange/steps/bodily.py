@@ -105,6 +105,17 @@ class Hole:
         return words, model
 
 
+def _on_edges(
+    context: Context, items: Items, points: Sequence[Vector],
+    do: Callable[[Shape, Sequence[int], float], Followed], verb: str, size: float,
+) -> Edit:  # fmt: skip
+    """Edges told by points near their middles rounded or bevelled."""
+    product, body = _body_of(context, items)
+    places = _nearest(points, edge_spots_of(context.store, body.blob), "edge")
+    what = f"{verb} {len(places)} edges of {product.label} by {size:g} mm"
+    return _edited(context, body, lambda shape: do(shape, places, size), what)
+
+
 @dataclass(frozen=True, slots=True)
 class Fillet:
     """edges: points near the middles of the edges; radius: mm."""
@@ -113,12 +124,7 @@ class Fillet:
     radius: float
 
     def run(self, context: Context, items: Items) -> Edit:
-        product, body = _body_of(context, items)
-        places = _nearest(self.edges, edge_spots_of(context.store, body.blob), "edge")
-        return _edited(
-            context, body, lambda shape: filleted(shape, places, self.radius),
-            f"Round {len(places)} edges of {product.label} by {self.radius:g} mm",
-        )  # fmt: skip
+        return _on_edges(context, items, self.edges, filleted, "Round", self.radius)
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,12 +135,7 @@ class Chamfer:
     width: float
 
     def run(self, context: Context, items: Items) -> Edit:
-        product, body = _body_of(context, items)
-        places = _nearest(self.edges, edge_spots_of(context.store, body.blob), "edge")
-        return _edited(
-            context, body, lambda shape: chamfered(shape, places, self.width),
-            f"Bevel {len(places)} edges of {product.label} by {self.width:g} mm",
-        )  # fmt: skip
+        return _on_edges(context, items, self.edges, chamfered, "Bevel", self.width)
 
 
 @dataclass(frozen=True, slots=True)
