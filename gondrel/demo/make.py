@@ -1,36 +1,46 @@
-"""Writes the demo's STEP file, once."""
+"""Writes the demo's STEP files, once: the gear, and a bush as its supplier sends it."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from gondrel.core.formats.settings import SendSettings
+from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore, write_whole
 from gondrel.core.service.receive import measure_all
 from gondrel.core.service.write import write_model
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import private_folder
+from gondrel.demo.bush import make_bush
 from gondrel.demo.gear import make_gear
 
-__all__ = ["FILE_NAME", "make_demo"]
+__all__ = ["BUSH_NAME", "FILE_NAME", "make_demo"]
 
 FILE_NAME = "paddle-winding-gear.stp"
+BUSH_NAME = "plummer-bush.stp"
 
 
 def make_demo(folder: str, *, progress: Progress = SILENT) -> str:
-    """The path of the demo file, modelled and written when it is not there yet.
+    """The path of the gear's file; it and the bush's are modelled and written when they are not there yet.
 
     Raises:
         KernelRefused: when the kernel can't make a part. WriteFailed: when the disk refuses.
     """
-    path = Path(folder) / FILE_NAME
-    if path.exists():
-        return str(path)
-    path.parent.mkdir(parents=True, exist_ok=True)
+    here = Path(folder)
+    here.mkdir(parents=True, exist_ok=True)
     progress.at(0.05, "Modelling the demo gear")
+    _write(here / BUSH_NAME, make_bush, progress.part(0.05, 0.1))
+    _write(here / FILE_NAME, make_gear, progress.part(0.1, 1.0))
+    return str(here / FILE_NAME)
+
+
+def _write(path: Path, make: Callable[[BlobStore], Model], progress: Progress) -> None:
+    if path.exists():
+        return
     with private_folder() as store_folder:
         store = BlobStore(Path(store_folder))
-        model = make_gear(store)
+        model = make(store)
         facts = measure_all(model.blobs(), str(store_folder), progress=progress.part(0.5, 0.7))
         settings = SendSettings(
             author="L. Amberly",
@@ -43,8 +53,7 @@ def make_demo(folder: str, *, progress: Progress = SILENT) -> str:
             settings,
             store,
             facts,
-            name=FILE_NAME,
+            name=path.name,
             progress=progress.part(0.7, 1.0),
         )
         write_whole(path, data)
-    return str(path)

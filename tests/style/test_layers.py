@@ -20,7 +20,7 @@ ALLOWED: dict[str, set[str]] = {
     f"{CORE}.formats": {*BASE, f"{CORE}.kernel", f"{CORE}.integral"},
     f"{CORE}.checks": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.mends": {*BASE, f"{CORE}.kernel", f"{CORE}.checks"},
-    f"{CORE}.likeness": {*BASE},
+    f"{CORE}.likeness": {*BASE, f"{CORE}.kernel"},
     f"{CORE}.arrange": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.carriage": {*BASE, f"{CORE}.kernel"},
     f"{CORE}.reports": {*BASE, f"{CORE}.carriage", f"{CORE}.arrange"},

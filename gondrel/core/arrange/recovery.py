@@ -15,10 +15,11 @@ from gondrel.core.arrange.proposal import Proposal, ProposedPart, ProposedUse
 from gondrel.core.arrange.touching import repeated_groups
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.shape import shape_from_blob
-from gondrel.core.kernel.derive import facts_of, landmarks_of
+from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.inspect.axes import about_axis
-from gondrel.core.likeness.groups import Group, grouped
+from gondrel.core.likeness.groups import Group
 from gondrel.core.likeness.standard_parts import StandardPart, standard_part
+from gondrel.core.likeness.stored import like_bodies
 from gondrel.core.model.body import Body, BodyFacts, BodyKind, Rgba
 from gondrel.core.model.facets import is_facets
 from gondrel.core.model.product import IDENTITY, Placement, Product
@@ -63,10 +64,7 @@ def propose(
                 unassigned.append((body.id, error.message))
                 continue
             entries.append(_Entry(product, body, is_part))
-    likes = grouped(
-        progress.part(0.3, 0.7).each([e.body.blob for e in entries], "Comparing bodies"),
-        facts, lambda blob: landmarks_of(store, blob),
-    )  # fmt: skip
+    likes = like_bodies([e.body.blob for e in entries], facts, store, progress=progress.part(0.3, 0.7))
     naming = _Naming(store, facts)
     making = _Making(model, facts, naming)
     parts = making.parts(entries, likes)

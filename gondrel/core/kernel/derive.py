@@ -90,22 +90,27 @@ def edge_spots_of(store: BlobStore, key: str) -> NDArray[np.float64]:
     return np.frombuffer(store.get_as(key, "edge-centres"), "<f8").reshape(-1, 4)
 
 
-def landmarks_of(store: BlobStore, key: str) -> Landmarks:
+def landmarks_of(store: BlobStore, key: str, *, keep: bool = True) -> Landmarks:
     """The points by which a stored body is known wherever it stands, taken once.
+
+    Args:
+        keep: whether they are kept beside the body; writing takes half as long as finding them.
 
     Raises:
         KeyError: when the body is not in the store. KernelRefused: when the kernel fails over it.
     """
-    if not store.has(key, "landmarks"):
-        blob = store.get(key)
-        is_mesh = is_facets(blob)
-        made = (
-            landmarks_of_facets(Facets.from_bytes(blob))
-            if is_mesh
-            else landmarks_of_shape(shape_from_blob(blob))
-        )
+    if store.has(key, "landmarks"):
+        return Landmarks.from_bytes(store.get_as(key, "landmarks"))
+    blob = store.get(key)
+    is_mesh = is_facets(blob)
+    made = (
+        landmarks_of_facets(Facets.from_bytes(blob))
+        if is_mesh
+        else landmarks_of_shape(shape_from_blob(blob))
+    )
+    if keep:
         store.put_as(key, "landmarks", made.to_bytes())
-    return Landmarks.from_bytes(store.get_as(key, "landmarks"))
+    return made
 
 
 def detail_of(store: BlobStore, key: str) -> BodyDetail:

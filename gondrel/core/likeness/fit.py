@@ -211,6 +211,13 @@ class _Pair:
         self.here, self.there, self.within = here, there, within
         self.loose = max(_LOOSE * here.scale, within)
         self.rank = 3
+        apart = 4 * max(here.scale, there.scale) + 1.0
+        raised = there.classes * apart + there.radii
+        self._order = np.argsort(raised, kind="stable")
+        wanted = here.classes * apart + here.radii
+        ranked = raised[self._order]
+        self._first = np.searchsorted(ranked, wanted - self.loose, "left")
+        self._last = np.searchsorted(ranked, wanted + self.loose, "right")
 
     def candidates(self) -> Iterator[NDArray[np.float64]]:
         """Rotations that take two rare landmarks onto ones of their class."""
@@ -243,17 +250,14 @@ class _Pair:
 
     def _rarest(self, usable: NDArray[np.bool_], wanted: Points) -> int:
         """The landmark that fewest could be taken for, of those the one where most is wanted."""
-        ranked = []
-        for each in np.unique(self.here.classes[usable]):
-            members = np.flatnonzero(usable & (self.here.classes == each))
-            at = int(members[np.argmax(wanted[members])])
-            ranked.append((len(self._alike(at)), -float(wanted[at]), at))
-        return min(ranked)[2]
+        places = np.flatnonzero(usable)
+        counts = (self._last - self._first)[places]
+        fewest = places[counts == counts.min()]
+        return int(fewest[np.argmax(wanted[fewest])])
 
     def _alike(self, at: int) -> Ints:
         """Landmarks of the other body that could be one of this."""
-        same = self.there.classes == self.here.classes[at]
-        return np.flatnonzero(same & (np.abs(self.there.radii - self.here.radii[at]) <= self.loose))
+        return np.sort(self._order[self._first[at] : self._last[at]])
 
     def fitted(self, rotation: NDArray[np.float64]) -> tuple[NDArray[np.float64], float] | None:
         """The motion near a rotation that brings all landmarks onto ones of their class, and how far the
@@ -271,10 +275,13 @@ class _Pair:
             if away.max() <= _CLOSE * self.loose:
                 break
             limit = min(limit, max(10 * self.within, limit / 10))
-        away = there.nearest(here.points @ rotation.T, here.classes)[1]
-        back = here.nearest(there.points @ rotation, there.classes)[1]
-        if max(away.max(), back.max()) > self.within:
+        away = np.linalg.norm(here.points @ rotation.T - there.points[partner], axis=1)
+        if away.max() > self.within:
             return None
+        if len(np.unique(partner)) < len(partner):  # several fell onto one: each of the other must be met
+            back = here.nearest(there.points @ rotation, there.classes)[1]
+            if back.max() > self.within:
+                return None
         matrix = np.eye(4)
         matrix[:3, :3] = rotation
         matrix[:3, 3] = there.centre - rotation @ here.centre
@@ -286,7 +293,12 @@ def _frame(first: Points, second: Points) -> NDArray[np.float64]:
     x = first / np.linalg.norm(first)
     y = second - (second @ x) * x
     y = y / max(float(np.linalg.norm(y)), 1e-300)
-    return np.column_stack([x, y, np.cross(x, y)])
+    made = np.empty((3, 3))
+    made[:, 0], made[:, 1] = x, y
+    made[0, 2] = x[1] * y[2] - x[2] * y[1]  # written out: the general cross product takes as long as a fit
+    made[1, 2] = x[2] * y[0] - x[0] * y[2]
+    made[2, 2] = x[0] * y[1] - x[1] * y[0]
+    return made
 
 
 def _turning(one: Points, other: Points) -> NDArray[np.float64]:

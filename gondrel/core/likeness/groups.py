@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left
+from collections import defaultdict
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 
@@ -10,8 +11,9 @@ from gondrel.core.likeness.fit import Fit, fit_of
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.landmarks import Landmarks
 from gondrel.core.model.product import IDENTITY
+from gondrel.core.model.snapshot import compose
 
-__all__ = ["AREA_ERROR", "Group", "alike_by_figures", "grouped"]
+__all__ = ["AREA_ERROR", "Group", "alike_by_figures", "clusters", "grouped", "joined"]
 
 AREA_ERROR = 1e-5
 """By how much, relative, areas and volumes of equal bodies may differ: what the kernel's integration of
@@ -31,6 +33,54 @@ class Group:
     members: dict[str, Fit] = field(default_factory=dict)
     mirror_of: str = ""
     mirror: Fit = field(default_factory=Fit)
+
+    @classmethod
+    def of(cls, blob: str) -> Group:
+        """A body that is like no other."""
+        return cls(blob, {blob: Fit(IDENTITY)})
+
+
+def clusters(blobs: Iterable[str], facts: Mapping[str, BodyFacts]) -> list[list[str]]:
+    """Bodies in sets, so that no two of different sets can be equal or mirror images; each in its order."""
+    order = {blob: place for place, blob in enumerate(dict.fromkeys(blobs))}
+    kinds: defaultdict[object, list[str]] = defaultdict(list)
+    for blob in order:
+        kinds[facts[blob].faces, facts[blob].surfaces].append(blob)
+    made: list[list[str]] = []
+    for alike in kinds.values():
+        alike.sort(key=lambda blob: facts[blob].area)
+        last = -1.0
+        for blob in alike:
+            area = facts[blob].area
+            if last < 0 or area * (1 - 2 * AREA_ERROR) - 2e-9 > last:
+                made.append([])
+            made[-1].append(blob)
+            last = area
+    return [sorted(cluster, key=order.__getitem__) for cluster in made]
+
+
+def joined(
+    parts: Iterable[Iterable[Group]],
+    facts: Mapping[str, BodyFacts],
+    landmarks: Callable[[str], Landmarks],
+) -> list[Group]:
+    """Groups of several sets of bodies as groups of all of them."""
+    given = {group.first: group for part in parts for group in part}
+    made = grouped(given, facts, landmarks)
+    for group in made:
+        firsts, group.members = group.members, {}
+        for first, fit in firsts.items():
+            for member, inner in given[first].members.items():
+                group.members[member] = _after(fit, inner)
+    return made
+
+
+def _after(first: Fit, then: Fit) -> Fit:
+    """The fit of a body that is another moved, which is a third one moved."""
+    if first.placement is None or then.placement is None:
+        return Fit(why_not=first.why_not or then.why_not)
+    placement = compose(then.placement, first.placement)
+    return Fit(placement, first.accuracy + then.accuracy)
 
 
 def grouped(

@@ -77,6 +77,7 @@ class Occurrence:
     Args:
         centroid: where the sender says the product's centroid lies in the other, mm, None when not given.
         hidden: whether the sender does not show it; layers: names of those the component itself is on.
+        left_out: whether it stays here when the model is sent.
         own_colours: colours in this place alone: id of a body beneath, index of its face or -1 for all of
             the body, colour.
     """
@@ -92,6 +93,7 @@ class Occurrence:
     particulars: tuple[Particular, ...] = ()
     layers: tuple[str, ...] = ()
     own_colours: tuple[tuple[str, int, Rgba], ...] = ()
+    left_out: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,9 +6,12 @@ from collections.abc import Collection, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from gondrel.core.arrange.cutdown import Left, figures_of
+from gondrel.core.arrange.cutdown import Left, Traits, figures_of
+from gondrel.core.arrange.outside import seen_in
 from gondrel.core.arrange.proposal import Proposal, Stood
 from gondrel.core.arrange.recovery import propose
+from gondrel.core.arrange.steps.base import Context
+from gondrel.core.arrange.steps.cutting import standard_ids
 from gondrel.core.arrange.steps.file import read_steps, step_from
 from gondrel.core.arrange.steps.outcome import StepOutcome
 from gondrel.core.arrange.steps.runner import run_step, run_steps
@@ -28,6 +31,7 @@ __all__ = [
     "run_steps_file",
     "stood_where",
     "take_structure",
+    "traits_of",
 ]
 
 _MOST_MEASURED = 300
@@ -83,6 +87,17 @@ def do_step(
         MalformedFile: when it makes no sense.
     """
     return run_step(model, step_from(plain), BlobStore(Path(store_folder)), progress=progress)
+
+
+def traits_of(
+    model: Model, store_folder: str, standard: bool, seen: bool, *, progress: Progress = SILENT
+) -> Traits:
+    """What a filter asks for that only the kernel can tell: standard parts, what is seen from outside."""
+    store = BlobStore(Path(store_folder))
+    return Traits(
+        standard_ids(Context(model, store, progress)) if standard else None,
+        seen_in(model, store, progress=progress) if seen else None,
+    )
 
 
 def how_much(

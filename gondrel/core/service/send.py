@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
 from pathlib import Path
 
+from gondrel.core.arrange.leaving import going
 from gondrel.core.arrange.placed import PlacedModel, place_bodies
 from gondrel.core.arrange.solids import Solidification, solids_of_meshes
 from gondrel.core.carriage.forecast import Forecast, make_forecast
@@ -46,7 +47,14 @@ def forecast_for(
     Raises:
         UsageError: for an unknown kind. KernelRefused: when a body can't be looked at.
     """
-    store = BlobStore(Path(store_folder))
+    model, staying = going(model)
+    forecast = _forecast_for(model, kind, settings, BlobStore(Path(store_folder)), progress)
+    return replace(forecast, remarks=(*staying, *forecast.remarks))
+
+
+def _forecast_for(
+    model: Model, kind: str, settings: SendSettings, store: BlobStore, progress: Progress
+) -> Forecast:
     form, chosen = target(kind)
     if form.is_mesh:
         _check_form(chosen, settings)
@@ -137,10 +145,21 @@ def send(
 ) -> Sent:
     """Write a model, read the file back raw and prove it, then put it in place.
 
+    What is left out by choice stays here and is remarked on in the forecast.
+
     Raises:
         UsageError: for an unknown kind. OutputError: when it can't be written.
         KernelRefused: when the kernel fails over a body.
     """
+    model, staying = going(model)
+    sent = _send(model, out, kind, settings, store_folder, progress)
+    remarks = (*staying, *sent.forecast.remarks)
+    return replace(sent, forecast=replace(sent.forecast, remarks=remarks))
+
+
+def _send(
+    model: Model, out: str, kind: str, settings: SendSettings, store_folder: str, progress: Progress
+) -> Sent:
     store = BlobStore(Path(store_folder))
     form, chosen = target(kind)
     if settings.files == "one" or not form.is_mesh:

@@ -17,7 +17,8 @@ class FormField:
     """One value of a step.
 
     Args:
-        kind: text, number, count, yes, choice, vector, pair, edges, faces, item.
+        kind: text, texts, number, share, count, yes, no (ticked for false), choice, vector, pair, edges,
+            faces, spot, item.
         picks: what of a picked face fills it: "point", "into" (against its normal), "normal", or nothing.
     """
 
@@ -96,6 +97,33 @@ FORMS: tuple[StepForm, ...] = (
         "They go into an assembly and stay where they are in space.",
         (FormField("into", "Assembly", "item"),),
     ),
+    StepForm(
+        "merge",
+        "Merge equal products",
+        "Structure",
+        "Those of the same shape become the first of them, whatever they are called.",
+    ),
+    StepForm(
+        "order",
+        "Change the order",
+        "Structure",
+        "Among the components beside them.",
+        (FormField("to", "Put them", "choice", "", "earlier", ("first", "earlier", "later", "last")),),
+    ),
+    StepForm(
+        "sort",
+        "Sort the components",
+        "Structure",
+        "Of the selected assemblies.",
+        (FormField("by", "By", "choice", "", "number", ("number", "name")),),
+    ),
+    StepForm(
+        "leave-out",
+        "Leave out of what is sent",
+        "Structure",
+        "They stay here when the model is sent, and the forecast says so.",
+        (FormField("out", "Left out", "yes", "", "yes"),),
+    ),
     StepForm("delete", "Delete", "Structure", "The items go with all their places."),
     StepForm(
         "move",
@@ -109,6 +137,21 @@ FORMS: tuple[StepForm, ...] = (
             FormField("about", "Through", "vector", "mm", "0, 0, 0", picks="point"),
         ),
         on="place",
+    ),
+    StepForm(
+        "align",
+        "Align with another",
+        "Place",
+        "Pick a face of what moves and take it; then one of what stays. Planes come face to face, round "
+        "faces axis to axis, frames wholly.",
+        (
+            FormField("mine", "What moves", "spot"),
+            FormField("to", "Goes to", "spot"),
+            FormField("how", "By", "choice", "", "face", ("face", "axis", "frame")),
+            FormField("flip", "Turned about", "yes"),
+            FormField("gap", "Gap", "number", "mm", "0"),
+        ),
+        on="",
     ),
     StepForm(
         "repeat-line",
@@ -185,6 +228,7 @@ FORMS: tuple[StepForm, ...] = (
             FormField("materials", "Materials", "texts", optional=True),
             FormField("larger", "Larger than", "number", "mm", optional=True),
             FormField("least_share", "At least", "share", "% of all", optional=True),
+            FormField("visible", "Seen from outside", "yes", optional=True),
         ),
         on="",
     ),
@@ -200,6 +244,7 @@ FORMS: tuple[StepForm, ...] = (
             FormField("smaller", "Smaller than", "number", "mm", optional=True),
             FormField("most_share", "At most", "share", "% of all", optional=True),
             FormField("standard", "Standard parts", "yes", optional=True),
+            FormField("visible", "Not seen from outside", "no", optional=True),
         ),
         on="",
     ),
@@ -263,6 +308,13 @@ FORMS: tuple[StepForm, ...] = (
         "Drop small fillets",
         "Cut down",
         "Roundings of a smaller radius go.",
+        (FormField("below", "Below", "number", "mm", "2"),),
+    ),
+    StepForm(
+        "drop-chamfers",
+        "Drop small bevels",
+        "Cut down",
+        "Bevels of a smaller width go.",
         (FormField("below", "Below", "number", "mm", "2"),),
     ),
     StepForm(
@@ -355,7 +407,7 @@ def values_from(form: StepForm, texts: Mapping[str, Any]) -> dict[str, Any]:
     values: dict[str, Any] = dict(form.fixed)
     for each in form.fields:
         given = texts.get(each.key, "")
-        if given in ("", None, False, ()) and (each.optional or each.kind in ("yes", "text")):
+        if given in ("", None, False, ()) and (each.optional or each.kind in ("yes", "no", "text")):
             if each.kind == "yes" and not each.optional:
                 values[each.key] = False
             continue
@@ -364,12 +416,12 @@ def values_from(form: StepForm, texts: Mapping[str, Any]) -> dict[str, Any]:
 
 
 def _value(each: FormField, given: Any) -> Any:
-    if each.kind in ("edges", "faces", "item"):
+    if each.kind in ("edges", "faces", "item", "spot"):
         if not given:
             raise UsageError(f"{each.label}: nothing is chosen yet")
         return given
-    if each.kind == "yes":
-        return True
+    if each.kind in ("yes", "no"):
+        return each.kind == "yes"
     text = str(given).strip()
     if each.kind == "texts":
         return [part.strip() for part in text.split(",") if part.strip()]

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from gondrel.core.arrange.cutdown import PartFilter, cut_down, figures_of, matching_parts
+from gondrel.core.arrange.cutdown import PartFilter, Traits, cut_down, figures_of, matching_parts
 from gondrel.core.arrange.steps.base import Context
 from gondrel.core.arrange.steps.cutting import standard_ids
 from gondrel.core.errors import UsageError
@@ -45,10 +45,10 @@ def test_each_condition(demo: Model, store_folder: str) -> None:
 
     def found(**wanted: object) -> set[str]:
         chosen = PartFilter(**wanted)  # type: ignore[arg-type]
-        standard = frozenset[str]()
+        traits = Traits()
         if chosen.standard is not None:
-            standard = standard_ids(Context(demo, BlobStore(Path(store_folder))))
-        return {demo.product(i).name for i in matching_parts(demo, chosen, facts, standard)}
+            traits = Traits(standard_ids(Context(demo, BlobStore(Path(store_folder)))))
+        return {demo.product(i).name for i in matching_parts(demo, chosen, facts, traits)}
 
     assert "Washer 12" in found(smaller=35.0) and "Base plate" not in found(smaller=35.0)
     assert found(larger=400.0) & {"Base plate", "Rack bar"} == {"Base plate", "Rack bar"}

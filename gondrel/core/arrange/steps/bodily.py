@@ -15,12 +15,11 @@ from gondrel.core.arrange.structure import delete_components
 from gondrel.core.errors import KernelRefused, UsageError
 from gondrel.core.kernel.base.shape import Shape, moved_blob, moved_copy
 from gondrel.core.kernel.derive import edge_spots_of, spots_of
+from gondrel.core.kernel.inspect.small_faces import chamfer_faces, fillet_faces, hole_faces
 from gondrel.core.kernel.modelling.edits import (
     chamfered,
     cut_by_plane,
-    fillet_faces,
     filleted,
-    hole_faces,
     mirror_of_plane,
     scaled,
     shelled,
@@ -174,6 +173,16 @@ class DropFillets:
 
     def run(self, context: Context, items: Items) -> Edit:
         return _simplified(context, items, lambda shape: fillet_faces(shape, self.below), "Drop", "fillets")
+
+
+@dataclass(frozen=True, slots=True)
+class DropChamfers:
+    """below: mm; bevels of a smaller width go, and their neighbours run on until they meet."""
+
+    below: float
+
+    def run(self, context: Context, items: Items) -> Edit:
+        return _simplified(context, items, lambda shape: chamfer_faces(shape, self.below), "Drop", "bevels")
 
 
 def _simplified(
@@ -365,6 +374,7 @@ KINDS = (
     Kind("shell", "A body is hollowed out", Shell),
     Kind("fill-holes", "Small round holes are filled", FillHoles),
     Kind("drop-fillets", "Small roundings go", DropFillets),
+    Kind("drop-chamfers", "Small bevels go", DropChamfers),
     Kind("thicken", "A sheet becomes a solid", Thicken),
     Kind("cut", "A body is cut by a plane", CutByPlane),
     Kind("scale", "A body is made larger or smaller", Scale),

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, fields, replace
 
 from gondrel.core.arrange.bodywork import shape_of
-from gondrel.core.arrange.cutdown import PartFilter, cut_down, matching_parts
+from gondrel.core.arrange.cutdown import PartFilter, Traits, cut_down, filtered
+from gondrel.core.arrange.outside import seen_in
 from gondrel.core.arrange.properties import Edit
 from gondrel.core.arrange.steps.base import Context, Items, Kind, NotApplicable
 from gondrel.core.arrange.structure import without_unused
@@ -24,33 +25,40 @@ __all__ = ["KINDS", "standard_ids"]
 @dataclass(frozen=True, slots=True)
 class Keep(PartFilter):
     """Only the parts that fit stay. names, numbers, layers, materials: patterns with * and ?; kinds;
-    colours; smaller, larger: mm; least_share, most_share: of the whole volume; standard: true or false."""
+    colours; smaller, larger: mm; least_share, most_share: of the whole volume; standard: true or false;
+    visible: true for what is seen from outside, places that are not seen go too."""
 
     def run(self, context: Context, items: Items) -> Edit:
-        return cut_down(context.model, _meant(self, context, items), keep=True)
+        return _filtered(self, context, items, keep=True)
 
 
 @dataclass(frozen=True, slots=True)
 class Drop(PartFilter):
-    """The parts that fit go. The conditions are those of keep."""
+    """The parts that fit go. The conditions are those of keep; with visible false also the places of other
+    parts that are not seen."""
 
     def run(self, context: Context, items: Items) -> Edit:
-        return cut_down(context.model, _meant(self, context, items), keep=False)
+        return _filtered(self, context, items, keep=False)
 
 
-def _meant(step: PartFilter, context: Context, items: Items) -> list[str]:
-    """The parts that a filter and the items mean together."""
+def _filtered(step: PartFilter, context: Context, items: Items, *, keep: bool) -> Edit:
     wanted = PartFilter(**{f.name: getattr(step, f.name) for f in fields(PartFilter)})
-    if not wanted and items == Items():
-        raise UsageError("nothing is said of the parts that are meant")
-    parts = [p.id for p in context.products(items) if p.bodies] if items != Items() else None
-    if wanted:
-        standard = standard_ids(context) if wanted.standard is not None else frozenset()
-        fitting = matching_parts(context.model, wanted, context.all_facts(), standard)
-        parts = fitting if parts is None else [p for p in parts if p in set(fitting)]
-    if not parts:
-        raise NotApplicable("no part fits")
-    return parts
+    within = {p.id for p in context.products(items) if p.bodies} if items != Items() else None
+    if not wanted:
+        if within is None:
+            raise UsageError("nothing is said of the parts that are meant")
+        return cut_down(context.model, list(within), keep=keep)
+    traits = Traits(
+        standard_ids(context) if wanted.standard is not None else None,
+        seen_in(context.model, context.store, progress=context.progress)
+        if wanted.visible is not None
+        else None,
+    )
+    facts = context.all_facts()
+    try:
+        return filtered(context.model, wanted, facts, keep=keep, traits=traits, within=within)
+    except UsageError as error:
+        raise NotApplicable(error.message) from None
 
 
 def standard_ids(context: Context) -> frozenset[str]:

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import dataclass
-from math import cos, radians, sin
 
-import numpy as np
-
+from gondrel.core.arrange.leaving import leave_out
+from gondrel.core.arrange.merging import merge_products
+from gondrel.core.arrange.ordering import move_in_order, sort_components
 from gondrel.core.arrange.properties import Edit
 from gondrel.core.arrange.recovery import propose
 from gondrel.core.arrange.steps.base import Context, Items, Kind, NotApplicable
@@ -18,39 +18,17 @@ from gondrel.core.arrange.structure import (
     flatten,
     group_components,
     make_independent,
-    mirror_component,
-    move_component,
     move_into,
-    repeat_component,
     replace_product,
 )
 from gondrel.core.arrange.taking import take_proposal
 from gondrel.core.errors import UsageError
-from gondrel.core.kernel.base.shape import moved_blob
-from gondrel.core.kernel.modelling.edits import mirror_of_plane
 from gondrel.core.model.product import Occurrence, Placement
 
-__all__ = ["KINDS", "turning"]
+__all__ = ["KINDS", "one_place"]
 
 Vector = tuple[float, float, float]
 _TURNED_ROUND: Placement = (-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1)
-
-
-def turning(axis: Vector, angle: float, about: Vector) -> Placement:
-    """A rotation by an angle, degrees, about an axis through a point, mm (Rodrigues' formula)."""
-    x, y, z = np.array(axis, float) / np.linalg.norm(axis)
-    cross = np.array([[0, -z, y], [z, 0, -x], [-y, x, 0]])
-    turn = np.eye(3) + sin(radians(angle)) * cross + (1 - cos(radians(angle))) * cross @ cross
-    matrix = np.eye(4)
-    matrix[:3, :3] = turn
-    matrix[:3, 3] = np.array(about) - turn @ np.array(about)
-    return tuple(matrix.ravel().tolist())
-
-
-def _shift(by: np.ndarray) -> Placement:  # type: ignore[type-arg]
-    matrix = np.eye(4)
-    matrix[:3, 3] = by
-    return tuple(matrix.ravel().tolist())
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,7 +93,7 @@ class Independent:
     place: int = 1
 
     def run(self, context: Context, items: Items) -> Edit:
-        return make_independent(context.model, _one(context, items, self.place).id, self.name)
+        return make_independent(context.model, one_place(context, items, self.place).id, self.name)
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,96 +132,12 @@ class Delete:
         return delete_components(context.model, (), [p.id for p in context.products(items)])
 
 
-@dataclass(frozen=True, slots=True)
-class Move:
-    """by: mm along x, y, z; turn: degrees about axis through about; place: which of its places, from 1."""
+def one_place(context: Context, items: Items, place: int) -> Occurrence:
+    """One place of what is meant; of several in one assembly the one of that number.
 
-    by: Vector = (0.0, 0.0, 0.0)
-    turn: float = 0.0
-    axis: Vector = (0.0, 0.0, 1.0)
-    about: Vector = (0.0, 0.0, 0.0)
-    place: int = 1
-
-    def run(self, context: Context, items: Items) -> Edit:
-        use = _one(context, items, self.place)
-        motion = np.asarray(_shift(np.array(self.by))).reshape(4, 4) @ np.asarray(
-            turning(self.axis, self.turn, self.about)
-        ).reshape(4, 4)
-        words = f"by {self.by[0]:g}, {self.by[1]:g}, {self.by[2]:g} mm" + (
-            f" and turn it by {self.turn:g}\u00b0" if self.turn else ""
-        )
-        return move_component(context.model, use.id, tuple(motion.ravel().tolist()), words)
-
-
-@dataclass(frozen=True, slots=True)
-class RepeatLine:
-    """count: places in all; step: mm from one to the next; place: which of its places, from 1."""
-
-    count: int
-    step: Vector
-    place: int = 1
-
-    def run(self, context: Context, items: Items) -> Edit:
-        use = _one(context, items, self.place)
-        motions = [_shift(np.array(self.step) * n) for n in range(1, self.count)]
-        return repeat_component(context.model, use.id, motions, f"{self.count} times along a line")
-
-
-@dataclass(frozen=True, slots=True)
-class RepeatCircle:
-    """count: places in all; axis through about, mm; angle: degrees that they share, 360 for all round."""
-
-    count: int
-    axis: Vector = (0.0, 0.0, 1.0)
-    about: Vector = (0.0, 0.0, 0.0)
-    angle: float = 360.0
-    place: int = 1
-
-    def run(self, context: Context, items: Items) -> Edit:
-        use = _one(context, items, self.place)
-        whole = abs(self.angle - 360) < 1e-9
-        step = self.angle / max(self.count if whole else self.count - 1, 1)
-        motions = [turning(self.axis, step * n, self.about) for n in range(1, self.count)]
-        return repeat_component(context.model, use.id, motions, f"{self.count} times on a circle")
-
-
-@dataclass(frozen=True, slots=True)
-class RepeatGrid:
-    """rows, columns: how many; row_step, column_step: mm from one to the next."""
-
-    rows: int
-    columns: int
-    row_step: Vector
-    column_step: Vector
-    place: int = 1
-
-    def run(self, context: Context, items: Items) -> Edit:
-        use = _one(context, items, self.place)
-        row, column = np.array(self.row_step), np.array(self.column_step)
-        motions = [
-            _shift(row * r + column * c) for r in range(self.rows) for c in range(self.columns) if r or c
-        ]
-        return repeat_component(context.model, use.id, motions, f"{self.rows} by {self.columns} times")
-
-
-@dataclass(frozen=True, slots=True)
-class Mirror:
-    """at, normal: of the plane, in the frame of the assembly it is in."""
-
-    normal: Vector
-    at: Vector = (0.0, 0.0, 0.0)
-    place: int = 1
-
-    def run(self, context: Context, items: Items) -> Edit:
-        def image(blob: str) -> str:
-            return context.store.put(moved_blob(context.store.get(blob), _TURNED_ROUND))
-
-        use = _one(context, items, self.place)
-        return mirror_component(context.model, use.id, mirror_of_plane(self.at, self.normal), image)
-
-
-def _one(context: Context, items: Items, place: int) -> Occurrence:
-    """One place of what is meant; of several in one assembly the one of that number."""
+    Raises:
+        NotApplicable: when there is none, or it is about several products.
+    """
     uses = context.uses(items)
     by_product: defaultdict[str, list[Occurrence]] = defaultdict(list)
     for use in uses:
@@ -255,6 +149,47 @@ def _one(context: Context, items: Items, place: int) -> Occurrence:
     return uses[place - 1]
 
 
+@dataclass(frozen=True, slots=True)
+class Merge:
+    """Equal products become one, whatever they are called; the first stays."""
+
+    def run(self, context: Context, items: Items) -> Edit:
+        chosen = {p.id for p in context.products(items)}
+        edit, told = merge_products(context.model, context.store, chosen, progress=context.progress)
+        context.told += told
+        return edit
+
+
+@dataclass(frozen=True, slots=True)
+class Order:
+    """to: first, earlier, later or last among the components beside it."""
+
+    to: str
+
+    def run(self, context: Context, items: Items) -> Edit:
+        return move_in_order(context.model, [use.id for use in context.uses(items)], self.to)
+
+
+@dataclass(frozen=True, slots=True)
+class Sort:
+    """by: number or name; the components of each assembly that is meant are put in that order."""
+
+    by: str = "number"
+
+    def run(self, context: Context, items: Items) -> Edit:
+        return sort_components(context.model, {p.id for p in context.products(items)}, self.by)
+
+
+@dataclass(frozen=True, slots=True)
+class LeaveOut:
+    """out: whether the components stay here when the model is sent, or go along again."""
+
+    out: bool = True
+
+    def run(self, context: Context, items: Items) -> Edit:
+        return leave_out(context.model, [use.id for use in context.uses(items)], out=self.out)
+
+
 KINDS = (
     Kind("recover", "Equal bodies become one part, repeated groups sub-assemblies", Recover),
     Kind("components", "Bodies become components", Components),
@@ -264,10 +199,9 @@ KINDS = (
     Kind("independent", "A shared product becomes one of its own in one place", Independent),
     Kind("replace", "Another product is put in the places", Replace),
     Kind("move-into", "Components are moved into a sub-assembly", MoveInto),
+    Kind("merge", "Equal products become one", Merge),
+    Kind("order", "Components are put in another order", Order),
+    Kind("sort", "The components of assemblies are sorted", Sort),
+    Kind("leave-out", "Components are left out of what is sent", LeaveOut),
     Kind("delete", "Products or places go", Delete),
-    Kind("move", "A component is moved or turned", Move),
-    Kind("repeat-line", "A component is repeated along a line", RepeatLine),
-    Kind("repeat-circle", "A component is repeated on a circle", RepeatCircle),
-    Kind("repeat-grid", "A component is repeated in a grid", RepeatGrid),
-    Kind("mirror", "The mirror image of a component is added", Mirror),
 )

@@ -9,8 +9,8 @@ from contextlib import suppress
 from gondrel.core.checks.base import Check, Flaw, Scope
 from gondrel.core.checks.structure import Structure
 from gondrel.core.errors import KernelRefused
-from gondrel.core.kernel.derive import facts_of, landmarks_of
-from gondrel.core.likeness.groups import grouped
+from gondrel.core.kernel.derive import facts_of
+from gondrel.core.likeness.stored import like_bodies
 from gondrel.core.model.findings import CheckLimits, Severity
 from gondrel.core.model.product import Product
 
@@ -41,7 +41,7 @@ def _first_of_each_shape(structure: Structure) -> dict[str, str]:
             with suppress(KernelRefused):
                 blob = product.bodies[0].blob
                 facts[blob] = facts_of(structure.store, blob)
-    groups = grouped(facts, facts, lambda blob: landmarks_of(structure.store, blob))
+    groups = like_bodies(list(facts), facts, structure.store)
     return {blob: group.first for group in groups for blob in group.members}
 
 

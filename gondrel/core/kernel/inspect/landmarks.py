@@ -7,7 +7,7 @@ they turn about. Seams are left out: where they run says nothing of the shape.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 import numpy as np
 from OCP.BRep import BRep_Tool
@@ -46,11 +46,12 @@ def landmarks_of_shape(shape: TopoDS_Shape) -> Landmarks:
     """The landmarks of a B-rep. Raises KernelRefused when the kernel fails over it."""
     rows: list[Row] = []
     with kernel_call("looking for what a body is known by"):
-        for face in faces_of(shape):
+        faces = faces_of(shape)
+        for face in faces:
             rows += _of_face(face)
         edges = ShapeMap()
         TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_EDGE, edges)
-        seams = set(_seams(shape, edges))
+        seams = set(_seams(faces, edges))
         for place in range(1, edges.Extent() + 1):
             edge = TopoDS.Edge(edges.FindKey(place))
             if place not in seams and not BRep_Tool.Degenerated_s(edge):
@@ -81,9 +82,11 @@ def _landmarks(rows: list[Row]) -> Landmarks:
     )
 
 
-def _seams(shape: TopoDS_Shape, edges: ShapeMap) -> Iterator[int]:
+def _seams(faces: Iterable[TopoDS_Face], edges: ShapeMap) -> Iterator[int]:
     """Edges that a face meets on both of its sides, by their place."""
-    for face in faces_of(shape):
+    for face in faces:
+        if BRepAdaptor_Surface(face, False).GetType() == Surfaces.GeomAbs_Plane:
+            continue  # a plane closes on nothing
         explorer = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
         while explorer.More():
             edge = TopoDS.Edge(explorer.Current())
@@ -93,7 +96,7 @@ def _seams(shape: TopoDS_Shape, edges: ShapeMap) -> Iterator[int]:
 
 
 def _of_face(face: TopoDS_Face) -> Iterator[Row]:
-    surface = BRepAdaptor_Surface(face, True)
+    surface = BRepAdaptor_Surface(face, False)  # its bounds are costly, and asked for only by grids
     kind = surface.GetType()
     figures = GProp_GProps()
     BRepGProp.SurfaceProperties_s(face, figures)

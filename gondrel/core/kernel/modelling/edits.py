@@ -6,7 +6,6 @@ import math
 from collections.abc import Iterable, Sequence
 
 import numpy as np
-from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepAlgoAPI import (
     BRepAlgoAPI_BooleanOperation,
     BRepAlgoAPI_Common,
@@ -20,17 +19,11 @@ from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFille
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder
-from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf
 from OCP.GProp import GProp_GProps
-from OCP.OCP.collections import (
-    IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap,
-)
 from OCP.OCP.collections import List_TopoDS_Shape as ShapeList
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
-from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
-from OCP.TopExp import TopExp
-from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS_Shape
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call
@@ -41,7 +34,7 @@ from gondrel.core.model.body import BodyKind
 from gondrel.core.model.product import Placement
 
 __all__ = [
-    "chamfered", "cut_by_plane", "fillet_faces", "filleted", "hole_faces", "hole_tool", "mirror_of_plane",
+    "chamfered", "cut_by_plane", "filleted", "hole_tool", "mirror_of_plane",
     "scaled", "shelled", "thickened", "united", "with_common", "with_hole", "without", "without_faces",
 ]  # fmt: skip
 
@@ -277,58 +270,6 @@ def without_faces(body: TopoDS_Shape, faces: Sequence[int]) -> Followed:
         if not set(faces) <= set(made.gone):
             raise KernelRefused(f"the kernel can't do it ({doing}): the faces around do not meet")
         return made
-
-
-def hole_faces(body: TopoDS_Shape, below: float) -> list[int]:
-    """Indices of the faces of round holes of less than a diameter, mm: whole cylinders with material
-    around, the narrowest first, then their floors and shoulders."""
-    with kernel_call("looking for holes"):
-        radii = {index: _inner_radius(face) for index, face in enumerate(faces_of(body))}
-        small = [(radius, index) for index, radius in radii.items() if radius and 2 * radius < below]
-        return _with_ends(body, [index for _, index in sorted(small)])
-
-
-def _with_ends(body: TopoDS_Shape, chosen: list[int]) -> list[int]:
-    """Faces with those between them alone: the floors and shoulders of holes."""
-    edges = ShapeMap()
-    TopExp.MapShapes_s(body, TopAbs_ShapeEnum.TopAbs_EDGE, edges)
-    rims = [{edges.FindIndex(edge) for edge in edges_of(face)} for face in faces_of(body)]
-    around = set().union(*(rims[index] for index in chosen)) if chosen else set()
-    ends = [i for i, rim in enumerate(rims) if i not in chosen and rim and rim <= around]
-    return [*chosen, *ends]
-
-
-def _inner_radius(face: TopoDS_Face) -> float | None:
-    """The radius of a cylinder all round with material outside it, None of any other face."""
-    surface = BRepAdaptor_Surface(face, True)
-    if surface.GetType() != GeomAbs_SurfaceType.GeomAbs_Cylinder:
-        return None
-    turned = face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
-    whole = abs(surface.LastUParameter() - surface.FirstUParameter()) > 2 * math.pi - 1e-6
-    is_inner = surface.Cylinder().Direct() == turned
-    return float(surface.Cylinder().Radius()) if whole and is_inner else None
-
-
-def fillet_faces(body: TopoDS_Shape, below: float) -> list[int]:
-    """Indices of rounding faces of less than a radius, mm: parts of cylinders, tori and balls that turn by
-    less than half a circle."""
-    with kernel_call("looking for fillets"):
-        return [i for i, face in enumerate(faces_of(body)) if 0 < _rounding(face) < below]
-
-
-def _rounding(face: TopoDS_Face) -> float:
-    """The radius that a face rounds with, 0 of one that is no rounding."""
-    surface = BRepAdaptor_Surface(face, True)
-    kind = surface.GetType()
-    u = abs(surface.LastUParameter() - surface.FirstUParameter())
-    v = abs(surface.LastVParameter() - surface.FirstVParameter())
-    if kind == GeomAbs_SurfaceType.GeomAbs_Cylinder and u < math.pi - 1e-6:
-        return float(surface.Cylinder().Radius())
-    if kind == GeomAbs_SurfaceType.GeomAbs_Torus and v < math.pi - 1e-6:
-        return float(surface.Torus().MinorRadius())
-    if kind == GeomAbs_SurfaceType.GeomAbs_Sphere and u < math.pi - 1e-6:
-        return float(surface.Sphere().Radius())
-    return 0.0
 
 
 def thickened(sheet: TopoDS_Shape, thickness: float) -> Followed:

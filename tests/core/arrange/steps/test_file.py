@@ -13,8 +13,9 @@ from gondrel.core.arrange.steps.bodily import Combine, FillHoles, Hole, MirrorBo
 from gondrel.core.arrange.steps.cutting import ReplaceByEnvelope
 from gondrel.core.arrange.steps.file import ALL_KINDS, read_steps, write_steps
 from gondrel.core.arrange.steps.naming import Rename, Set
+from gondrel.core.arrange.steps.placing import Move, RepeatLine
 from gondrel.core.arrange.steps.runner import run_step, run_steps
-from gondrel.core.arrange.steps.structural import Group, Move, RepeatLine
+from gondrel.core.arrange.steps.structural import Group
 from gondrel.core.errors import MalformedFile
 from gondrel.core.kernel.base.shape import faces_of, shape_from_blob, shape_to_blob
 from gondrel.core.kernel.derive import facts_of

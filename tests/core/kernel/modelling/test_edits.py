@@ -9,6 +9,7 @@ import pytest
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.shape import Shape, edges_of, faces_of
+from gondrel.core.kernel.inspect.small_faces import chamfer_faces, fillet_faces, hole_faces
 from gondrel.core.kernel.measure.mass import measure
 from gondrel.core.kernel.modelling import build, edits
 from gondrel.core.kernel.modelling.followed import Followed
@@ -86,16 +87,28 @@ def drilled() -> Shape:
 
 def test_small_holes_are_filled_and_large_ones_stay() -> None:
     shape = drilled()
-    made = edits.without_faces(shape, edits.hole_faces(shape, 8))
+    made = edits.without_faces(shape, hole_faces(shape, 8))
     assert measure(made.shape).volume == pytest.approx(BLOCK - math.pi * (36 * 15 + 64 * 5), rel=1e-9)
-    assert len(edits.hole_faces(shape, 20)) == 4 and len(made.gone) == 1
+    assert len(hole_faces(shape, 20)) == 4 and len(made.gone) == 1
 
 
 def test_fillets_go_and_the_block_is_whole_again() -> None:
     shape = edits.filleted(block(), [0, 1, 2, 3], 3).shape
-    assert edits.fillet_faces(shape, 2.9) == []
-    made = edits.without_faces(shape, edits.fillet_faces(shape, 3.1))
+    assert fillet_faces(shape, 2.9) == []
+    made = edits.without_faces(shape, fillet_faces(shape, 3.1))
     assert measure(made.shape).volume == pytest.approx(BLOCK, rel=1e-9)
+
+
+def test_bevels_go_and_nothing_else_is_taken_for_one() -> None:
+    assert chamfer_faces(block(), 50) == [] and chamfer_faces(drilled(), 50) == []
+    shape = edits.chamfered(block(), [0, 5], 1).shape
+    found = chamfer_faces(shape, 1.5)  # a bevel of 1 by 1 mm is 1.414 mm wide
+    assert len(found) == 2 and chamfer_faces(shape, 1.4) == []
+    made = edits.without_faces(shape, found)
+    assert measure(made.shape).volume == pytest.approx(BLOCK, rel=1e-9)
+    pin = build.turned([(0, 0), (9, 0), (10, 1), (10, 39), (9, 40), (0, 40)])
+    made = edits.without_faces(pin, chamfer_faces(pin, 2))
+    assert measure(made.shape).volume == pytest.approx(math.pi * 100 * 40, rel=1e-9)
 
 
 @pytest.mark.parametrize("thickness", [2.0, -2.0])
