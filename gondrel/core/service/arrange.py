@@ -80,13 +80,20 @@ def run_steps_file(
 
 def do_step(
     model: Model, plain: dict[str, Any], store_folder: str, *, progress: Progress = SILENT
-) -> tuple[Model, StepOutcome]:
+) -> tuple[Model, StepOutcome, tuple[Left, ...]]:
     """Do one step, given as it stands in a steps file; the model stays as it is where it can't be done.
+
+    Returns: the model, what came of the step, and how much the model is before and after it.
 
     Raises:
         MalformedFile: when it makes no sense.
     """
-    return run_step(model, step_from(plain), BlobStore(Path(store_folder)), progress=progress)
+    step = step_from(plain)
+    changed, outcome = run_step(
+        model, step, BlobStore(Path(store_folder)), progress=progress.part(0.0, 0.9)
+    )
+    figures = how_much((model, changed), store_folder, progress=progress.part(0.9, 1.0))
+    return changed, outcome, figures
 
 
 def traits_of(

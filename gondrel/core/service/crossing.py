@@ -21,6 +21,7 @@ from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore, write_whole
 from gondrel.core.service.messages import Sent
 from gondrel.core.service.saved.schema import VERSION
+from gondrel.core.service.sendings import Sending
 
 __all__ = [
     "BLOBS", "FORMAT", "HEAD", "SUFFIX", "Crossing", "Source", "autosaves", "models_of",
@@ -42,11 +43,13 @@ class Source:
 
     Args:
         model: as received, with the ids its items have in the crossing; is_cut: no longer followed.
+        again: whether its changes are taken by themselves, by running the steps again.
     """
 
     provenance: Provenance
     model: Model
     is_cut: bool = False
+    again: bool = False
 
     @property
     def path(self) -> str:
@@ -64,6 +67,9 @@ class Crossing:
         hidden, faint: rows of the manifest hidden or seen through on screen, each as the occurrence
             ids it stands for level by level.
         sources: what it was received from.
+        accepted: product, column of the table of facts, and what the sender says there, where that is no
+            longer shown beside what is said here.
+        log: what was sent to whom, in its order.
     """
 
     name: str
@@ -72,6 +78,8 @@ class Crossing:
     hidden: tuple[RowPath, ...] = ()
     faint: tuple[RowPath, ...] = ()
     sources: tuple[Source, ...] = ()
+    accepted: tuple[tuple[str, str, str], ...] = ()
+    log: tuple[Sending, ...] = ()
 
     @property
     def model(self) -> Model | None:

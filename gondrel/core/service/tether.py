@@ -6,6 +6,8 @@ from collections.abc import Iterable
 from dataclasses import replace
 from pathlib import Path
 
+from gondrel.core.arrange.steps.file import steps_from_text
+from gondrel.core.arrange.steps.runner import run_steps
 from gondrel.core.carriage.changes import Difference
 from gondrel.core.carriage.difference import compare_sources, take_over
 from gondrel.core.errors import InputError
@@ -64,18 +66,39 @@ def look_again(source: Source, store_folder: str, *, progress: Progress = SILENT
 
 
 def take_changes(
-    current: Model, source: Source, new: Model, store_folder: str, *, progress: Progress = SILENT
-) -> tuple[Model, Source, tuple[str, ...]]:
+    current: Model, source: Source, new: Model, store_folder: str, steps: str = "", *,
+    progress: Progress = SILENT,
+) -> tuple[Model, Source, tuple[str, ...]]:  # fmt: skip
     """The current model with a source's changes taken in, the source as it is now, and what was not kept.
 
+    Args:
+        steps: text of a steps file. Where it is given, the source is taken as it is now and the steps are
+            run on it; what was done by hand and is no step is not kept.
+
     Raises:
-        KernelRefused: when a body can't be measured.
+        KernelRefused: when a body can't be measured. MalformedFile: when the text is no steps file.
     """
     blobs = tuple(dict.fromkeys((*source.model.blobs(), *new.blobs(), *current.blobs())))
     facts = measure_all(blobs, store_folder, progress=progress)
     model, base, notes = take_over(current, source.model, new, facts)
     assert new.provenance is not None
+    if steps:
+        model, notes = _by_steps(current, base, new, steps, BlobStore(Path(store_folder)), progress)
     return model, replace(source, provenance=new.provenance, model=base), notes
+
+
+def _by_steps(
+    current: Model, base: Model, new: Model, steps: str, store: BlobStore, progress: Progress
+) -> tuple[Model, tuple[str, ...]]:
+    """The source as it is now, under the ids its items have had, with the steps run on it."""
+    fresh = replace(current, products=base.products, roots=base.roots, provenance=new.provenance,
+                    notes=new.notes)  # fmt: skip
+    model, outcomes = run_steps(fresh, steps_from_text(steps), store, progress=progress)
+    return model, tuple(
+        f"{outcome.what}, {outcome.items}: {outcome.why}"
+        for outcome in outcomes
+        if outcome.outcome != "done"
+    )
 
 
 def resolve_missing(

@@ -49,6 +49,7 @@ class ManifestModel(QAbstractItemModel):
         self.states: dict[str, State] = {}
         self.sorted_by: tuple[str, bool] | None = None
         self.hidden: set[Any] = set()
+        self.left_out: frozenset[str] = frozenset()
         self.faint: set[Any] = set()
         self.facts: Mapping[str, BodyFacts] = {}
         self.figures = Figures()
@@ -197,7 +198,9 @@ class ManifestModel(QAbstractItemModel):
             return None
         product, column = row.product, self.columns[index.column()]
         if role == Qt.ItemDataRole.DisplayRole:
-            return row.label if column == "item" else cell_text(row, column, self.facts, self.figures)
+            if column != "item":
+                return cell_text(row, column, self.facts, self.figures)
+            return f"{row.label} \u00b7 left out" if self._stays(row) else row.label
         if role == COLUMN_ROLE:
             return column
         if role == Qt.ItemDataRole.ForegroundRole:
@@ -213,12 +216,18 @@ class ManifestModel(QAbstractItemModel):
             return "hidden" if row.chain in self.hidden else "faint" if row.chain in self.faint else ""
         return None
 
+    def _stays(self, row: Row) -> bool:
+        """Whether what a row stands for is left out of what is sent."""
+        return bool(self.left_out and row.chain and row.chain[-1] <= self.left_out)
+
     def _tip(self, row: Row) -> str:
         product = row.product
         head = "  ".join(t for t in (product.number, product.label, product.revision) if t)
         lines = [head, product.description]
         if row.chain in self.hidden:
             lines.append("hidden in the picture")
+        if self._stays(row):
+            lines.append("left out of what is sent")
         if product.id in self.states:
             lines.append(self.states[product.id].tip)
         return "\n".join(line for line in lines if line)

@@ -351,7 +351,10 @@ class ManifestView(QWidget):
         self._own = True
         self.rows.hidden, self.rows.faint = self.session.hidden, self.session.faint
         opened = self._opened()
-        self.rows.show(self.session.model, self.mode)
+        model = self.session.model
+        uses = model.occurrences() if model is not None else ()
+        self.rows.left_out = frozenset(use.id for _, use in uses if use.left_out)
+        self.rows.show(model, self.mode)
         self._own = False
         self._figures()
         if opened:

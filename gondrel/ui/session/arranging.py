@@ -11,14 +11,17 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
+from gondrel.core.arrange.cutdown import Left, PartFilter, Traits, figures_of, filtered
+from gondrel.core.arrange.leaving import leave_out
+from gondrel.core.arrange.ordering import move_in_order
 from gondrel.core.arrange.proposal import Proposal
 from gondrel.core.arrange.steps.outcome import StepOutcome
-from gondrel.core.arrange.steps.scripts import joined, script
+from gondrel.core.arrange.steps.scripts import joined, script, standing
 from gondrel.core.arrange.structure import delete_components, dissolve, group_components, move_into
 from gondrel.core.errors import GondrelError, UsageError
 from gondrel.core.model import Model
 from gondrel.core.model.store import write_whole
-from gondrel.core.reports.figures import count_of
+from gondrel.core.reports.figures import count_of, size_of_file
 from gondrel.ui.presenters.rows import Chain, occurrences_of, products_of
 from gondrel.ui.presenters.step_forms import items_for
 from gondrel.ui.session.checking import Checking
@@ -51,10 +54,16 @@ class Picked:
 
 @dataclass(frozen=True, slots=True)
 class StepPreview:
-    """A step that was tried and is not kept yet."""
+    """A step that was tried and is not kept yet.
+
+    Args:
+        before, after: how much the model is without and with it.
+    """
 
     model: Model
     outcome: StepOutcome
+    before: Left
+    after: Left
 
 
 class Arranging(QObject):
@@ -62,6 +71,7 @@ class Arranging(QObject):
 
     changed = Signal()
     picked_changed = Signal()
+    traits_changed = Signal()
 
     def __init__(self, session: SessionHost, checking: Checking, parent: QObject) -> None:
         super().__init__(parent)
@@ -73,11 +83,14 @@ class Arranging(QObject):
         self.refused: StepOutcome | None = None
         self.outcomes: tuple[StepOutcome, ...] = ()
         self.picked: Picked | None = None
+        self.traits = Traits()
+        self._looking: tuple[int, bool, bool] | None = None
         session.model_changed.connect(self._forget)
 
     def _forget(self) -> None:
         self.proposal = self.preview = self.refused = None
         self.without, self.names = set(), {}
+        self.traits, self._looking = Traits(), None
         self.pick(None)
         self.changed.emit()
 
@@ -143,6 +156,54 @@ class Arranging(QObject):
         self.checking.show_arranged(None)
         self.changed.emit()
 
+    # --- filters ----------------------------------------------------------------------------
+
+    def words_of_what_is_left(self, values: dict[str, Any], *, keep: bool) -> str:
+        """What a filter would leave of the model, in words; what only the kernel can tell is asked for."""
+        model, facts = self.session.model, self.session.facts
+        if model is None:
+            return ""
+        said: Any = {k: tuple(v) if isinstance(v, list) else v for k, v in values.items()}
+        wanted = PartFilter(**said)
+        if not wanted:
+            return "Say which parts are meant: as soon as something is said, this tells what is left."
+        if any(blob not in facts for blob in model.blobs()):
+            return "The parts are still being measured."
+        if not self.traits.suffice(wanted):
+            self._ask_traits(wanted)
+            return "Looking at the parts\u2026"
+        try:
+            _, after = filtered(model, wanted, facts, keep=keep, traits=self.traits)
+        except GondrelError as error:
+            return f"{error.message[:1].upper()}{error.message[1:]}."
+        sizes = {blob: self.session.store.size_of(blob) for blob in model.blobs()}
+        before, left = (figures_of(each, facts, sizes) for each in (model, after))
+        size = ""
+        if model.provenance is not None and before.bytes:
+            share = left.bytes / before.bytes
+            size = f", a file of about {size_of_file(round(share * model.provenance.file.bytes))}"
+        parts = f"{count_of(left.parts, 'part')} of {before.parts}"
+        places = f"{count_of(left.places, 'place')} of {before.places}"
+        return f"Left: {parts} in {places}; {left.faces:,} of {before.faces:,} faces{size}."
+
+    def _ask_traits(self, wanted: PartFilter) -> None:
+        model = self.session.model
+        known = self.traits
+        standard = wanted.standard is not None and known.standard is None
+        seen = wanted.visible is not None and known.seen is None
+        if self._looking == (id(model), standard, seen):
+            return
+        self._looking = (id(model), standard, seen)
+
+        def take(found: Traits) -> None:
+            self._looking = None
+            if self.session.model is model:
+                self.traits = Traits(found.standard or known.standard, found.seen or known.seen)
+                self.traits_changed.emit()
+
+        args = (model, str(self.session.store.folder), standard, seen)
+        self.session.run_job(f"{_ARRANGE}:traits_of", args, "looking at parts", take)
+
     # --- steps ------------------------------------------------------------------------------
 
     def do(self, plain: dict[str, Any], *, keep: bool) -> None:
@@ -151,16 +212,16 @@ class Arranging(QObject):
         if model is None:
             return
 
-        def take(result: tuple[Model, StepOutcome]) -> None:
+        def take(result: tuple[Model, StepOutcome, tuple[Left, Left]]) -> None:
             if self.session.model is not model:
                 return
-            changed, outcome = result
+            changed, outcome, figures = result
             self.refused = outcome if outcome.outcome != "done" else None
             self.preview = None
             if self.refused is not None:
                 self.session.notice.emit(f"Not done: {outcome.why}")
             else:
-                self.preview = StepPreview(changed, outcome)
+                self.preview = StepPreview(changed, outcome, *figures)
                 if keep:
                     self.keep()
                     return
@@ -205,6 +266,23 @@ class Arranging(QObject):
             plain = {"do": "delete", "items": self._items()}
             self.session.edit(lambda model: delete_components(model, uses), script=script([plain]))
 
+    def leave_out(self) -> None:
+        """Leave the selected components out of what is sent, or send them along again where all are."""
+        model, uses = self.session.model, self._selected_uses()
+        if model is None or not uses:
+            return
+        staying = {use.id for _, use in model.occurrences() if use.left_out}
+        out = not set(uses) <= staying
+        plain = {"do": "leave-out", "items": self._items(), "out": out}
+        self.session.edit(lambda now: leave_out(now, uses, out=out), script=script([plain]))
+
+    def put_in_order(self, to: str) -> None:
+        """Put the selected components first, earlier, later or last among those beside them."""
+        uses = self._selected_uses()
+        if uses:
+            plain = {"do": "order", "items": self._items(), "to": to}
+            self.session.edit(lambda now: move_in_order(now, uses, to), script=script([plain]))
+
     def move_into(self, chain: Chain) -> None:
         """Put the selected components into the assembly of a row; they stay where they are in space."""
         model = self.session.model
@@ -240,7 +318,7 @@ class Arranging(QObject):
     def scripts(self) -> tuple[str, ...]:
         """The steps of the history that can be done again to another file."""
         history = self.session.crossing.history
-        return tuple(s.script for s in history.steps[: history.at + 1] if s.script)
+        return standing([step.script for step in history.steps[1 : history.at + 1]])[0]
 
     def save(self, path: Path) -> None:
         """Keep the steps done so far as a steps file. Errors are told."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -10,6 +10,7 @@ from typing import Any
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
 from gondrel.core.arrange.insertion import with_model_added, with_model_inside
+from gondrel.core.arrange.steps.scripts import run_again, standing
 from gondrel.core.errors import GondrelError
 from gondrel.core.model import FileFacts, History, Model
 from gondrel.core.model.graft import apart_from
@@ -259,6 +260,7 @@ class Receiving(QObject):
         def take(states: dict[str, str]) -> None:
             fresh = [p for p, state in states.items() if self.states.get(p) != state]
             self.states = states
+            self._take_by_themselves(fresh)
             for path in fresh:
                 what = "has changed on disk" if states[path] == "changed" else "is no longer there"
                 session.notice.emit(f"{Path(path).name} {what}")
@@ -279,7 +281,30 @@ class Receiving(QObject):
         ]
         return "gone" if "gone" in states else states[0] if states else ""
 
-    def look(self, index: int) -> None:
+    def _take_by_themselves(self, fresh: list[str]) -> None:
+        """Take changes of sources that are to be taken by running the steps again."""
+        for index, source in enumerate(self.session.crossing.sources):
+            paths = {source.path, *(p for p, _ in source.provenance.files)}
+            if (
+                source.again
+                and not source.is_cut
+                and paths & set(fresh)
+                and self.state_of(source) != "gone"
+            ):
+                self.look(index, lambda: self.take_difference(by_steps=True))
+                return
+
+    def take_again(self, index: int, again: bool) -> None:
+        """Take changes of a source by themselves from now on, by running the steps again, or no longer."""
+        self._replace_source(index, lambda s: replace(s, again=again))
+
+    @property
+    def steps(self) -> tuple[tuple[str, ...], int]:
+        """The steps of the history that can be done again, and how many edits are none."""
+        history = self.session.crossing.history
+        return standing([step.script for step in history.steps[1 : history.at + 1]])
+
+    def look(self, index: int, then: Callable[[], None] | None = None) -> None:
         """Receive a source again and show what changed."""
         session = self.session
         source = session.crossing.sources[index]
@@ -288,18 +313,27 @@ class Receiving(QObject):
             self.difference = (index, difference)
             session.mesh(difference.new.blobs())
             self.changed.emit()
+            if then is not None:
+                then()
 
         name = Path(source.path).name
         args = (source, str(session.store.folder))
         session.run_job(f"{_TETHER}:look_again", args, f"comparing {name} with what was received", take)
 
-    def take_difference(self) -> None:
-        """Take the changes that are shown into the crossing."""
+    def take_difference(self, *, by_steps: bool = False) -> None:
+        """Take the changes that are shown into the crossing.
+
+        Args:
+            by_steps: whether the source is taken as it is and the steps are run again on it, in place of
+                carrying over what was arranged.
+        """
         if self.difference is None or self.session.model is None:
             return
         session = self.session
         index, difference = self.difference
         source = session.crossing.sources[index]
+        done, _ = self.steps
+        steps = run_again(done) if by_steps and done else ""
 
         def take(result: tuple[Model, Source, tuple[str, ...]]) -> None:
             model, now, notes = result
@@ -308,13 +342,16 @@ class Receiving(QObject):
             session.crossing = replace(session.crossing, sources=tuple(sources))
             self.states = {p: s for p, s in self.states.items() if p != now.path}
             name = Path(now.path).name
-            session.edit(lambda _: (f"Take changes of {name}", model))
+            how = " and run the steps again" if steps else ""
+            session.edit(lambda _: (f"Take changes of {name}{how}", model), script=steps)
             for text in notes:
                 session.notice.emit(text)
+            if steps:
+                session.notice.emit(f"{name} was taken again by {count_of(len(done), 'step')}")
             self.watch()
             self.check_sources()
 
-        args = (session.model, source, difference.new, str(session.store.folder))
+        args = (session.model, source, difference.new, str(session.store.folder), steps)
         session.run_job(f"{_TETHER}:take_changes", args, "taking changes", take)
 
     def leave_difference(self) -> None:

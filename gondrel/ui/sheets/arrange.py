@@ -200,6 +200,16 @@ class ArrangeSheet(SheetView):
             "keep it."
         )
         self.add(quiet(text))
+        before, after = preview.before, preview.after
+        show = self.session.figures
+        pairs = [
+            ("Parts", str(before.parts), str(after.parts)),
+            ("Places", str(before.places), str(after.places)),
+            ("Bodies", str(before.bodies), str(after.bodies)),
+            ("Faces", f"{before.faces:,}", f"{after.faces:,}"),
+            ("Volume", show.volume(before.volume), show.volume(after.volume)),
+        ]
+        self.add_facts([(label, was if was == now else f"{was} \u2192 {now}") for label, was, now in pairs])
         for lost in preview.outcome.told:
             self.add(quiet(f"Lost by it: {lost}"))
 

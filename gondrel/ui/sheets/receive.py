@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QPushButton, QWidget
 
 from gondrel.core.model import FileFacts, Model
 from gondrel.core.model.store import write_whole
@@ -385,6 +385,11 @@ class ReceiveSheet(SheetView):
         self._buttons(
             ("Cut", lambda: receiving.cut(index)), ("Point elsewhere\u2026", lambda: self._point(index))
         )
+        if receiving.steps[0] and len(self.session.crossing.sources) == 1:
+            again = QCheckBox("When it changes, take it and run the steps again")
+            again.setChecked(source.again)
+            again.toggled.connect(lambda on: receiving.take_again(index, on))
+            self.add(again)
 
     def _point(self, index: int) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Follow this file instead")
@@ -408,10 +413,24 @@ class ReceiveSheet(SheetView):
             )
         ]  # fmt: skip
         self.add_facts([(word, str(count)) for word, count in counts if count])
+        self._by_steps()
         cards = change_cards(difference)
         if not cards:
             self._card("carried", "No difference", "The file was written anew; what it holds is the same")
         self._notes(cards)
+
+    def _by_steps(self) -> None:
+        """Offer to do the steps again in place of carrying over what was arranged."""
+        receiving = self.session.receiving
+        steps, by_hand = receiving.steps
+        if not steps or len(self.session.crossing.sources) != 1:
+            return
+        count = len(steps)
+        lost = f"; {count_of(by_hand, 'edit')} that are no steps would be lost" if by_hand else ""
+        self.add(
+            quiet(f"What was arranged is carried over, or {count_of(count, 'step')} run on it again{lost}.")
+        )
+        self._buttons(("Run the steps again", lambda: receiving.take_difference(by_steps=True)))
 
 
 def _layers_of(model: Model) -> tuple[tuple[str, int], ...]:

@@ -30,6 +30,7 @@ class StepFormView(QWidget):
     """Choose what is to be done, fill it in, look at it, do it."""
 
     chosen = Signal(str)
+    changed = Signal()
 
     def __init__(self, session: Session, parent: Any = None) -> None:
         super().__init__(parent)
@@ -37,6 +38,7 @@ class StepFormView(QWidget):
         self.form: StepForm | None = None
         self.inputs: dict[str, QWidget] = {}
         self.points: dict[str, list[tuple[float, float, float]]] = {}
+        self.spots: dict[str, dict[str, Any]] = {}
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(6)
@@ -56,10 +58,18 @@ class StepFormView(QWidget):
         self.look, self.do = QPushButton("Look at it"), QPushButton("Do it")
         self.look.clicked.connect(lambda: self._run(keep=False))
         self.do.clicked.connect(lambda: self._run(keep=True))
+        self.left = quiet("")
+        self.left.setWordWrap(True)
+        self.left.setAccessibleName("What is left")
+        self.column.addWidget(self.left)
+        self.left.hide()
         row = QHBoxLayout()
         row.addWidget(self.look)
         row.addWidget(self.do)
         self.column.addLayout(row)
+        self.changed.connect(self.count)
+        session.arranging.traits_changed.connect(self.count)
+        session.model_changed.connect(self.count)
         self.look.hide()
         self.do.hide()
         session.arranging.picked_changed.connect(self._take_pick)
@@ -71,7 +81,7 @@ class StepFormView(QWidget):
     def show_form(self, key: str) -> None:
         """Make the form of a step anew; none for an empty key."""
         self.form = next((form for form in FORMS if form.key == key), None)
-        self.inputs, self.points = {}, {}
+        self.inputs, self.points, self.spots = {}, {}, {}
         holder = QWidget()
         layout = QFormLayout(holder)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -92,13 +102,15 @@ class StepFormView(QWidget):
         for button in (self.look, self.do):
             button.setVisible(self.form is not None)
         self._take_pick()
+        self.count()
         self.chosen.emit(key)
 
     def _input(self, each: FormField) -> QWidget:
         made: QWidget
-        if each.kind == "yes":
+        if each.kind in ("yes", "no"):
             box = QCheckBox()
             box.setChecked(each.value == "yes")
+            box.toggled.connect(lambda _: self.changed.emit())
             made = box
         elif each.kind in ("choice", "item"):
             combo = QComboBox()
@@ -111,10 +123,13 @@ class StepFormView(QWidget):
             made = combo
         elif each.kind in ("edges", "faces"):
             made = self._points_input(each)
+        elif each.kind == "spot":
+            made = self._spot_input(each)
         else:
             line = QLineEdit(each.value)
             line.setPlaceholderText("none" if each.optional else "")
             line.returnPressed.connect(lambda: self._run(keep=True))
+            line.textChanged.connect(lambda _: self.changed.emit())
             made = line
         made.setAccessibleName(each.label)
         self.inputs[each.key] = made
@@ -148,6 +163,25 @@ class StepFormView(QWidget):
             self.points[each.key].append(picked.middle)
         button.setText(self._count_text(each.key, each.kind))
 
+    def _spot_input(self, each: FormField) -> QWidget:
+        button = QPushButton("Take the picked face")
+
+        def take() -> None:
+            picked, model = self.session.arranging.picked, self.session.model
+            if picked is None or picked.what != "face" or model is None:
+                self.session.notice.emit("Pick a face first: click on the selected part again")
+                return
+            self.spots[each.key] = {
+                "item": items_for(model, [picked.product], self.session.facts),
+                "at": list(picked.point),
+                "place": self._place(picked.product),
+            }
+            x, y, z = picked.point
+            button.setText(f"{model.product(picked.product).label} at {x:g}, {y:g}, {z:g}")
+
+        button.clicked.connect(take)
+        return button
+
     def _take_pick(self) -> None:
         """Fill in what a picked face says."""
         picked = self.session.arranging.picked
@@ -158,13 +192,33 @@ class StepFormView(QWidget):
             if each.picks and isinstance(line, QLineEdit) and (text := _told(each, picked)):
                 line.setText(text)
 
+    def count(self) -> None:
+        """Say what a filter would leave, while it is set."""
+        is_filter = self.form is not None and self.form.key in ("keep", "drop")
+        self.left.setVisible(is_filter)
+        if is_filter:
+            self.session.deferred.ask(self._count)
+
+    def _count(self) -> None:
+        form = self.form
+        if form is None or form.key not in ("keep", "drop"):
+            return
+        try:
+            values = values_from(form, self._texts())
+        except GondrelError as error:
+            self.left.setText(error.message)
+            return
+        self.left.setText(self.session.arranging.words_of_what_is_left(values, keep=form.key == "keep"))
+
     # --- doing it ---------------------------------------------------------------------------
 
     def _texts(self) -> dict[str, Any]:
         texts: dict[str, Any] = {}
         model = self.session.model
         for key, made in self.inputs.items():
-            if key in self.points:
+            if any(f.key == key and f.kind == "spot" for f in (self.form.fields if self.form else ())):
+                texts[key] = self.spots.get(key)
+            elif key in self.points:
                 texts[key] = [list(point) for point in self.points[key]]
             elif isinstance(made, QCheckBox):
                 texts[key] = "yes" if made.isChecked() else ""

@@ -104,6 +104,30 @@ def commands_of(window: Host) -> list[Command]:
         ),
         Command("delete", "Delete components", "Items", ("Ctrl+Del",), session.arranging.delete, "remove"),
         Command(
+            "leave-out",
+            "Leave out of what is sent",
+            "Items",
+            ("Ctrl+Shift+X",),
+            session.arranging.leave_out,
+            "send along again",
+        ),
+        Command(
+            "earlier",
+            "Earlier in the order",
+            "Items",
+            ("Alt+Up",),
+            partial(session.arranging.put_in_order, "earlier"),
+            "reorder up",
+        ),
+        Command(
+            "later",
+            "Later in the order",
+            "Items",
+            ("Alt+Down",),
+            partial(session.arranging.put_in_order, "later"),
+            "reorder down",
+        ),
+        Command(
             "recover", "Recover the structure", "Work", (), session.arranging.recover, "equal bodies flat"
         ),
         Command("check", "Check this model", "Work", ("Ctrl+E",), session.checking.check, "faults defects"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -31,6 +32,7 @@ from gondrel.core.arrange.table import (
     write_table,
 )
 from gondrel.core.errors import GondrelError
+from gondrel.core.model import Model
 from gondrel.core.reports.figures import count_of
 from gondrel.ui.session.session import Session
 from gondrel.ui.shell.pages import Page
@@ -50,6 +52,8 @@ class _Cells(QAbstractTableModel):
         self.session = session
         self.table = Table((), (), ())
         self.received: dict[tuple[str, str], str] = {}
+        self.accepted: set[tuple[str, str, str]] = set()
+        self._first: Any = None
 
     def refresh(self) -> None:
         """Take the current model."""
@@ -57,14 +61,12 @@ class _Cells(QAbstractTableModel):
         self.beginResetModel()
         model = session.model
         self.table = table_of(model, session.facts) if model is not None else Table((), (), ())
+        self.accepted = set(session.crossing.accepted)
         steps = session.crossing.history.steps
-        first = table_of(steps[0].model, {}) if steps else Table((), (), ())
-        self.received = {
-            (i, c.key): cell
-            for i, row in zip(first.ids, first.rows, strict=True)
-            for c, cell in zip(first.columns, row, strict=True)
-            if not c.is_fixed
-        }
+        first = steps[0].model if steps else None
+        if first is not self._first:
+            self._first = first
+            self.received = _said(first) if first is not None else {}
         self.endResetModel()
 
     def rowCount(self, parent: Index = QModelIndex()) -> int:
@@ -80,20 +82,25 @@ class _Cells(QAbstractTableModel):
 
     def data(self, index: Index, role: int = 0) -> Any:
         text = self.table.rows[index.row()][index.column()]
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
+        if role == Qt.ItemDataRole.EditRole:
             return text
-        was = self._was(index)
-        if role == Qt.ItemDataRole.ToolTipRole and was is not None and was != text:
-            return f"Received: {was or 'nothing'}"
-        if role == Qt.ItemDataRole.FontRole and was is not None and was != text:
+        was = self.said_otherwise(index.row(), index.column())
+        if role == Qt.ItemDataRole.DisplayRole:
+            return text if was is None else f"{text or 'nothing'}   received {was or 'nothing'}"
+        if role == Qt.ItemDataRole.ToolTipRole and was is not None:
+            return "Keep ours stops showing what was received; Take theirs puts it back"
+        if role == Qt.ItemDataRole.FontRole and was is not None:
             font = QApplication.font()
             font.setBold(True)
             return font
         return None
 
-    def _was(self, index: Index) -> str | None:
-        key = self.table.ids[index.row()], self.table.columns[index.column()].key
-        return self.received.get(key)
+    def said_otherwise(self, row: int, column: int) -> str | None:
+        """What the sender says in a cell, None where it is the same or was settled."""
+        key = self.table.ids[row], self.table.columns[column].key
+        was = self.received.get(key)
+        settled = was == self.table.rows[row][column] or (*key, was) in self.accepted
+        return None if settled else was
 
     def flags(self, index: Index) -> Qt.ItemFlag:
         fixed = self.table.columns[index.column()].is_fixed
@@ -112,6 +119,17 @@ class _Cells(QAbstractTableModel):
             if not self.table.columns[column].is_fixed
         }
         return self.session.edit(lambda model: apply_cells(model, wanted))
+
+
+def _said(model: Model) -> dict[tuple[str, str], str]:
+    """What a model says in each cell, by product and column."""
+    table = table_of(model, {})
+    return {
+        (i, c.key): cell
+        for i, row in zip(table.ids, table.rows, strict=True)
+        for c, cell in zip(table.columns, row, strict=True)
+        if not c.is_fixed
+    }
 
 
 class _Editor(QStyledItemDelegate):
@@ -136,7 +154,8 @@ class TablePage(Page):
         self.session = session
         note = quiet(
             "A cell is changed in place, filled down with Ctrl+D and pasted over with Ctrl+V; each is one "
-            "step. Bold is other than received. A material that is known brings its density."
+            "step. Bold is other than received, which stands beside it until you keep ours or take theirs. "
+            "A material that is known brings its density."
         )
         note.setWordWrap(True)
         self.column.addWidget(note)
@@ -155,7 +174,8 @@ class TablePage(Page):
             QShortcut(QKeySequence(keys), self.view, act, context=Qt.ShortcutContext.WidgetShortcut)
         row = QHBoxLayout()
         for text, act in (
-            ("Fill down", self.fill_down), ("Save as\u2026", self.save), ("Read from\u2026", self.load),
+            ("Fill down", self.fill_down), ("Keep ours", self.keep_ours), ("Take theirs", self.take_theirs),
+            ("Save as\u2026", self.save), ("Read from\u2026", self.load),
         ):  # fmt: skip
             button = QPushButton(text)
             button.clicked.connect(act)
@@ -189,6 +209,31 @@ class TablePage(Page):
             text = top.setdefault(column, self.cells.table.rows[row][column])
             cells[row, column] = text
         if len(cells) > len(top):
+            self.cells.change(cells)
+
+    def _otherwise(self) -> dict[tuple[int, int], str]:
+        """Selected cells that the sender fills otherwise, and with what; of all where none is chosen."""
+        every = [(r, c) for r in range(self.cells.rowCount()) for c in range(self.cells.columnCount())]
+        chosen = self._selected()
+        said = {at: self.cells.said_otherwise(*at) for at in (chosen if len(chosen) > 1 else every)}
+        if len(chosen) == 1 and (one := self.cells.said_otherwise(*chosen[0])) is not None:
+            said = {chosen[0]: one}
+        return {at: was for at, was in said.items() if was is not None}
+
+    def keep_ours(self) -> None:
+        """Settle cells by what is said here: what was received is no longer shown beside it."""
+        table = self.cells.table
+        settled = [(table.ids[r], table.columns[c].key, was) for (r, c), was in self._otherwise().items()]
+        if settled:
+            crossing = self.session.crossing
+            self.session.crossing = replace(crossing, accepted=(*crossing.accepted, *settled))
+            self.session.touch()
+            self._later()
+
+    def take_theirs(self) -> None:
+        """Put back what was received."""
+        cells = self._otherwise()
+        if cells:
             self.cells.change(cells)
 
     def copy(self) -> None:

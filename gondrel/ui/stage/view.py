@@ -274,12 +274,12 @@ class StageView(QWidget):
             self.canvas.fit()
 
     def _fit_products(self, products: frozenset[str]) -> None:
-        """Fit the first place of each of some products."""
+        """Fit the place of the one product that differs; where several do, everything."""
         first: dict[str, Any] = {}
         for placed in self.canvas.scenes[RECEIVED].placed:
             if placed.product in products and placed.is_shown:
                 first.setdefault(placed.product, placed.box)
-        self.canvas.fit(list(first.values())[:1] or None)
+        self.canvas.fit(list(first.values()) if len(products) == 1 else None)
 
     def _take_ready(self, pane: int) -> None:
         """Take the meshes that are there already; let go of those that no pane shows."""

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import math
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
-from PySide6.QtCore import QMimeData, QPointF, Qt
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QLineEdit
@@ -195,3 +197,81 @@ def test_steps_are_saved_and_run_on_the_next_file(
     settle(session)
     assert [o.outcome for o in session.arranging.outcomes] == ["done", "done", "not applicable"]
     assert session.crossing.history.current.name == "Run steps.toml: 2 steps"
+
+
+def test_a_filter_tells_what_is_left_while_it_is_typed(window, as1: str) -> None:
+    session = opened(window, as1)
+    form = window.arrange.form
+    form.choose("keep")
+    settle(session)
+    assert form.left.isVisible() and form.left.text().startswith("Say which parts")
+    write(form.inputs["names"], "nut, bolt")
+    wait_until(lambda: form.left.text().startswith("Left: 2 parts of 5 in 14 places of 18"))
+    assert "faces, a file of about" in form.left.text()
+    write(form.inputs["names"], "nothing of that name")
+    wait_until(lambda: form.left.text() == "No part fits.")
+    form.inputs["names"].selectAll()
+    QTest.keyClick(form.inputs["names"], Qt.Key.Key_Delete)
+    box = form.inputs["visible"]
+    QTest.mouseClick(box, LEFT, pos=QPoint(8, box.height() // 2))
+    wait_until(lambda: form.left.text() == "Every part is kept: nothing would be cut.")
+    write(form.inputs["names"], "plate")
+    QTest.mouseClick(form.do, LEFT)
+    wait_until(lambda: sum(bool(p.bodies) for p in session.model.products) == 1)
+
+
+def test_a_component_is_aligned_by_two_picked_faces(window, as1: str) -> None:
+    session = opened(window, as1)
+    model = session.model
+    plate, rod = (next(p for p in model.products if p.name == name) for name in ("plate", "rod"))
+    form = window.arrange.form
+    form.choose("align")
+    form.inputs["how"].setCurrentIndex(form.inputs["how"].findData("axis"))
+    for key, product in (("mine", rod), ("to", plate)):
+        at = round_point(session, product)
+        session.arranging.pick(Picked(product.bodies[0].id, product.id, "face", at, at, (0.0, 0.0, 1.0)))
+        QTest.mouseClick(form.inputs[key], LEFT)
+        assert product.name in form.inputs[key].text()
+    QTest.mouseClick(form.do, LEFT)
+    wait_until(lambda: session.crossing.history.can_undo)
+    settle(session)
+    assert session.crossing.history.current.name == "Align rod with its axis to plate"
+    assert 'do = "align"' in session.arranging.scripts[-1]
+
+
+def round_point(session: Any, product: Any) -> tuple[float, float, float]:
+    """A point on a round face of a part, from its mesh."""
+    body = product.bodies[0]
+    kinds = session.details[body.blob].face_kinds
+    with np.load(io.BytesIO(session.store.get_as(body.blob, "mesh"))) as mesh:
+        first = mesh["triangles"][mesh["face_starts"][kinds.index("bspline")]]
+        x, y, z = mesh["points"][first].astype(float).mean(axis=0)
+    return x, y, z
+
+
+def test_components_stay_here_and_stand_in_another_order(window, as1: str) -> None:
+    session = opened(window, as1)
+    manifest = window.manifest
+    manifest.tree.expandAll()
+    rows = {row.product.name: row for row in manifest.rows.roots[0].children}
+    session.select((rows["plate"].chain,))
+    settle(session)
+    both = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+    QTest.keyClick(window, Qt.Key.Key_X, both)
+    wait_until(lambda: any(use.left_out for _, use in session.model.occurrences()))
+    settle(session)
+    rows = {row.product.name: row for row in manifest.rows.roots[0].children}
+    index = manifest.rows.index_of(rows["plate"])
+    assert index.data() == "plate \u00b7 left out"
+    session.select((rows["plate"].chain,))
+    settle(session)
+    before = [use.id for use in session.model.product(session.model.roots[0]).occurrences]
+    last = rows["plate"].chain[-1]
+    QTest.keyClick(window, Qt.Key.Key_Down, Qt.KeyboardModifier.AltModifier)
+    settle(session)
+    after = [use.id for use in session.model.product(session.model.roots[0]).occurrences]
+    (moved,) = last
+    assert sorted(before) == sorted(after) and after.index(moved) == before.index(moved) + 1
+    session.go(Station.SEND)
+    wait_until(lambda: session.forecast is not None and not session.tasks.running)
+    assert session.forecast.remarks[0] == "Left out of what is sent, as chosen: plate."

@@ -131,6 +131,26 @@ def test_a_changed_source_is_told_shown_and_taken(window, small, store_folder) -
     wait_until(lambda: "cut, not followed" in _texts(window))
 
 
+def test_a_changed_source_is_taken_by_running_the_steps_again(window, small, store_folder) -> None:
+    session = window.session
+    session.open_file(str(small))
+    wait_until(lambda: session.model is not None and idle(window))
+    part = next(p for p in session.model.products if p.bodies)
+    step = {"do": "rename", "items": {"name": part.name}, "pattern": "New {name}"}
+    session.arranging.do(step, keep=True)
+    wait_until(lambda: session.crossing.history.can_undo and idle(window))
+    session.receiving.take_again(0, True)
+    assert session.receiving.steps[1] == 0 and len(session.receiving.steps[0]) == 1
+    source = session.crossing.sources[0].model
+    changed = source.with_product(replace(source.product(part.id), revision="Z"))
+    send(changed, str(small), "step-ap242", settings_from({"force": "yes"}), store_folder)
+    wait_until(lambda: "run the steps again" in session.crossing.history.current.name and idle(window))
+    now = session.model.product(part.id)
+    assert (now.name, now.revision) == (f"New {part.name}", "Z")
+    steps, by_hand = session.receiving.steps
+    assert by_hand == 0 and len(steps) == 1 and steps[0].count("do = ") == 1
+
+
 def test_a_mesh_with_a_hole_is_mended(window, tmp_path) -> None:
     session = window.session
     data = bytearray(stl(cube(20.0)))

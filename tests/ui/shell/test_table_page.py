@@ -10,6 +10,7 @@ from PySide6.QtCore import QItemSelectionModel, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit
 
+from gondrel.core.arrange.table import apply_cells
 from tests.conftest import settle, wait_until
 
 pytestmark = [pytest.mark.window, pytest.mark.slow]
@@ -37,6 +38,7 @@ def test_cells_are_typed_filled_pasted_kept_and_read(
     window.show_table()
     page = window.pages["table"]
     ids = page.cells.table.ids
+    names = [session.model.product(i).name for i in ids[:2]]
     material = column(page, "material")
     page.view.setCurrentIndex(page.cells.index(0, material))
     page.view.edit(page.cells.index(0, material))
@@ -45,9 +47,21 @@ def test_cells_are_typed_filled_pasted_kept_and_read(
     QTest.keyClick(line, Qt.Key.Key_Return)
     settle(session)
     assert session.model.product(ids[0]).material.density == 1410
-    assert (
-        page.cells.data(page.cells.index(0, material), Qt.ItemDataRole.ToolTipRole) == "Received: nothing"
-    )
+    cell = page.cells.index(0, material)
+    assert cell.data() == "POM-C   received nothing"
+    select(page, (0, material))
+    page.keep_ours()
+    settle(session)
+    assert cell.data() == "POM-C" and session.crossing.accepted == ((ids[0], "material", ""),)
+    session.edit(lambda model: apply_cells(model, {(ids[0], "name"): "Bed", (ids[1], "name"): "Rod"}))
+    settle(session)
+    select(page, (0, column(page, "name")), (1, column(page, "name")))
+    page.take_theirs()
+    settle(session)
+    assert [session.model.product(i).name for i in ids[:2]] == names
+    session.undo()
+    session.undo()
+    settle(session)
 
     select(page, (0, material), (1, material), (2, material))
     page.view.setFocus()

@@ -17,7 +17,7 @@ from gondrel.core.arrange.steps.scripts import VERSION, script
 from gondrel.core.errors import MalformedFile, UsageError
 from gondrel.core.model.store import write_whole
 
-__all__ = ["ALL_KINDS", "read_steps", "script_of", "step_from", "write_steps"]
+__all__ = ["ALL_KINDS", "read_steps", "script_of", "step_from", "steps_from_text", "write_steps"]
 
 ALL_KINDS: dict[str, Kind] = {
     kind.key: kind
@@ -58,12 +58,21 @@ def read_steps(path: str | Path) -> tuple[StepRecord, ...]:
         MalformedFile: when it is no steps file; with the number of the step that makes no sense.
     """
     try:
-        plain = tomllib.loads(Path(path).read_text("utf-8"))
+        text = Path(path).read_text("utf-8")
     except (OSError, ValueError) as error:
         raise MalformedFile(f"it can't be read as TOML: {error}", file=str(path)) from error
+    return steps_from_text(text, str(path))
+
+
+def steps_from_text(text: str, path: str = "") -> tuple[StepRecord, ...]:
+    """The steps of the text of a file. Raises MalformedFile as read_steps does."""
+    try:
+        plain = tomllib.loads(text)
+    except ValueError as error:
+        raise MalformedFile(f"it can't be read as TOML: {error}", file=path) from error
     if plain.get("version") != VERSION or not isinstance(plain.get("step"), list):
-        raise MalformedFile(f"it is no steps file of version {VERSION}", file=str(path))
-    return tuple(_record(each, number, str(path)) for number, each in enumerate(plain["step"], 1))
+        raise MalformedFile(f"it is no steps file of version {VERSION}", file=path)
+    return tuple(_record(each, number, path) for number, each in enumerate(plain["step"], 1))
 
 
 def step_from(plain: dict[str, Any]) -> StepRecord:

@@ -5,17 +5,20 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.GeomAbs import GeomAbs_SurfaceType as Surfaces
-from OCP.gp import gp_Ax3, gp_Dir, gp_Pnt
+from OCP.GeomAdaptor import GeomAdaptor_Surface
+from OCP.gp import gp_Ax3, gp_Dir, gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import faces_of
+from gondrel.core.kernel.inspect.analytic import analytic_surface
 
 __all__ = ["FaceFrame", "frame_near"]
 
@@ -58,27 +61,45 @@ def frame_near(shape: TopoDS_Shape, point: Vector) -> FaceFrame:
 
 
 def _frame_of(face: TopoDS_Face, point: np.ndarray) -> FaceFrame:  # type: ignore[type-arg]
-    surface = BRepAdaptor_Surface(face, True)
+    surface: BRepAdaptor_Surface | GeomAdaptor_Surface = BRepAdaptor_Surface(face, False)
+    if surface.GetType() == Surfaces.GeomAbs_BSplineSurface:
+        analytic = analytic_surface(BRep_Tool.Surface_s(face), _WITHIN)
+        surface = GeomAdaptor_Surface(analytic) if analytic is not None else surface
     kind = surface.GetType()
-    if kind == Surfaces.GeomAbs_Plane:
-        position = surface.Plane().Position()
-        turned = face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
-        sign = -1.0 if turned == position.Direct() else 1.0
-    elif kind in (Surfaces.GeomAbs_Cylinder, Surfaces.GeomAbs_Cone, Surfaces.GeomAbs_Torus,
-                  Surfaces.GeomAbs_Sphere):  # fmt: skip
-        position, sign = _round_position(surface, kind), 1.0
-    else:
+    if kind not in _KNOWN:
         raise KernelRefused("the face is neither plane nor round: it fixes no axis and no normal")
-    origin, along = _numbers(position.Location()), sign * _numbers(position.Direction())
-    across = _numbers(position.XDirection())
+    position = surface.Plane().Position() if kind == Surfaces.GeomAbs_Plane else _round(surface, kind)
+    origin, along = _numbers(position.Location()), _numbers(position.Direction())
     if kind == Surfaces.GeomAbs_Plane:
+        along = along if along @ _outward(face) > 0 else -along
         origin = point - ((point - origin) @ along) * along
     elif kind != Surfaces.GeomAbs_Sphere:
         origin = origin + ((point - origin) @ along) * along
+    across = _numbers(position.XDirection())
     return FaceFrame(kind == Surfaces.GeomAbs_Plane, _vector(origin), _vector(along), _vector(across))
 
 
-def _round_position(surface: BRepAdaptor_Surface, kind: Surfaces) -> gp_Ax3:
+def _outward(face: TopoDS_Face) -> np.ndarray:  # type: ignore[type-arg]
+    """The normal of a face in the middle of its parameters, out of the material."""
+    surface = BRepAdaptor_Surface(face, True)
+    u = (surface.FirstUParameter() + surface.LastUParameter()) / 2
+    v = (surface.FirstVParameter() + surface.LastVParameter()) / 2
+    point, du, dv = gp_Pnt(), gp_Vec(), gp_Vec()
+    surface.D1(u, v, point, du, dv)
+    normal = np.array(du.Crossed(dv).Coord())
+    return -normal if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else normal
+
+
+_KNOWN = (
+    Surfaces.GeomAbs_Plane, Surfaces.GeomAbs_Cylinder, Surfaces.GeomAbs_Cone, Surfaces.GeomAbs_Torus,
+    Surfaces.GeomAbs_Sphere,
+)  # fmt: skip
+
+_WITHIN = 1e-5
+"""How far, mm, a spline may lie off the plane or round surface that it is taken for."""
+
+
+def _round(surface: BRepAdaptor_Surface | GeomAdaptor_Surface, kind: Surfaces) -> gp_Ax3:
     if kind == Surfaces.GeomAbs_Cylinder:
         return surface.Cylinder().Position()
     if kind == Surfaces.GeomAbs_Cone:

@@ -44,7 +44,12 @@ def _to_3(plain: Plain) -> None:
         sent["companions"] = sent.pop("beside")
 
 
-_STEPS: dict[int, Callable[[Plain], None]] = {1: _to_2, 2: _to_3}
+def _to_4(plain: Plain) -> None:
+    """Components can be left out, sources taken again by steps; values accepted, sendings logged: all of
+    it is new, and absent means none."""
+
+
+_STEPS: dict[int, Callable[[Plain], None]] = {1: _to_2, 2: _to_3, 3: _to_4}
 
 
 def _products(plain: Plain) -> Iterator[Plain]:
