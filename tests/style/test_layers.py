@@ -41,7 +41,8 @@ ALLOWED: dict[str, set[str]] = {
         f"{CORE}.formats.settings", f"{CORE}.arrange.properties", f"{CORE}.arrange.components",
         f"{CORE}.arrange.insertion", f"{CORE}.arrange.proposal", f"{CORE}.arrange.steps.outcome",
         f"{CORE}.arrange.structure", f"{CORE}.arrange.steps.scripts", f"{CORE}.arrange.table",
-        f"{CORE}.arrange.cutdown", f"{CORE}.arrange.leaving", f"{CORE}.arrange.ordering",
+        f"{CORE}.arrange.cutdown", f"{CORE}.arrange.naming", f"{CORE}.arrange.leaving",
+        f"{CORE}.arrange.ordering",
     },
     "gondrel.demo": {*BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.service"},
 }  # fmt: skip

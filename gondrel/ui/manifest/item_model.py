@@ -11,12 +11,13 @@ from PySide6.QtGui import QColor
 from gondrel.core.model import BodyFacts, Model
 from gondrel.core.reports.figures import Figures
 from gondrel.ui.presenters.rows import (
+    Chain,
     Row,
     build_flat,
     build_structure,
     build_where_used,
     cell_text,
-    matches,
+    fitting,
     sort_key,
 )
 from gondrel.ui.presenters.states import NO_STATE, State
@@ -34,6 +35,12 @@ HIDDEN_ROLE = int(Qt.ItemDataRole.UserRole) + 3
 COLUMN_ROLE = int(Qt.ItemDataRole.UserRole) + 4
 
 _CENTRED = ("revision", "quantity", "bodies")
+
+_BRANCH = (
+    Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsDragEnabled
+    | Qt.ItemFlag.ItemIsDropEnabled
+)  # fmt: skip
+_LEAF = _BRANCH | Qt.ItemFlag.ItemNeverHasChildren
 
 Index = QModelIndex | QPersistentModelIndex
 
@@ -56,6 +63,8 @@ class ManifestModel(QAbstractItemModel):
         self.columns: tuple[str, ...] = ("item", "revision", "quantity", "state")
         self.focused: frozenset[str] = frozenset()
         self.words: tuple[str, ...] = ()
+        self._test = fitting((), {})
+        self._roots: dict[Chain, Row] = {}
         self._fits: dict[Row, bool] = {}
         self._kept: dict[Row | None, list[Row]] = {}
 
@@ -64,8 +73,8 @@ class ManifestModel(QAbstractItemModel):
         self.beginResetModel()
         build = {"structure": build_structure, "flat": build_flat, "used": build_where_used}[mode]
         self.roots = build(model) if model is not None else []
-        self._kept.clear()
-        self._fits.clear()
+        self._roots = {}
+        self._forget_fits()
         self.endResetModel()
 
     def set_columns(self, columns: tuple[str, ...]) -> None:
@@ -78,15 +87,20 @@ class ManifestModel(QAbstractItemModel):
         """Keep rows that fit, with what leads to them; returns how many fit."""
         self.beginResetModel()
         self.words = tuple(text.lower().split())
-        self._kept.clear()
-        self._fits.clear()
+        self._forget_fits()
         count = sum(self._count(row) for row in self.roots) if self._is_filtered else 0
         self.endResetModel()
         return count
 
+    def _forget_fits(self) -> None:
+        self._kept.clear()
+        self._fits.clear()
+        self._test = fitting(self.words, self.states)
+
     def set_states(self, states: dict[str, State]) -> None:
         """Take the state of each product."""
         self.states = states
+        self._test = fitting(self.words, states)
         if self.sorted_by is not None and self.sorted_by[0] == "state":
             self.beginResetModel()
             self._kept.clear()
@@ -112,29 +126,35 @@ class ManifestModel(QAbstractItemModel):
         """Keep only rows of these products; none to keep all."""
         self.beginResetModel()
         self.focused = products
-        self._kept.clear()
-        self._fits.clear()
+        self._forget_fits()
         self.endResetModel()
 
     def _fits_itself(self, row: Row) -> bool:
         if self.focused and row.product.id not in self.focused:
             return False
-        return matches(row, self.words, self.states)
+        return self._test(row)
 
     def _is_kept(self, row: Row) -> bool:
         if row not in self._fits:
-            self._fits[row] = self._fits_itself(row) or any(self._is_kept(c) for c in row.children)
+            self._count(row)
         return self._fits[row]
 
     def _count(self, row: Row) -> int:
-        return int(self._fits_itself(row)) + sum(self._count(c) for c in row.children)
+        """How many rows fit, this and those below; keeps which are to be seen."""
+        count = int(self._fits_itself(row))
+        if row.has_children:
+            count += sum(self._count(child) for child in row.children)
+        self._fits[row] = bool(count)
+        return count
 
     def children_of(self, row: Row | None) -> list[Row]:
         """Visible rows below a row, or the roots."""
         if row not in self._kept:
             rows = row.children if row is not None else self.roots
             kept = [r for r in rows if self._is_kept(r)] if self._is_filtered else rows
-            self._kept[row] = self._sorted(kept)
+            shown = self._kept[row] = self._sorted(kept)
+            for place, each in enumerate(shown):
+                each.at = place
         return self._kept[row]
 
     def _sorted(self, rows: list[Row]) -> list[Row]:
@@ -149,8 +169,22 @@ class ManifestModel(QAbstractItemModel):
 
     def flags(self, index: Index) -> Qt.ItemFlag:
         """Rows can be dragged onto others, which puts them into those."""
-        movable = Qt.ItemFlag.ItemIsDragEnabled | Qt.ItemFlag.ItemIsDropEnabled
-        return super().flags(index) | movable if index.isValid() else super().flags(index)
+        row = self.row_of(index)
+        if row is None:
+            return Qt.ItemFlag.NoItemFlags
+        return _BRANCH if row.has_children else _LEAF
+
+    def hasChildren(self, parent: Index = QModelIndex()) -> bool:
+        row = self.row_of(parent)
+        if row is not None and not row.has_children:
+            return False
+        return self.rowCount(parent) > 0
+
+    def root_of(self, chain: Chain) -> Row | None:
+        """The row of a chain among the roots."""
+        if not self._roots:
+            self._roots = {row.chain: row for row in self.roots}
+        return self._roots.get(chain)
 
     def row_of(self, index: Index) -> Row | None:
         """The row behind an index."""
@@ -160,12 +194,8 @@ class ManifestModel(QAbstractItemModel):
     def index_of(self, row: Row) -> QModelIndex:
         """The index of a visible row; invalid when it is filtered out."""
         siblings = self.children_of(row.parent)
-        if row.place < len(siblings) and siblings[row.place] is row:
-            return self.createIndex(row.place, 0, row)
-        for place, sibling in enumerate(siblings):
-            if sibling is row:
-                return self.createIndex(place, 0, row)
-        return QModelIndex()
+        is_shown = row.at < len(siblings) and siblings[row.at] is row
+        return self.createIndex(row.at, 0, row) if is_shown else QModelIndex()
 
     def index(self, row: int, column: int, parent: Index = QModelIndex()) -> QModelIndex:
         siblings = self.children_of(self.row_of(parent))

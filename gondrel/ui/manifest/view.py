@@ -5,7 +5,17 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from PySide6.QtCore import QItemSelectionModel, QModelIndex, QPoint, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import (
+    QItemSelection,
+    QItemSelectionModel,
+    QModelIndex,
+    QPoint,
+    QPointF,
+    QRectF,
+    QSize,
+    Qt,
+    Signal,
+)
 from PySide6.QtGui import (
     QAction,
     QColor,
@@ -371,26 +381,27 @@ class ManifestView(QWidget):
         def look(parent: QModelIndex) -> None:
             for place in range(self.rows.rowCount(parent)):
                 index = self.rows.index(place, 0, parent)
-                if self.tree.isExpanded(index):
-                    row = self.rows.row_of(index)
-                    if row is not None:
-                        chains.add(row.chain)
+                row = self.rows.row_of(index)
+                if row is not None and row.has_children and self.tree.isExpanded(index):
+                    chains.add(row.chain)
                     look(index)
 
-        look(QModelIndex())
+        if any(root.has_children for root in self.rows.roots):
+            look(QModelIndex())
         return chains
 
     def _open_again(self, chains: set[Chain]) -> None:
         def look(parent: QModelIndex) -> None:
-            for place in range(self.rows.rowCount(parent)):
-                index = self.rows.index(place, 0, parent)
-                row = self.rows.row_of(index)
-                if row is not None and row.chain in chains:
+            for place, row in enumerate(self.rows.children_of(self.rows.row_of(parent))):
+                if row.has_children and row.chain in chains:
+                    index = self.rows.index(place, 0, parent)
                     self.tree.expand(index)
                     look(index)
 
-        look(QModelIndex())
-        if not any(self.tree.isExpanded(self.rows.index(i, 0)) for i in range(self.rows.rowCount())):
+        if chains:
+            look(QModelIndex())
+        roots = [n for n, root in enumerate(self.rows.children_of(None)) if root.has_children]
+        if not any(self.tree.isExpanded(self.rows.index(n, 0)) for n in roots):
             self._open_first()
 
     def _open_first(self) -> None:
@@ -452,9 +463,14 @@ class ManifestView(QWidget):
     def _selected(self) -> None:
         if self._own:
             return
-        rows = [self.rows.row_of(i) for i in self.tree.selectionModel().selectedRows()]
+        chosen: list[Row] = []
+        selection = self.tree.selectionModel().selection()
+        for place in range(selection.count()):
+            run = selection.at(place)
+            siblings = self.rows.children_of(self.rows.row_of(run.parent()))
+            chosen += siblings[run.top() : run.bottom() + 1]
         self._own = True
-        self.session.select(tuple(row.chain for row in rows if row is not None))
+        self.session.select(tuple(dict.fromkeys(row.chain for row in chosen)))
         self._own = False
 
     def row_of(self, chain: Chain) -> Row | None:
@@ -464,7 +480,7 @@ class ManifestView(QWidget):
         if not chain:
             return level[0] if level else None
         if self.mode != "structure":
-            return next((r for r in level if r.chain == chain), None)
+            return self.rows.root_of(chain)
         for root in level:
             row = root
             for step in chain:
@@ -479,8 +495,8 @@ class ManifestView(QWidget):
         if self._own:
             return
         self._own = True
-        model = self.tree.selectionModel()
-        model.clearSelection()
+        runs: list[tuple[Row | None, int, int]] = []
+        index = QModelIndex()
         for chain in self.session.selection:
             row = self.row_of(chain)
             if row is None:
@@ -490,10 +506,24 @@ class ManifestView(QWidget):
                 self.tree.expand(self.rows.index_of(above))
                 above = above.parent
             index = self.rows.index_of(row)
-            flags = QItemSelectionModel.SelectionFlag
-            model.select(index, flags.Select | flags.Rows)
+            if index.isValid():
+                if runs and runs[-1][0] is row.parent and runs[-1][2] == index.row() - 1:
+                    runs[-1] = row.parent, runs[-1][1], index.row()
+                else:
+                    runs.append((row.parent, index.row(), index.row()))
+        chosen = QItemSelection()
+        for parent, first, last in runs:
+            siblings = self.rows.children_of(parent)
+            chosen.select(self.rows.index_of(siblings[first]), self.rows.index_of(siblings[last]))
+        flags = QItemSelectionModel.SelectionFlag
+        self.tree.selectionModel().select(chosen, flags.ClearAndSelect | flags.Rows)
+        if index.isValid():
             self.tree.scrollTo(index)
         self._own = False
+
+    def select_all(self) -> None:
+        """Select every row that is unfolded."""
+        self.tree.selectAll()
 
     def use_actions(self, actions: Mapping[str, QAction]) -> None:
         """Take what the menu of a row offers."""

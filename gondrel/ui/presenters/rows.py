@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from gondrel.core.model import BodyFacts, Model, Occurrence, Product
@@ -12,13 +12,14 @@ from gondrel.ui.presenters.states import NO_STATE, State
 
 __all__ = [
     "Chain",
+    "Covering",
     "Row",
     "build_flat",
     "build_structure",
     "build_where_used",
     "cell_text",
     "chain_of_product",
-    "matches",
+    "fitting",
     "occurrences_of",
     "products_of",
     "sort_key",
@@ -38,6 +39,7 @@ class Row:
     Args:
         chain: which occurrences it stands for at each level.
         quantity: how many times it occurs in its parent.
+        place: among its siblings as in the file; at: among those that are shown, as they are sorted.
     """
 
     product: Product
@@ -48,6 +50,8 @@ class Row:
     kind: str = "structure"
     place: int = 0
     label: str = ""
+    at: int = 0
+    _text: str = ""
     _children: list[Row] | None = field(default=None, repr=False)
 
     @property
@@ -61,6 +65,21 @@ class Row:
             else:
                 self._children = []
         return self._children
+
+    @property
+    def text(self) -> str:
+        """What words of a filter are looked for in: name, number, revision and label, all small."""
+        if not self._text:
+            product = self.product
+            self._text = f"{product.name} {product.number} {product.revision} {self.label}".lower()
+        return self._text
+
+    @property
+    def has_children(self) -> bool:
+        """Whether there are rows below this one, without making them."""
+        if self._children is not None or self.kind == "used":
+            return bool(self.children)
+        return self.kind == "structure" and bool(self.product.occurrences)
 
     @property
     def colour(self) -> str:
@@ -157,19 +176,39 @@ def _users(model: Model, product: Product, parent: Row) -> list[Row]:
     return rows
 
 
-def covers(chain: Chain, product: str, path: tuple[str, ...], ancestors: tuple[str, ...]) -> bool:
-    """Whether a placed product belongs to a row.
+class Covering:
+    """Which placed products belong to some rows."""
 
-    Args:
-        ancestors: product ids from the root down to the placed product itself.
-    """
-    if len(chain) == 1:
-        (only,) = chain[0] if len(chain[0]) == 1 else ("",)
-        if only.startswith(_PRODUCT):
-            return only.removeprefix(_PRODUCT) in (product, *ancestors)
-    if len(path) < len(chain):
-        return False
-    return all(path[level] in step for level, step in enumerate(chain))
+    def __init__(self, chains: Iterable[Chain]) -> None:
+        self.products: set[str] = set()
+        self.is_all = False
+        self._by_last: dict[tuple[int, str], list[Chain]] = {}
+        for chain in chains:
+            only = next(iter(chain[0])) if len(chain) == 1 and len(chain[0]) == 1 else ""
+            if only.startswith(_PRODUCT):
+                self.products.add(only.removeprefix(_PRODUCT))
+                continue
+            self.is_all = self.is_all or not chain
+            for step in chain[-1] if chain else ():
+                self._by_last.setdefault((len(chain), step), []).append(chain)
+
+    def __bool__(self) -> bool:
+        return bool(self.is_all or self.products or self._by_last)
+
+    def covers(self, product: str, path: tuple[str, ...], ancestors: tuple[str, ...]) -> bool:
+        """Whether a placed product is among them.
+
+        Args:
+            path: occurrences from the root down; ancestors: product ids from the root down to the placed
+                product itself.
+        """
+        if self.is_all or product in self.products or not self.products.isdisjoint(ancestors):
+            return True
+        return any(
+            all(path[level] in step for level, step in enumerate(chain))
+            for depth, last in enumerate(path, 1)
+            for chain in self._by_last.get((depth, last), ())
+        )
 
 
 STATES = (
@@ -179,34 +218,47 @@ TERMS = ("kind:", "material:", "number:", "rev:", "layer:", "state:", *STATES)
 """What the filter line knows beside plain words."""
 
 
-def matches(row: Row, words: tuple[str, ...], states: Mapping[str, State]) -> bool:
-    """Whether a row fits a filter: every word or term of TERMS must hold; a leading - turns one round."""
-    return all(
-        _holds(row, word[1:], states) is False if word.startswith("-") and len(word) > 1
-        else _holds(row, word, states)
+Test = Callable[[Row], bool]
+
+
+def fitting(words: tuple[str, ...], states: Mapping[str, State]) -> Test:
+    """A test whether a row fits a filter: every word or term of TERMS must hold; a leading - turns one
+    round."""
+    tests = [
+        (word.startswith("-") and len(word) > 1, _holding(word.removeprefix("-") or word, states))
         for word in words
-    )  # fmt: skip
+    ]
+    return lambda row: all(test(row) is not turned for turned, test in tests)
 
 
-def _holds(row: Row, word: str, states: Mapping[str, State]) -> bool:
-    product = row.product
+def _holding(word: str, states: Mapping[str, State]) -> Test:
     key, colon, value = word.partition(":")
-    if colon and key == "kind":
-        holds = any(body.kind.value.startswith(value) for body in product.bodies)
-        return holds or bool(value and "assembly".startswith(value) and product.is_assembly)
-    if colon and key == "material":
-        return value in (product.material.name.lower() if product.material else "")
-    if colon and key == "number":
-        return value in product.number.lower()
-    if colon and key == "rev":
-        return product.revision.lower() == value or not value
-    if colon and key == "layer":
-        return any(value in layer.lower() for body in product.bodies for layer in body.layers)
+    if colon and key in _TERM_TESTS:
+        holds = _TERM_TESTS[key]
+        return lambda row: holds(row, value)
     if colon and key == "state":
-        return states.get(product.id, NO_STATE).says(value) or not value
+        return lambda row: states.get(row.product.id, NO_STATE).says(value) or not value
     if word in STATES:
-        return states.get(product.id, NO_STATE).says(word)
-    return word in f"{product.name} {product.number} {product.revision} {row.label}".lower()
+        return lambda row: states.get(row.product.id, NO_STATE).says(word)
+    return lambda row: word in row.text
+
+
+def _is_kind(row: Row, value: str) -> bool:
+    holds = any(body.kind.value.startswith(value) for body in row.product.bodies)
+    return holds or bool(value and "assembly".startswith(value) and row.product.is_assembly)
+
+
+_TERM_TESTS: dict[str, Callable[[Row, str], bool]] = {
+    "kind": _is_kind,
+    "material": lambda row, value: (
+        value in (row.product.material.name.lower() if row.product.material else "")
+    ),
+    "number": lambda row, value: value in row.product.number.lower(),
+    "rev": lambda row, value: row.product.revision.lower() == value or not value,
+    "layer": lambda row, value: any(
+        value in layer.lower() for body in row.product.bodies for layer in body.layers
+    ),
+}
 
 
 def sort_key(

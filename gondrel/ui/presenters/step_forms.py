@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -372,19 +373,29 @@ GROUPS = tuple(dict.fromkeys(form.group for form in FORMS))
 
 def items_for(model: Model, ids: Iterable[str], facts: Mapping[str, BodyFacts]) -> dict[str, Any]:
     """Products by what they are, as a steps file tells them: by number, else by name, and by their figures
-    where neither tells them apart."""
-    described = [_described(model, model.product(i), facts) for i in ids]
+    where neither tells them apart; nothing where all are meant."""
+    chosen = list(ids)
+    if len(chosen) > 1 and set(chosen) >= {p.id for p in model.products if not p.is_reference}:
+        return {}
+    numbers = Counter(p.number for p in model.products)
+    names = Counter(p.name for p in model.products)
+    described = [_described(model.product(i), numbers, names, facts) for i in chosen]
     if len(described) == 1:
         return described[0]
     return {"any_of": described}
 
 
-def _described(model: Model, product: Product, facts: Mapping[str, BodyFacts]) -> dict[str, Any]:
-    if product.number and sum(p.number == product.number for p in model.products) == 1:
+def _described(
+    product: Product, numbers: Counter[str], names: Counter[str], facts: Mapping[str, BodyFacts]
+) -> dict[str, Any]:
+    if product.number and numbers[product.number] == 1:
         return {"number": _literal(product.number)}
     told: dict[str, Any] = {"name": _literal(product.name)} if product.name else {}
-    is_alone = sum(p.name == product.name for p in model.products) == 1
-    if (not told or not is_alone) and product.bodies and all(b.blob in facts for b in product.bodies):
+    if (
+        (not told or names[product.name] > 1)
+        and product.bodies
+        and all(b.blob in facts for b in product.bodies)
+    ):
         sizes = [facts[b.blob] for b in product.bodies]
         told["like"] = {"volume": sum(s.volume for s in sizes), "area": sum(s.area for s in sizes)}
     return told

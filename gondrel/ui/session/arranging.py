@@ -13,7 +13,9 @@ from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.arrange.cutdown import Left, PartFilter, Traits, figures_of, filtered
 from gondrel.core.arrange.leaving import leave_out
+from gondrel.core.arrange.naming import find_and_replace, rename_by_pattern
 from gondrel.core.arrange.ordering import move_in_order
+from gondrel.core.arrange.properties import Edit
 from gondrel.core.arrange.proposal import Proposal
 from gondrel.core.arrange.steps.outcome import StepOutcome
 from gondrel.core.arrange.steps.scripts import joined, script, standing
@@ -32,6 +34,7 @@ from gondrel.ui.session.stations import Station
 __all__ = ["Arranging", "Picked", "StepPreview"]
 
 _ARRANGE = "gondrel.core.service.arrange"
+_NAMING = ("rename", "find-replace")
 Vector = tuple[float, float, float]
 
 
@@ -211,6 +214,9 @@ class Arranging(QObject):
         model = self.session.model
         if model is None:
             return
+        if keep and plain["do"] in _NAMING:
+            self._name_here(plain)
+            return
 
         def take(result: tuple[Model, StepOutcome, tuple[Left, Left]]) -> None:
             if self.session.model is not model:
@@ -233,6 +239,18 @@ class Arranging(QObject):
 
         args = (model, plain, str(self.session.store.folder))
         self.session.run_job(f"{_ARRANGE}:do_step", args, "trying a step", take)
+
+    def _name_here(self, plain: dict[str, Any]) -> None:
+        """Names are given here at once, without a worker."""
+        ids, field = self.session.selected_products(), plain.get("field", "name")
+
+        def make(model: Model) -> Edit:
+            if plain["do"] == "rename":
+                return rename_by_pattern(model, ids, field, plain["pattern"])
+            find, put = plain.get("find", ""), plain.get("put", "")
+            return find_and_replace(model, ids, field, find, put, regular=plain.get("regular", False))
+
+        self.session.edit(make, script=script([plain]))
 
     def keep(self) -> None:
         """Make the step that was tried one of the history."""

@@ -136,7 +136,7 @@ class ArrangeSheet(SheetView):
             return
         ids = self.session.selected_products()
         self.products = tuple(model.product(i) for i in ids) if model is not None else ()
-        chosen = occurrences_of(model, self.session.selection) if model is not None else ()
+        chosen = set(occurrences_of(model, self.session.selection)) if model is not None else set()
         self.uses = {u.id: u for _, u in model.occurrences() if u.id in chosen} if model is not None else {}
         if not self.products:
             text = (

@@ -57,6 +57,7 @@ def commands_of(window: Host) -> list[Command]:
         Command("redo", "Redo", "Edit", ("Ctrl+Y", "Ctrl+Shift+Z"), session.redo),
         Command("new-product", "Prepare an empty product", "Edit", (), window.add_empty_product, "house"),
         Command("copy-names", "Copy names of selected items", "Edit", ("Ctrl+C",), window.items.copy_names),
+        Command("select-all", "Select every unfolded row", "Edit", ("Ctrl+A",), window.manifest.select_all),
         Command("select-none", "Select nothing", "Edit", ("Esc",), window.clear),
         Command("find", "Find a command, item or setting", "Edit", ("Ctrl+K",), window.open_search),
         Command("filter", "Filter the manifest", "Edit", ("Ctrl+F",), window.manifest.filter.setFocus),

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from gondrel.core.model import Model
 from gondrel.core.model.findings import Finding
-from gondrel.ui.presenters.rows import Chain, covers
+from gondrel.ui.presenters.rows import Chain, Covering
 from gondrel.ui.scene import camera as moves
 from gondrel.ui.scene.bodies import Hit, Look, PlacedBody
 from gondrel.ui.scene.body_mesh import BodyMesh
@@ -80,6 +80,7 @@ class StageView(QWidget):
         self.meshes: dict[str, BodyMesh] = {}
         self.is_mapped = False
         self.shown_comparison: Comparison | None = None
+        self._shown_model: Model | None = None
         self.picked_part = ""
         self._fitted = False
         self._growing = QTimer(self, singleShot=True, interval=_GROW_MS)
@@ -236,7 +237,11 @@ class StageView(QWidget):
     # --- models and meshes -----------------------------------------------------------------
 
     def _take_model(self) -> None:
-        model = self.session.model
+        model, before = self.session.model, self._shown_model
+        self._shown_model = model
+        if model is not None and before is not None and _looks_alike(before, model):
+            self._panes()
+            return
         shown = self.canvas.scenes[RECEIVED].placed
         places = {(p.path, p.body.blob) for p in shown}
         again = bool(shown) and model is not None and places == _places_of(model)
@@ -336,11 +341,11 @@ class StageView(QWidget):
 
     def fit(self) -> None:
         """Fit the selection, or everything when nothing is selected."""
-        chains = self.session.selection
+        chosen = Covering(self.session.selection)
         boxes = [
             placed.box
             for placed in self.canvas.scenes[RECEIVED].placed
-            if chains and placed.is_shown and self._is_in(RECEIVED, placed, chains)
+            if chosen and placed.is_shown and self._is_in(RECEIVED, placed, chosen)
         ]
         self.canvas.fit(boxes or None)
 
@@ -383,9 +388,8 @@ class StageView(QWidget):
 
     # --- selection -------------------------------------------------------------------------
 
-    def _is_in(self, pane: int, placed: PlacedBody, chains: tuple[Chain, ...]) -> bool:
-        above = self.ancestors[pane].get(placed.path, ())
-        return any(covers(chain, placed.product, placed.path, above) for chain in chains)
+    def _is_in(self, pane: int, placed: PlacedBody, covering: Covering) -> bool:
+        return covering.covers(placed.product, placed.path, self.ancestors[pane].get(placed.path, ()))
 
     def _selection_changed(self) -> None:
         self.picked_part = ""
@@ -404,17 +408,19 @@ class StageView(QWidget):
 
     def _dress_all(self, pane: int, placed_bodies: list[PlacedBody]) -> None:
         session, scene = self.session, self.canvas.scenes[pane]
-        hidden, faint = tuple(session.hidden), tuple(session.faint)
+        hidden, faint = Covering(session.hidden), Covering(session.faint)
+        chosen = Covering(session.selection)
+        products = set(session.selected_products()) if pane == RETURNED else set()
         marked = session.focused if pane == RECEIVED else session.focused_returned
         quiet = not session.focused or self._marks_most(pane, marked)
         partners: frozenset[str] = frozenset()
         if pane == RETURNED and session.selection and self.shown_comparison is not None:
-            partners = partners_of(self.shown_comparison, session.sent, session.selected_products())
+            partners = partners_of(self.shown_comparison, session.sent, products)
         for placed in placed_bodies:
             ours = pane == RECEIVED
             placed.show(not (ours and hidden and self._is_in(pane, placed, hidden)))
             if ours:
-                selected = bool(session.selection) and self._is_in(pane, placed, session.selection)
+                selected = bool(chosen) and self._is_in(pane, placed, chosen)
             else:
                 above = self.ancestors[pane].get(placed.path, ())
                 selected = bool(partners and partners & set(above))
@@ -510,3 +516,15 @@ class StageView(QWidget):
             before = self.shown_comparison is not None and self.shown_comparison.is_before
             self.canvas.swap(swapped != before)
             self._panes()
+
+
+def _looks_alike(before: Model, after: Model) -> bool:
+    """Whether an edit left bodies and components as they were, so that the picture stays."""
+    return (
+        before.roots == after.roots
+        and len(before.products) == len(after.products)
+        and all(
+            p.id == q.id and p.bodies is q.bodies and p.occurrences is q.occurrences
+            for p, q in zip(before.products, after.products, strict=True)
+        )
+    )

@@ -9,12 +9,12 @@ import pytest
 from gondrel.core.model import Model, Occurrence, Product
 from gondrel.core.reports.figures import Figures
 from gondrel.ui.presenters.rows import (
+    Covering,
     build_flat,
     build_structure,
     build_where_used,
     cell_text,
-    covers,
-    matches,
+    fitting,
     occurrences_of,
     products_of,
     sort_key,
@@ -81,7 +81,7 @@ def test_double_names_are_told_apart_by_number_then_by_place() -> None:
 def test_filter_words_and_terms(words: str, found: set[str]) -> None:
     states = {"frame": State("lost", "colours"), "pin": State("carried", "carried")}
     rows = build_flat(gate())
-    assert {r.label for r in rows if matches(r, tuple(words.split()), states)} == found
+    assert {r.label for r in rows if fitting(tuple(words.split()), states)(r)} == found
 
 
 def test_rows_are_sorted_by_what_a_column_means() -> None:
@@ -127,14 +127,14 @@ def test_a_row_covers_what_is_placed_below_it() -> None:
     model = gate()
     (top,) = build_structure(model)
     inner = row_named([top], "Pin set")
-    assert covers(inner.chain, "pin", ("o5", "o4"), ("top", "set", "pin"))
-    assert not covers(inner.chain, "pin", ("o2",), ("top", "pin"))
-    assert covers((frozenset({"product:set"}),), "pin", ("o5", "o4"), ("top", "set", "pin"))
-    assert covers((), "pin", ("o2",), ("top", "pin"))
+    assert Covering((inner.chain,)).covers("pin", ("o5", "o4"), ("top", "set", "pin"))
+    assert not Covering((inner.chain,)).covers("pin", ("o2",), ("top", "pin"))
+    assert Covering([(frozenset({"product:set"}),)]).covers("pin", ("o5", "o4"), ("top", "set", "pin"))
+    assert Covering([()]).covers("pin", ("o2",), ("top", "pin"))
 
 
 def test_twenty_thousand_rows_are_built_and_filtered() -> None:
     model: Model = many(20_000)
     (top,) = build_structure(model)
     assert len(top.children) == 20_000
-    assert sum(matches(row, ("part", "19999"), {}) for row in top.children) == 1
+    assert sum(fitting(("part", "19999"), {})(row) for row in top.children) == 1

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from gondrel.core.model.findings import CheckReport, Finding, Severity
 from gondrel.ui.presenters.cells import findings_of, held_never, never_line
-from gondrel.ui.presenters.rows import build_flat, matches
+from gondrel.ui.presenters.rows import build_flat, fitting
 from gondrel.ui.presenters.states import states_of
 from tests.ui.presenters.models import gate, proof_of
 
@@ -36,7 +36,7 @@ def test_what_nobody_announced_is_named_in_its_row() -> None:
     rows = build_flat(model)
     gone = [r for r in rows if r.product.material is not None]
     for word, found in (("lost", gone), ("state:materials", gone), ("altered", [])):
-        assert [row for row in rows if matches(row, (word,), states)] == found
+        assert [row for row in rows if fitting((word,), states)(row)] == found
 
 
 def test_findings_are_counted_and_come_before_what_was_announced() -> None:

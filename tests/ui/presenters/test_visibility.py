@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gondrel.ui.presenters.rows import Chain, build_structure, covers
+from gondrel.ui.presenters.rows import Chain, Covering, build_structure
 from gondrel.ui.presenters.visibility import isolated
 from tests.ui.presenters.models import gate
 
@@ -14,7 +14,7 @@ def shown(hidden: set[Chain]) -> set[tuple[str, ...]]:
     for place in model.walk():
         owners[place.path] = (*owners.get(place.path[:-1], ()), place.product) if place.path else ("top",)
         bodies = model.product(place.product).bodies
-        gone = any(covers(c, place.product, place.path, owners[place.path]) for c in hidden)
+        gone = Covering(hidden).covers(place.product, place.path, owners[place.path])
         if bodies and not gone:
             seen.add(place.path)
     return seen
