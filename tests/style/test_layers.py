@@ -22,7 +22,7 @@ ALLOWED: dict[str, set[str]] = {
     f"{CORE}.mends": {*BASE, f"{CORE}.kernel", f"{CORE}.checks"},
     f"{CORE}.likeness": {*BASE, f"{CORE}.kernel"},
     f"{CORE}.arrange": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
-    f"{CORE}.carriage": {*BASE, f"{CORE}.kernel"},
+    f"{CORE}.carriage": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.reports": {*BASE, f"{CORE}.carriage", f"{CORE}.arrange"},
     f"{CORE}.service": {
         *BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.carriage", f"{CORE}.reports",

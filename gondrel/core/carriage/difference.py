@@ -6,6 +6,7 @@ wherever the item can still be recognised, and where it can't, that is told.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
@@ -14,8 +15,11 @@ import numpy as np
 from gondrel.core.carriage.changes import Change, Difference
 from gondrel.core.carriage.matching import Matching, match_models
 from gondrel.core.carriage.words import material_text
+from gondrel.core.likeness.fit import fit_of
+from gondrel.core.likeness.groups import alike_by_figures
 from gondrel.core.model.body import Body, BodyFacts
 from gondrel.core.model.graft import apart_from
+from gondrel.core.model.landmarks import Landmarks
 from gondrel.core.model.limits import unlike
 from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.snapshot import Model
@@ -30,22 +34,28 @@ Deviate = Callable[[str, str], float]
 
 
 def compare_sources(
-    base: Model, new: Model, facts: Mapping[str, BodyFacts], deviate: Deviate
-) -> Difference:
+    base: Model, new: Model, facts: Mapping[str, BodyFacts], deviate: Deviate,
+    landmarks: Callable[[str], Landmarks] | None = None,
+) -> Difference:  # fmt: skip
     """What changed from a model as first received to the same source received again.
 
     Args:
         facts: measures of the bodies of both; deviate: largest deviation of two bodies, mm, by hash.
+        landmarks: of a body, by hash; where they are given, a body that only moved in its part is told so.
     """
-    matching = _matched(base, new, facts)
-    changes = [*_parts(base, new, matching), *_shapes(base, new, matching, facts, deviate)]
+    matching = _matched(base, new, facts, landmarks)
+    shapes = _shapes(base, new, matching, facts, deviate, landmarks)
+    changes = [*_parts(base, new, matching), *shapes]
     changes += [*_moves(base, new, matching), *_facts(base, new, matching)]
     return Difference(tuple(changes), new)
 
 
-def _matched(base: Model, new: Model, facts: Mapping[str, BodyFacts]) -> Matching:
+def _matched(
+    base: Model, new: Model, facts: Mapping[str, BodyFacts],
+    landmarks: Callable[[str], Landmarks] | None = None,
+) -> Matching:  # fmt: skip
     """As for a proof, and besides: products of one number and name are the same though all else changed."""
-    matching = match_models(base, new, facts)
+    matching = match_models(base, new, facts, landmarks)
     taken = set(matching.products.values())
     for product in base.products:
         if product.id in matching.products:
@@ -96,14 +106,17 @@ def _times(count: int) -> str:
 
 
 def _shapes(
-    base: Model, new: Model, matching: Matching, facts: Mapping[str, BodyFacts], deviate: Deviate
-) -> Iterator[Change]:
+    base: Model, new: Model, matching: Matching, facts: Mapping[str, BodyFacts], deviate: Deviate,
+    landmarks: Callable[[str], Landmarks] | None,
+) -> Iterator[Change]:  # fmt: skip
     ours = {body.id: (product, body) for product, body in base.bodies()}
     theirs = {body.id: (product, body) for product, body in new.bodies()}
     for one, other in matching.bodies.items():
         product, before = ours[one]
         _, after = theirs[other]
-        text = _shape_change(before, after, facts, deviate)
+        text = _moved_within(before, after, facts, landmarks) or _shape_change(
+            before, after, facts, deviate
+        )
         if text:
             yield Change("geometry", product.id, product.label, text)
     paired = set(matching.products.values())
@@ -115,6 +128,20 @@ def _shapes(
     for identity, (product, body) in ours.items():
         if product.id in gone and identity not in matching.bodies:
             yield Change("geometry", product.id, product.label, f"a {body.kind.value} less")
+
+
+def _moved_within(
+    before: Body, after: Body, facts: Mapping[str, BodyFacts], landmarks: Callable[[str], Landmarks] | None
+) -> str:
+    """What is said of a body that is the same shape elsewhere in its part; empty for any other."""
+    a, b = facts.get(before.blob), facts.get(after.blob)
+    if landmarks is None or before.blob == after.blob or a is None or b is None:
+        return ""
+    if math.dist(a.centroid, b.centroid) <= _SHIFT or not alike_by_figures(a, b):
+        return ""
+    if not fit_of(landmarks(before.blob), landmarks(after.blob)).is_equal:
+        return ""
+    return f"the same shape, its middle moved by {math.dist(a.centroid, b.centroid):.4g} mm in the part"
 
 
 def _shape_change(before: Body, after: Body, facts: Mapping[str, BodyFacts], deviate: Deviate) -> str:

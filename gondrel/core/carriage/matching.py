@@ -7,12 +7,15 @@ child, name and place; where several are alike an optimal assignment decides.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Hashable, Mapping, Sequence
+from collections.abc import Callable, Collection, Hashable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 
+from gondrel.core.likeness.fit import fit_of
+from gondrel.core.likeness.groups import alike_by_figures
 from gondrel.core.model.body import Body, BodyFacts
+from gondrel.core.model.landmarks import Landmarks
 from gondrel.core.model.mass import Totals, totals_of
 from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.snapshot import Model
@@ -46,10 +49,20 @@ class Matching:
     added_occurrences: list[str] = field(default_factory=list)
 
 
-def match_models(meant: Model, returned: Model, facts: Facts) -> Matching:
-    """Match two models. Facts are of the bodies of both, by hash."""
+def match_models(
+    meant: Model, returned: Model, facts: Facts, landmarks: Callable[[str], Landmarks] | None = None
+) -> Matching:
+    """Match two models.
+
+    Args:
+        facts: of the bodies of both, by hash.
+        landmarks: of a body, by hash; where they are given, parts that neither name nor size told are known
+            by the shape of their one body, wherever it stands in them.
+    """
     matching = Matching()
     _match_products(meant, returned, facts, matching)
+    if landmarks is not None:
+        _match_by_shape(meant, returned, facts, landmarks, matching)
     origin = {theirs: ours for ours, theirs in matching.products.items()} | matching.copies
     for ours_id, theirs_id in matching.products.items():
         ours, theirs = meant.product(ours_id), returned.product(theirs_id)
@@ -115,6 +128,32 @@ def _match_products(meant: Model, returned: Model, facts: Facts, matching: Match
             matching.copies[extra.id] = best[1]
         else:
             matching.added_products.append(extra.id)
+
+
+def _match_by_shape(
+    meant: Model, returned: Model, facts: Facts, landmarks: Callable[[str], Landmarks], matching: Matching
+) -> None:
+    """Pair parts of one body that are left with those of the same shape that are."""
+    taken = set(matching.products.values())
+
+    def alone(model: Model, known: Collection[str]) -> list[tuple[Product, str]]:
+        return [
+            (p, p.bodies[0].blob) for p in model.products
+            if p.id not in known and len(p.bodies) == 1 and not p.occurrences and p.bodies[0].blob in facts
+        ]  # fmt: skip
+
+    left = alone(returned, taken)
+    for ours, blob in alone(meant, matching.products):
+        for place, (theirs, other) in enumerate(left):
+            if alike_by_figures(facts[blob], facts[other]) and (
+                blob == other or fit_of(landmarks(blob), landmarks(other)).is_equal
+            ):
+                matching.products[ours.id] = theirs.id
+                matching.copies.pop(theirs.id, None)
+                if theirs.id in matching.added_products:
+                    matching.added_products.remove(theirs.id)
+                del left[place]
+                break
 
 
 def _match_unique(

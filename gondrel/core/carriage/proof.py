@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -28,6 +28,7 @@ from gondrel.core.carriage.words import is_of_its_own
 from gondrel.core.errors import InputError
 from gondrel.core.kernel.measure.deviation import ACCURACY, METHOD
 from gondrel.core.model.body import Body, BodyFacts
+from gondrel.core.model.landmarks import Landmarks
 from gondrel.core.model.limits import Limits
 from gondrel.core.model.mass import totals_of
 from gondrel.core.model.product import Occurrence, Product
@@ -45,6 +46,7 @@ def prove_models(
     measure: Measure,
     spots: Spots | None = None,
     edge_spots: Spots | None = None,
+    landmarks: Callable[[str], Landmarks] | None = None,
     forecast: Forecast | None = None,
     limits: Limits | None = None,
 ) -> Proof:
@@ -53,7 +55,8 @@ def prove_models(
     Args:
         facts: measures of the bodies of both models by hash.
         measure: the deviation between two bodies given by their hashes; spots, edge_spots: where the faces
-            and edges of a body lie, for comparing their colours.
+            and edges of a body lie, for comparing their colours; landmarks: of a body, for knowing parts by
+            their shape that neither name nor size tells.
 
     Raises:
         InputError: when there is nothing to compare at all.
@@ -64,7 +67,7 @@ def prove_models(
         meant,
         returned,
         facts,
-        match_models(meant, returned, facts),
+        match_models(meant, returned, facts, landmarks),
         limits or Limits(),
         measure,
         spots,

@@ -12,7 +12,7 @@ from gondrel.core.carriage.ledger import Proof
 from gondrel.core.carriage.proof import prove_models
 from gondrel.core.carriage.sides import Measure
 from gondrel.core.carriage.witness import compare_witnesses
-from gondrel.core.kernel.derive import deviation_of, edge_spots_of, spots_of
+from gondrel.core.kernel.derive import deviation_of, edge_spots_of, landmarks_of, spots_of
 from gondrel.core.kernel.measure.deviation import Deviation
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.snapshot import Model
@@ -71,6 +71,7 @@ def prove_against(
             {**facts, **back},
             spots=partial(spots_of, BlobStore(Path(store_folder))),
             edge_spots=partial(edge_spots_of, BlobStore(Path(store_folder))),
+            landmarks=partial(landmarks_of, BlobStore(Path(store_folder))),
             measure=_measuring(BlobStore(Path(store_folder)), progress.part(0.7, 0.95)),
             forecast=forecast,
         )

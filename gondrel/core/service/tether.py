@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from gondrel.core.arrange.steps.file import steps_from_text
@@ -12,7 +13,7 @@ from gondrel.core.carriage.changes import Difference
 from gondrel.core.carriage.difference import compare_sources, take_over
 from gondrel.core.errors import InputError
 from gondrel.core.formats.step.read import read_component
-from gondrel.core.kernel.derive import deviation_of
+from gondrel.core.kernel.derive import deviation_of, landmarks_of
 from gondrel.core.model.graft import unresolved
 from gondrel.core.model.provenance import Provenance
 from gondrel.core.model.snapshot import Model
@@ -61,7 +62,11 @@ def look_again(source: Source, store_folder: str, *, progress: Progress = SILENT
     store = BlobStore(Path(store_folder))
     progress.at(0.8, "Comparing with what was received")
     return compare_sources(
-        source.model, new, facts, lambda one, other: deviation_of(store, one, other).value
+        source.model,
+        new,
+        facts,
+        lambda one, other: deviation_of(store, one, other).value,
+        partial(landmarks_of, store),
     )
 
 

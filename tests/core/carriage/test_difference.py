@@ -4,11 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
+from pathlib import Path
 
 import pytest
 
 from gondrel.core.carriage.difference import compare_sources, take_over
+from gondrel.core.carriage.matching import match_models
+from gondrel.core.kernel.base.shape import moved_copy, shape_to_blob
+from gondrel.core.kernel.derive import deviation_of, facts_of, landmarks_of
+from gondrel.core.kernel.modelling import build
 from gondrel.core.model import Body, BodyKind, Material, Metadatum, Model, Occurrence, Product, Rgba
+from gondrel.core.model.store import BlobStore
 from tests.core.carriage.test_matching import facts
 
 RED, BLUE = Rgba(1.0, 0.0, 0.0), Rgba(0.0, 0.0, 1.0)
@@ -161,3 +168,30 @@ def test_both_sides_changing_the_same_thing_keeps_ours_and_a_lost_arrangement_is
     model, _, told = take_over(renamed, base, reread(without_pin(base)), FACTS)
     assert "pin" not in model.by_id and "gone at the source" in told[0]
     assert [o.id for o in model.product("top").occurrences] == ["o1"]
+
+
+def test_a_part_of_another_name_and_frame_is_known_by_its_shape(tmp_path: Path) -> None:
+    store = BlobStore(tmp_path)
+    wedge = build.cut(build.block(20, 10, 5), build.block(9, 4, 9, at=(-1, -1, -1)))
+    turned = (0.0, 0.0, 1.0, 70.0, 1.0, 0.0, 0.0, 8.0, 0.0, 1.0, 0.0, 9.0, 0.0, 0.0, 0.0, 1.0)
+    near = build.cut(build.block(20, 10, 5.02), build.block(9, 4, 9, at=(-1, -1, -1)))
+
+    def key(shape: object) -> str:
+        return store.put(shape_to_blob(shape))  # type: ignore[arg-type]
+
+    def model(name: str, *shapes: object) -> Model:
+        parts = tuple(
+            Product(f"{name}{n}", f"{name}-{n}", f"{name} {n}",
+                    bodies=(Body(f"b{name}{n}", BodyKind.SOLID, "", key(s)),))
+            for n, s in enumerate(shapes)
+        )  # fmt: skip
+        return Model(parts, tuple(p.id for p in parts))
+
+    base, new = model("A", wedge, near), model("B", moved_copy(near, turned), moved_copy(wedge, turned))
+    facts = {b: facts_of(store, b) for b in (*base.blobs(), *new.blobs())}
+    marks = partial(landmarks_of, store)
+    matching = match_models(base, new, facts, marks)
+    assert matching.products == {"A0": "B1", "A1": "B0"}
+    told = compare_sources(base, new, facts, lambda a, b: deviation_of(store, a, b).value, marks)
+    texts = [c.text for c in told.changes if c.kind == "geometry"]
+    assert len(texts) == 2 and all(t.startswith("the same shape, its middle moved by") for t in texts)
