@@ -22,6 +22,7 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCone, BRepPrimA
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf
 from OCP.GProp import GProp_GProps
 from OCP.OCP.collections import List_TopoDS_Shape as ShapeList
+from OCP.ShapeCustom import ShapeCustom
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 from OCP.TopoDS import TopoDS_Shape
 
@@ -104,9 +105,12 @@ def united(body: TopoDS_Shape, others: Sequence[TopoDS_Shape], *, merge: bool = 
     """
     doing = "uniting"
     with kernel_call(doing):
-        made = _by_operation(BRepAlgoAPI_Fuse(), body, others, doing)
+        # Faces of left-handed frames, as a mirror image has, are not merged rightly with others.
+        direct = [ShapeCustom.DirectFaces_s(other) for other in others]
+        made = _by_operation(BRepAlgoAPI_Fuse(), body, direct, doing)
         if len([1 for kind, _ in split_bodies(made.shape) if kind is BodyKind.SOLID]) != 1:
             raise KernelRefused("they do not touch: uniting them makes no single solid")
+        volume = _volume(made.shape)
         if not merge:
             return made
         unify = ShapeUpgrade_UnifySameDomain(made.shape, True, True, False)
@@ -118,6 +122,11 @@ def united(body: TopoDS_Shape, others: Sequence[TopoDS_Shape], *, merge: bool = 
         left = set(sources)
         count = len(faces_of(body))
         gone = tuple(i for i in range(count) if i not in left)
+        if not BRepCheck_Analyzer(after.shape).IsValid() or not math.isclose(
+            _volume(after.shape), volume, rel_tol=1e-6
+        ):
+            # merging spoilt it, and what it was made of too: it is done again without
+            return _by_operation(BRepAlgoAPI_Fuse(), body, direct, doing)
         return _judged(Followed(after.shape, sources, gone, made.changed), doing)
 
 
