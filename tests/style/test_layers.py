@@ -24,9 +24,14 @@ ALLOWED: dict[str, set[str]] = {
     f"{CORE}.arrange": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.carriage": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.reports": {*BASE, f"{CORE}.carriage", f"{CORE}.arrange"},
+    f"{CORE}.recipients": {
+        *BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.carriage", f"{CORE}.arrange",
+        f"{CORE}.likeness",
+    },
     f"{CORE}.service": {
         *BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.carriage", f"{CORE}.reports",
         f"{CORE}.arrange", f"{CORE}.mends", f"{CORE}.checks", f"{CORE}.likeness",
+        f"{CORE}.recipients",
     },
     "gondrel.jobs": {*BASE},
     "gondrel.__main__": {"gondrel.cli"},

@@ -7,6 +7,8 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
+
 from gondrel.core.carriage.added import added_items
 from gondrel.core.carriage.appearance import Spots
 from gondrel.core.carriage.aspects.base import Pair, Subject
@@ -76,8 +78,12 @@ def prove_models(
     sides.totals = totals_of(returned, facts)
     sides.bodies = {b.id: (p, b) for model in (meant, returned) for p, b in _tagged(model, returned)}
     sides.uses = {o.id: (p, o) for model in (meant, returned) for p, o in _tagged_uses(model, returned)}
+    factor = _factor(sides)
+    if factor is not None:  # colours of faces are looked for where they are at the size that was meant
+        sides.spots = _at_size(spots, returned, factor, 2)
+        sides.edge_spots = _at_size(edge_spots, returned, factor, 1)
     compared = [_compare(sides, each) for each in listed(meant).values()]
-    compared += _size_change(sides)
+    compared += _size_change(factor)
     compared += added_items(sides)
     figures = Proof(
         verdict=Verdict.UNPROVED,
@@ -203,14 +209,31 @@ def _compare(sides: Sides, listed: Listed) -> Compared:
     return listed.aspect.compared(Pair(sides, item, subject.it, theirs.it, ids), theirs)
 
 
-def _size_change(sides: Sides) -> Iterator[Compared]:
-    """One scale for everything is a unit taken for another, and is told as such."""
+def _at_size(spots: Spots | None, returned: Model, factor: float, power: int) -> Spots | None:
+    """Spots with those of the returned bodies at the size that was meant.
+
+    Args:
+        power: of length, in which the size of a spot is measured.
+    """
+    if spots is None:
+        return None
+    blobs, look = set(returned.blobs()), spots
+    sizes = np.array([factor, factor, factor, factor**power])
+    return lambda key: look(key) / sizes if key in blobs else look(key)
+
+
+def _factor(sides: Sides) -> float | None:
+    """By which all bodies came back larger, None where there is no such factor or it is 1."""
     pairs = [
         (sides.facts[sides.bodies[a][1].blob], sides.facts[sides.bodies[RETURNED + b][1].blob])
         for a, b in sides.matching.bodies.items()
         if sides.bodies[a][1].blob in sides.facts and sides.bodies[RETURNED + b][1].blob in sides.facts
     ]
-    factor = scale_between(pairs)
+    return scale_between(pairs)
+
+
+def _size_change(factor: float | None) -> Iterator[Compared]:
+    """One scale for everything is a unit taken for another, and is told as such."""
     if factor is None:
         return
     item = Item("units", "", "size", "whole model", "true size")

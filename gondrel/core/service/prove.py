@@ -22,7 +22,7 @@ from gondrel.core.service.other import OtherReader
 from gondrel.core.service.receive import measure_all, receive
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["prove_against", "prove_files"]
+__all__ = ["deviations_of", "prove_against", "prove_files"]
 
 
 def prove_files(
@@ -72,7 +72,7 @@ def prove_against(
             spots=partial(spots_of, BlobStore(Path(store_folder))),
             edge_spots=partial(edge_spots_of, BlobStore(Path(store_folder))),
             landmarks=partial(landmarks_of, BlobStore(Path(store_folder))),
-            measure=_measuring(BlobStore(Path(store_folder)), progress.part(0.7, 0.95)),
+            measure=deviations_of(BlobStore(Path(store_folder)), progress.part(0.7, 0.95)),
             forecast=forecast,
         )
         seen = other.lines(returned, back, progress.part(0.95, 1.0))
@@ -83,7 +83,7 @@ def prove_against(
     return returned, replace(proof, witness=lines, verdict=verdict, other=seen), back
 
 
-def _measuring(store: BlobStore, progress: Progress) -> Measure:
+def deviations_of(store: BlobStore, progress: Progress = SILENT) -> Measure:
     """A measure of deviation that is told each body pair once."""
     done: dict[tuple[str, str], Deviation] = {}
 

@@ -1,0 +1,1 @@
+"""Recipients: what the other side can read and keeps, and small simulated systems to try it on."""

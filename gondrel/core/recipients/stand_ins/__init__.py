@@ -1,0 +1,1 @@
+"""Stand-ins: small simulated receiving systems, each with code of its own for its limits."""
