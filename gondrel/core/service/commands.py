@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
@@ -13,6 +13,7 @@ from gondrel.core.model.findings import CheckLimits, MendWish
 from gondrel.core.model.notes import GRAVE, with_measured_notes
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
+from gondrel.core.recipients.card import card_named
 from gondrel.core.reports.arranged import left_object, proposal_object, step_object
 from gondrel.core.reports.contract import (
     census_object,
@@ -23,6 +24,7 @@ from gondrel.core.reports.contract import (
     mended_object,
     proof_object,
 )
+from gondrel.core.reports.recipients import expected_object, rehearsal_object
 from gondrel.core.service.arrange import how_much, propose_structure, stood_where, take_structure
 from gondrel.core.service.check import check
 from gondrel.core.service.intake import receive_by
@@ -30,6 +32,7 @@ from gondrel.core.service.mend import mend, named_faces, wish_for
 from gondrel.core.service.messages import Sent
 from gondrel.core.service.prove import prove_files
 from gondrel.core.service.receive import measure_all
+from gondrel.core.service.recipients import expect, rank_targets, rehearse_file, same_system
 from gondrel.core.service.send import forecast_for, send
 from gondrel.core.service.settings import MendOptions, ReceiveOptions
 from gondrel.core.work import SILENT, Progress
@@ -37,9 +40,11 @@ from gondrel.core.work import SILENT, Progress
 __all__ = [
     "arrange_command",
     "check_command",
+    "choose_command",
     "inspect_command",
     "mend_command",
     "prove_command",
+    "rehearse_command",
     "send_command",
 ]
 
@@ -68,17 +73,47 @@ def send_command(
     options: ReceiveOptions,
     settings: SendSettings,
     forecast_only: bool,
+    recipient: str,
     store: str,
     *,
     progress: Progress = SILENT,
 ) -> dict[str, Any]:
     """The object of ``gondrel send``. Raises InputError, OutputError, UsageError, KernelError."""
+    card = card_named(recipient) if recipient else None
     model = receive_by(path, store, options, progress=progress.part(0.0, 0.3))
     if forecast_only:
         forecast = forecast_for(model, kind, settings, store, progress=progress.part(0.3, 1.0))
         result = {"forecast": forecast_list(forecast), "remarks": list(forecast.remarks)}
-        return {**result, **census_object(model)}
-    return _sent(model, send(model, out, kind, settings, store, progress=progress.part(0.3, 1.0)))
+        result |= census_object(model)
+    else:
+        sent = send(model, out, kind, settings, store, progress=progress.part(0.3, 1.0))
+        forecast, result = sent.forecast, _sent(model, sent)
+    if card is not None:
+        result["recipient"] = expected_object(card, expect(model, card, kind, settings, store, forecast))
+    return result
+
+
+def rehearse_command(
+    path: str, key: str, recipient: str, kind: str, options: ReceiveOptions, settings: SendSettings,
+    store: str, *, progress: Progress = SILENT,
+) -> dict[str, Any]:  # fmt: skip
+    """The object of ``gondrel rehearse``. Raises InputError, OutputError, UsageError, KernelError."""
+    card = card_named(recipient) if recipient else None
+    model = receive_by(path, store, options, progress=progress.part(0.0, 0.3))
+    made = rehearse_file(model, key, card, kind, settings, store, progress=progress.part(0.3, 1.0))
+    return rehearsal_object(made, card)
+
+
+def choose_command(
+    path: str, recipient: str, options: ReceiveOptions, settings: SendSettings, store: str, *,
+    progress: Progress = SILENT,
+) -> dict[str, Any]:  # fmt: skip
+    """The object of ``gondrel recipients choose``. Raises InputError, UsageError, KernelError."""
+    card = card_named(recipient) if recipient else None
+    model = receive_by(path, store, options, progress=progress.part(0.0, 0.3))
+    choices = rank_targets(model, card, settings, store, progress=progress.part(0.3, 1.0))
+    rows = [{**asdict(choice), "harm": dict(choice.harm)} for choice in choices]
+    return {"card": recipient or None, "same_system": same_system(model, card), "choices": rows}
 
 
 def _sent(model: Model, sent: Sent) -> dict[str, Any]:

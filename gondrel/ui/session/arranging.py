@@ -209,13 +209,17 @@ class Arranging(QObject):
 
     # --- steps ------------------------------------------------------------------------------
 
-    def do(self, plain: dict[str, Any], *, keep: bool) -> None:
-        """Do a step, given as it stands in a steps file; keep it, or show it beside to look at."""
+    def do(self, plain: dict[str, Any], *, keep: bool, ids: tuple[str, ...] = ()) -> None:
+        """Do a step, given as it stands in a steps file; keep it, or show it beside to look at.
+
+        Args:
+            ids: of the products that its items stand for, where known: names are given at once then.
+        """
         model = self.session.model
         if model is None:
             return
-        if keep and plain["do"] in _NAMING:
-            self._name_here(plain)
+        if keep and ids and plain["do"] in _NAMING:
+            self._name_here(plain, ids)
             return
 
         def take(result: tuple[Model, StepOutcome, tuple[Left, Left]]) -> None:
@@ -240,9 +244,9 @@ class Arranging(QObject):
         args = (model, plain, str(self.session.store.folder))
         self.session.run_job(f"{_ARRANGE}:do_step", args, "trying a step", take)
 
-    def _name_here(self, plain: dict[str, Any]) -> None:
-        """Names are given here at once, without a worker."""
-        ids, field = self.session.selected_products(), plain.get("field", "name")
+    def _name_here(self, plain: dict[str, Any], ids: tuple[str, ...]) -> None:
+        """Give names here at once, without a worker."""
+        field = plain.get("field", "name")
 
         def make(model: Model) -> Edit:
             if plain["do"] == "rename":

@@ -78,10 +78,6 @@ class SessionHost(Protocol):
     def focus(self, products: frozenset[str], returned: frozenset[str] = frozenset()) -> None:
         """Mark products."""
 
-    def selected_products(self) -> tuple[str, ...]:
-        """Ids of the products of the selected rows, each once."""
-        ...
-
     def set_hidden(self, hidden: set[Chain], faint: set[Chain] | None = None) -> None:
         """Say which rows are hidden."""
 

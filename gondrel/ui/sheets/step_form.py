@@ -264,7 +264,7 @@ class StepFormView(QWidget):
         except GondrelError as error:
             self.session.tell_error(error)
             return
-        self.session.arranging.do(step, keep=keep)
+        self.session.arranging.do(step, keep=keep, ids=self.session.selected_products())
 
 
 def _with_unit(made: QWidget, unit: str) -> QWidget:
