@@ -10,6 +10,8 @@ import typer
 from typer.exceptions import TyperException
 
 from gondrel import __version__
+from gondrel.cli import batch as _batch  # noqa: F401  (they register their commands)
+from gondrel.cli import recipients as _recipients  # noqa: F401
 from gondrel.cli.calls import run_command
 from gondrel.cli.places import given_files
 from gondrel.cli.program import (
@@ -39,8 +41,10 @@ from gondrel.cli.program import (
     written,
 )
 from gondrel.core.errors import UsageError
+from gondrel.core.formats.registry import by_suffix
 from gondrel.core.model.findings import MendWish
 from gondrel.core.model.notes import GRAVE
+from gondrel.core.recipients.card import card_named
 from gondrel.core.service.settings import (
     CHECK_KEYS,
     MEND_KEYS,
@@ -223,6 +227,7 @@ def send(
     forecast_only: Annotated[
         bool, typer.Option("--forecast-only", help="Write nothing; say what would be lost or altered.")
     ] = False,
+    recipient: Annotated[str, typer.Option("--recipient", metavar="CARD", help="Who it is for.")] = "",
     force: ForceOption = False,
     as_json: JsonOption = False,
     limit_seconds: SecondsOption = 0,
@@ -231,6 +236,9 @@ def send(
 ) -> int:
     from gondrel.cli.text import forecast_view, sent_view
 
+    card = card_named(recipient) if recipient else None
+    if card is not None and not kind and card.reads.kinds and not by_suffix(out):
+        kind = card.reads.kinds[0]
     received, own = parted(with_recipes(recipe, pairs_of(settings)), "receive.")
     sending, options = sending_settings(own, force), receive_options_from(received)
     limits = (limit_seconds, limit_memory)
@@ -238,13 +246,13 @@ def send(
         chosen = kind_for(out, kind)
         with given_files([file]) as (path,):
             checked_file(path)
-            args = (path, out, chosen, options, sending, True)
+            args = (path, out, chosen, options, sending, True, recipient)
             result = run_command("send_command", args, f"reading {Path(path).name}", [path], limits)
             show(result, as_json, forecast_view)
         return 0
 
     def all_args(path: str, place: str, chosen: str) -> tuple[Any, ...]:
-        return (path, place, chosen, options, sending, False)
+        return (path, place, chosen, options, sending, False, recipient)
 
     result = written(
         "send_command", all_args, "sending", file, out, kind, sending, as_json, sent_view, limits

@@ -21,7 +21,10 @@ from gondrel.core.work.log import start_log
 
 __all__ = ["SUBCOMMANDS", "main"]
 
-SUBCOMMANDS = ("inspect", "check", "mend", "arrange", "send", "prove")
+SUBCOMMANDS = ("inspect", "check", "mend", "arrange", "send", "prove", "batch", "rehearse", "recipients")
+_ALONE = ("batch",)
+"""Commands that start workers of their own."""
+
 _OPTIONS = ("--version", "--help", "-h", "--install-completion", "--show-completion")
 
 
@@ -35,7 +38,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
         os.environ["GONDREL_WORKER_LOG"] = "yes"  # the worker says on standard error what it logs
     start_log(verbose="--verbose" in given)
     try:
-        if given[:1] and given[0] in SUBCOMMANDS and not {"--help", "-h"} & set(given):
+        is_asked = given[:1] and given[0] in SUBCOMMANDS and given[0] not in _ALONE
+        if is_asked and not {"--help", "-h"} & set(given):
             prepare_worker()  # it loads the kernel while the arguments are looked at
         sweep()
         from gondrel.cli.app import run

@@ -23,7 +23,7 @@ ALLOWED: dict[str, set[str]] = {
     f"{CORE}.likeness": {*BASE, f"{CORE}.kernel"},
     f"{CORE}.arrange": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.carriage": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
-    f"{CORE}.reports": {*BASE, f"{CORE}.carriage", f"{CORE}.arrange"},
+    f"{CORE}.reports": {*BASE, f"{CORE}.recipients", f"{CORE}.carriage", f"{CORE}.arrange"},
     f"{CORE}.recipients": {
         *BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.carriage", f"{CORE}.arrange",
         f"{CORE}.likeness",
@@ -37,7 +37,7 @@ ALLOWED: dict[str, set[str]] = {
     "gondrel.__main__": {"gondrel.cli"},
     "gondrel.cli": {
         "gondrel.jobs", f"{CORE}.service", f"{CORE}.reports", *BASE, "gondrel.ui.shell.application",
-        f"{CORE}.formats.registry",
+        f"{CORE}.formats.registry", f"{CORE}.recipients",
     },
     "gondrel.ui": {
         *BASE, "gondrel.jobs", f"{CORE}.reports", f"{CORE}.service.messages", f"{CORE}.service.crossing",
