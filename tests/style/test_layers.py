@@ -47,7 +47,8 @@ ALLOWED: dict[str, set[str]] = {
         f"{CORE}.arrange.insertion", f"{CORE}.arrange.proposal", f"{CORE}.arrange.steps.outcome",
         f"{CORE}.arrange.structure", f"{CORE}.arrange.steps.scripts", f"{CORE}.arrange.table",
         f"{CORE}.arrange.cutdown", f"{CORE}.arrange.naming", f"{CORE}.arrange.leaving",
-        f"{CORE}.arrange.ordering",
+        f"{CORE}.arrange.ordering", f"{CORE}.service.sendings", f"{CORE}.recipients.card",
+        f"{CORE}.recipients.results", f"{CORE}.recipients.questions", f"{CORE}.recipients.stand_ins.keys",
     },
     "gondrel.demo": {*BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.service"},
 }  # fmt: skip

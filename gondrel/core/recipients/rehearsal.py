@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import partial
 
 from gondrel.core.arrange.placed import place_bodies
 from gondrel.core.carriage.forecast import Forecast
-from gondrel.core.carriage.ledger import Proof
 from gondrel.core.carriage.placed import fold_proof
 from gondrel.core.carriage.proof import prove_models
 from gondrel.core.carriage.sides import Measure
@@ -16,24 +14,11 @@ from gondrel.core.kernel.derive import edge_spots_of, facts_of, landmarks_of, sp
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
-from gondrel.core.recipients.stand_ins.base import StandIn, Taken
+from gondrel.core.recipients.results import Rehearsal
+from gondrel.core.recipients.stand_ins.base import StandIn
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["Rehearsal", "rehearse"]
-
-
-@dataclass(frozen=True, slots=True)
-class Rehearsal:
-    """What a stand-in made of a file, and the ledger of it against what was meant.
-
-    Args:
-        facts: measures of what it made, by hash.
-    """
-
-    stand_in: str
-    taken: Taken
-    proof: Proof
-    facts: Mapping[str, BodyFacts]
+__all__ = ["rehearse"]
 
 
 def rehearse(

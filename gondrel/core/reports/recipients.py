@@ -8,7 +8,7 @@ from typing import Any
 from gondrel.core.carriage.forecast import Forecast
 from gondrel.core.recipients.card import Card
 from gondrel.core.recipients.expecting import harm_of
-from gondrel.core.recipients.rehearsal import Rehearsal
+from gondrel.core.recipients.results import Rehearsal
 from gondrel.core.reports.contract import forecast_list, proof_object
 
 __all__ = ["card_object", "expected_object", "rehearsal_object"]

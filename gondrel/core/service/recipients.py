@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from pathlib import Path
 
 from gondrel.core.arrange.leaving import going
@@ -18,7 +17,8 @@ from gondrel.core.model.store import BlobStore
 from gondrel.core.model.verdicts import Fate
 from gondrel.core.recipients.card import Card
 from gondrel.core.recipients.expecting import as_received_by, harm_of
-from gondrel.core.recipients.rehearsal import Rehearsal, rehearse
+from gondrel.core.recipients.rehearsal import rehearse
+from gondrel.core.recipients.results import Choice, Rehearsal
 from gondrel.core.recipients.stand_ins.known import STAND_INS, stand_in
 from gondrel.core.service.prove import deviations_of
 from gondrel.core.service.receive import measure_all
@@ -27,33 +27,10 @@ from gondrel.core.service.write import write_model
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import private_folder
 
-__all__ = ["Choice", "expect", "rank_targets", "rehearse_file", "same_system", "stand_in_for"]
+__all__ = ["expect", "forecast_toward", "rank_targets", "rehearse_file", "same_system", "stand_in_for"]
 
 _MOST_WRITTEN = 8_000_000
 """Bytes of bodies up to which a size is measured by writing."""
-
-
-@dataclass(frozen=True, slots=True)
-class Choice:
-    """A target as a way to a recipient.
-
-    Args:
-        is_read: whether they read it; carried, altered, lost: how many items fare so at theirs.
-        harm: the gravest fate of each thing that matters to them.
-        bytes: of the file, None where it was not written to be measured; why_not: where it can't be.
-        reasons: what speaks for or against it, in sentences.
-    """
-
-    kind: str
-    title: str
-    is_read: bool
-    carried: int
-    altered: int
-    lost: int
-    harm: tuple[tuple[str, Fate], ...] = ()
-    bytes: int | None = None
-    why_not: str = ""
-    reasons: tuple[str, ...] = ()
 
 
 def expect(
@@ -68,6 +45,19 @@ def expect(
         kept = set(place_bodies(model, BlobStore(Path(store_folder))).origin.values())
     unit = target(kind)[1].unit or settings.unit.key
     return as_received_by(card, model, measured, kind, unit, forecast, kept)
+
+
+def forecast_toward(
+    model: Model, kind: str, settings: SendSettings, store_folder: str, card: Card | None, *,
+    progress: Progress = SILENT,
+) -> Forecast:  # fmt: skip
+    """The forecast for a target, and where there is a card of what its recipient makes of the file.
+
+    Raises:
+        UsageError, KernelRefused: as forecast_for does.
+    """
+    forecast = forecast_for(model, kind, settings, store_folder, progress=progress)
+    return forecast if card is None else expect(model, card, kind, settings, store_folder, forecast)
 
 
 def rank_targets(

@@ -29,9 +29,10 @@ def check_badge(report: CheckReport | None) -> Badge | None:
     return (faults + doubts, "lost" if faults else "altered") if faults + doubts else None
 
 
-def send_badge(forecast: Forecast | None) -> Badge | None:
-    """Groups of things that the forecast sees altered or lost."""
-    foreseen = [g for g in forecast.groups() if g[1] != "carried"] if forecast is not None else []
+def send_badge(forecast: Forecast | None, indifferent: Collection[str] = ()) -> Badge | None:
+    """Groups of things that the forecast sees altered or lost, and that matter to the recipient."""
+    groups = forecast.groups() if forecast is not None else ()
+    foreseen = [g for g in groups if g[1] != "carried" and g[0] not in indifferent]
     if not foreseen:
         return None
     return len(foreseen), "lost" if any(g[1] == "lost" for g in foreseen) else "altered"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 from gondrel.core.reports.figures import count_of
@@ -99,12 +100,16 @@ def empty_cells() -> list[Cell]:
     return [Cell(thing, TITLES[thing], "", "", "none", True, False, "nothing yet") for thing in THINGS]
 
 
-def forecast_cells(forecast: Forecast) -> list[Cell]:
-    """The same cells before a send: what there is and what is foreseen."""
+def forecast_cells(forecast: Forecast, indifferent: Collection[str] = ()) -> list[Cell]:
+    """The same cells before a send: what there is and what is foreseen.
+
+    Args:
+        indifferent: things that do not matter to the recipient; what happens to them is told quietly.
+    """
     cells = []
     for thing in THINGS:
         entries = forecast.of(thing)
-        fate = forecast.fate(thing)
+        fate = weighed(forecast.fate(thing), thing in indifferent)
         before = sum(e.item.weight for e in entries)
         after = sum(e.item.weight for e in entries if e.fate != "lost")
         if thing == "units" and entries:

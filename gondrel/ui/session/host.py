@@ -10,6 +10,7 @@ from PySide6.QtCore import SignalInstance
 
 from gondrel.core.arrange.properties import Edit
 from gondrel.core.errors import GondrelError
+from gondrel.core.formats.settings import SendSettings
 from gondrel.core.model import BodyFacts, FileFacts, Model
 from gondrel.core.model.findings import Mended
 from gondrel.core.model.store import BlobStore
@@ -35,6 +36,7 @@ class SessionHost(Protocol):
     hidden: set[Chain]
     selection: tuple[Chain, ...]
     facts: dict[str, BodyFacts]
+    kind: str
 
     @property
     def model(self) -> Model | None:
@@ -77,6 +79,13 @@ class SessionHost(Protocol):
 
     def focus(self, products: frozenset[str], returned: frozenset[str] = frozenset()) -> None:
         """Mark products."""
+
+    def send_settings(self) -> SendSettings:
+        """The send settings chosen."""
+        ...
+
+    def ask_forecast(self) -> None:
+        """Have the forecast made anew."""
 
     def set_hidden(self, hidden: set[Chain], faint: set[Chain] | None = None) -> None:
         """Say which rows are hidden."""

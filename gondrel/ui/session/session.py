@@ -27,6 +27,7 @@ from gondrel.core.service.settings import settings_from
 from gondrel.core.work.files import private_folder
 from gondrel.jobs.messages import Job
 from gondrel.ui.presenters.rows import Chain, chain_of_product, products_of
+from gondrel.ui.session.addressing import Addressing
 from gondrel.ui.session.arranging import Arranging
 from gondrel.ui.session.checking import Checking
 from gondrel.ui.session.comparison import Comparison, comparison_with_returned
@@ -42,6 +43,7 @@ __all__ = ["RECEIVED", "RETURNED", "LogEntry", "Session"]
 RECEIVED, RETURNED = 0, 1
 _RECEIVE = "gondrel.core.service.receive"
 _SEND = "gondrel.core.service.send"
+_RECIPIENTS = "gondrel.core.service.recipients"
 _LOG_LENGTH = 500
 
 
@@ -113,6 +115,7 @@ class Session(QObject):
         self.receiving = Receiving(self, self)
         self.checking = Checking(self, self)
         self.arranging = Arranging(self, self.checking, self)
+        self.addressing = Addressing(self, self)
         self.notice.connect(lambda text: self._write_log("note", text))
         self.failed.connect(lambda e: self._write_log("error", str(e), e.hint or ""))
 
@@ -291,11 +294,11 @@ class Session(QObject):
             self.forecast_changed.emit()
 
         try:
-            args = (self.model, self.kind, self.send_settings(), self.folder)
+            args = (self.model, self.kind, self.send_settings(), self.folder, self.addressing.card)
         except GondrelError as error:
             self.tell_error(error)
             return
-        self._run(f"{_SEND}:forecast_for", args, "forecasting", take, quiet=True)
+        self._run(f"{_RECIPIENTS}:forecast_toward", args, "forecasting", take, quiet=True)
 
     def choose_target(self, kind: str, unit: str, form: str = "structure") -> None:
         """Choose what to send as, in which unit, and how an assembly goes where there is a choice."""
@@ -318,6 +321,7 @@ class Session(QObject):
             self.facts.update(sent.facts)
             self.crossing = replace(self.crossing, sent=sent)
             self.persistence.touch()
+            self.addressing.note(sent)
             self.sent_changed.emit()
             self._compare_returned()
             self.deferred.ask(show)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -20,8 +21,9 @@ from PySide6.QtWidgets import (
 )
 
 from gondrel.core.model import BodyKind
+from gondrel.core.recipients.card import Card
 from gondrel.core.service.messages import TargetChoice
-from gondrel.ui.presenters.cells import TITLES, findings_of
+from gondrel.ui.presenters.cells import EXPECTED, TITLES, LedgerGroup, findings_of
 from gondrel.ui.session.session import Session
 from gondrel.ui.sheets.base import FindingCard, SheetView
 from gondrel.ui.sheets.mesh_options import MeshOptions
@@ -38,6 +40,7 @@ class SendSheet(SheetView):
     """Format, unit, target file and the forecast."""
 
     opened = Signal(object)
+    page_wanted = Signal(str)
 
     def __init__(self, session: Session, parent: Any = None) -> None:
         super().__init__("Send", session.deferred, parent)
@@ -52,6 +55,7 @@ class SendSheet(SheetView):
         for key, text in _UNITS:
             self.unit.addItem(text, key)
         self.unit.currentIndexChanged.connect(self._choose)
+        self._add_recipient()
         self.column.addWidget(head("Send as"))
         self.column.addWidget(self._choices)
         self._add_unit()
@@ -73,6 +77,48 @@ class SendSheet(SheetView):
         session.forecast_changed.connect(self.later)
         session.model_changed.connect(self._name_file)
         session.tasks.changed.connect(self._progress)
+
+    def _add_recipient(self) -> None:
+        self.column.addWidget(head("For"))
+        self.recipient = QComboBox()
+        self.recipient.setAccessibleName("Who it is for")
+        self.cards = QPushButton("Cards\u2026")
+        self.cards.clicked.connect(lambda: self.page_wanted.emit("cards"))
+        whom = QHBoxLayout()
+        whom.addWidget(self.recipient, 1)
+        whom.addWidget(self.cards)
+        self.column.addLayout(whom)
+        row = QHBoxLayout()
+        self.compare, self.rehearse = QPushButton("Compare formats"), QPushButton("Rehearse\u2026")
+        self.compare.clicked.connect(lambda: self.page_wanted.emit("formats"))
+        self.rehearse.clicked.connect(lambda: self.page_wanted.emit("rehearsal"))
+        for button in (self.compare, self.rehearse):
+            row.addWidget(button)
+        self.column.addLayout(row)
+        self.list_cards()
+        self.recipient.currentIndexChanged.connect(self._choose_recipient)
+        self.session.addressing.cards_changed.connect(self.list_cards)
+
+    def list_cards(self) -> None:
+        """Offer the recipient cards there are."""
+        chosen = self.session.addressing.card
+        self.recipient.blockSignals(True)
+        self.recipient.clear()
+        self.recipient.addItem("nobody in particular", "")
+        for card in self.session.addressing.all_cards():
+            self.recipient.addItem(card.name, card.key)
+        self.recipient.setCurrentIndex(max(self.recipient.findData(chosen.key if chosen else ""), 0))
+        self.recipient.blockSignals(False)
+
+    def _choose_recipient(self) -> None:
+        addressing = self.session.addressing
+        addressing.choose(str(self.recipient.currentData() or ""))
+        card = addressing.card
+        if card is not None and card.reads.kinds and self.session.kind not in card.reads.kinds:
+            radio = self.radios.get(card.reads.kinds[0])
+            if radio is not None:
+                radio.setChecked(True)
+                self._choose()
 
     def _add_unit(self) -> None:
         line = QHBoxLayout()
@@ -219,14 +265,25 @@ class SendSheet(SheetView):
         if self.session.forecast is None:
             self._list.addWidget(quiet("Receive a model first; the forecast is made from it."))
             return
-        groups = findings_of(None, self.session.forecast, self.thing)
+        card = self.session.addressing.card
+        groups = [_quieter(g, card) for g in findings_of(None, self.session.forecast, self.thing)]
         self.forecast_head.setText(f"Forecast: {TITLES[self.thing]}".upper() if self.thing else "FORECAST")
         if not groups:
             self._list.addWidget(quiet("Everything this model has will be carried."))
+        if card is not None:
+            self._list.addWidget(quiet(f"As it is at {card.name}'s, by their card."))
         for finding in groups:
-            card = FindingCard(finding)
-            card.opened.connect(self.opened)
-            self._list.addWidget(card)
+            made = FindingCard(finding)
+            made.opened.connect(self.opened)
+            self._list.addWidget(made)
         for remark in () if self.thing else self.session.forecast.remarks:
             self._list.addWidget(quiet(remark))
         self._name_file()
+
+
+def _quieter(group: LedgerGroup, card: Card | None) -> LedgerGroup:
+    """A finding told quietly where it does not matter to the recipient."""
+    if card is None or group.thing not in card.indifferent or EXPECTED in group.verdict:
+        return group
+    note = f"{group.note}; it does not matter to them" if group.note else "it does not matter to them"
+    return replace(group, verdict=f"{group.verdict}{EXPECTED}", note=note)

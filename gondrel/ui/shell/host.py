@@ -55,6 +55,9 @@ class Host(Protocol):
     def over(self) -> QWidget:
         """The widget that dialogs stand over."""
 
+    def show_recipient_page(self, key: str) -> None:
+        """Open a page about recipients."""
+
     def show_table(self) -> None:
         """Open the table of facts."""
 

@@ -112,9 +112,8 @@ class LedgerView(QWidget):
         if cell.is_quiet:
             return "none"
         if cell.is_forecast:
-            return {"carried": "will carry", "altered": "will alter", "lost": "will lose"}.get(
-                cell.verdict, cell.verdict
-            )
+            word = cell.verdict.partition(" ")[0]
+            return {"carried": "will carry", "altered": "will alter", "lost": "will lose"}.get(word, word)
         return cell.verdict.partition(" ")[0]
 
     def _paint_cell(self, painter: QPainter, cell: Cell, rect: QRectF) -> None:

@@ -49,6 +49,7 @@ from gondrel.ui.shell.item_commands import ItemCommands
 from gondrel.ui.shell.ledger import LedgerView
 from gondrel.ui.shell.notices import ErrorNotice, Toast, WorkStrip
 from gondrel.ui.shell.pages import HistoryDialog, LogDialog, SettingsDialog, ShortcutsDialog
+from gondrel.ui.shell.recipient_pages import CardsPage, FormatsPage, RehearsalPage, SendingsPage
 from gondrel.ui.shell.route_band import RouteBand
 from gondrel.ui.shell.search import SearchPanel
 from gondrel.ui.shell.table_page import TablePage
@@ -183,6 +184,7 @@ class MainWindow(QMainWindow):
         self.prove.report_wanted.connect(self.save_html)
         self.prove.opened.connect(self._finding)
         self.send_sheet.opened.connect(self._finding)
+        self.send_sheet.page_wanted.connect(self.show_recipient_page)
         self.work.changed.connect(self._place_notices)
         session.model_changed.connect(lambda: self.work.set_quiet(session.model is None))
 
@@ -229,7 +231,9 @@ class MainWindow(QMainWindow):
         worn = {
             Station.RECEIVE: receive_badge(model, session.problems),
             Station.CHECK: check_badge(session.checking.report),
-            Station.SEND: send_badge(session.forecast) if sent is None else None,
+            Station.SEND: send_badge(session.forecast, session.addressing.indifferent)
+            if sent is None
+            else None,
             Station.PROVE: prove_badge(sent),
         }
         badges: dict[int, Badge] = {station: badge for station, badge in worn.items() if badge is not None}
@@ -249,7 +253,7 @@ class MainWindow(QMainWindow):
                 cells, "Carriage", "received to returned", f"{len(there)} things, {carried} carried"
             )
         elif session.forecast is not None:
-            cells = forecast_cells(session.forecast)
+            cells = forecast_cells(session.forecast, session.addressing.indifferent)
             there = [c for c in cells if not c.is_quiet]
             carried = sum(c.verdict == "carried" for c in there)
             self.ledger.show_cells(
@@ -407,6 +411,14 @@ class MainWindow(QMainWindow):
     def show_table(self) -> None:
         """Open the table of facts."""
         self._show_page("table", lambda: TablePage(self.session, self))
+
+    def show_recipient_page(self, key: str) -> None:
+        """Open one of the pages about recipients: formats, rehearsal, cards, sendings."""
+        makers: dict[str, Callable[[Session, QWidget], QWidget]] = {
+            "formats": FormatsPage, "rehearsal": RehearsalPage, "cards": CardsPage,
+            "sendings": SendingsPage,
+        }  # fmt: skip
+        self._show_page(key, lambda: makers[key](self.session, self))
 
     def toggle_parallel(self) -> None:
         """Change between parallel and perspective."""

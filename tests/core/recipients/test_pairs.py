@@ -14,7 +14,8 @@ from gondrel.core.kernel.derive import facts_of
 from gondrel.core.model.store import BlobStore
 from gondrel.core.recipients.card import Card, card_named
 from gondrel.core.recipients.expecting import as_received_by
-from gondrel.core.recipients.rehearsal import Rehearsal, rehearse
+from gondrel.core.recipients.rehearsal import rehearse
+from gondrel.core.recipients.results import Rehearsal
 from gondrel.core.recipients.stand_ins.known import STAND_INS, stand_in
 from gondrel.core.service.prove import deviations_of
 from gondrel.core.service.send import send

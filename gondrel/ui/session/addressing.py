@@ -1,0 +1,128 @@
+"""Who a model is for, on screen: the recipient card, formats compared, rehearsals, the sending log.
+
+No widgets.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import replace
+from datetime import UTC, datetime
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from gondrel.core.errors import GondrelError
+from gondrel.core.model.verdicts import Verdict
+from gondrel.core.recipients.card import Card, cards
+from gondrel.core.recipients.results import Choice, Rehearsal
+from gondrel.core.service.messages import Sent
+from gondrel.core.service.sendings import Sending, changed_since, digests_of
+from gondrel.ui.session.host import SessionHost
+
+__all__ = ["Addressing"]
+
+_RECIPIENTS = "gondrel.core.service.recipients"
+
+
+class Addressing(QObject):
+    """The recipient that is chosen, and what was found out toward them."""
+
+    changed = Signal()
+    cards_changed = Signal()
+
+    def __init__(self, session: SessionHost, parent: QObject) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.card: Card | None = None
+        self.choices: tuple[Choice, ...] = ()
+        self.rehearsal: Rehearsal | None = None
+        session.model_changed.connect(self._forget)
+
+    def _forget(self) -> None:
+        self.choices, self.rehearsal = (), None
+        self.changed.emit()
+
+    @property
+    def indifferent(self) -> tuple[str, ...]:
+        """Things that do not matter to the recipient."""
+        return self.card.indifferent if self.card is not None else ()
+
+    def all_cards(self) -> list[Card]:
+        """Every card there is; none where one of them makes no sense, which is told."""
+        try:
+            return cards()
+        except GondrelError as error:
+            self.session.tell_error(error)
+            return []
+
+    def choose(self, key: str) -> None:
+        """Choose whom it is for; an empty key for nobody in particular."""
+        self.card = next((card for card in self.all_cards() if card.key == key), None)
+        self._forget()
+        self.session.ask_forecast()
+
+    def compare(self) -> None:
+        """Try every format out for the recipient."""
+        model = self.session.model
+        if model is None:
+            return
+
+        def take(choices: tuple[Choice, ...]) -> None:
+            if self.session.model is model:
+                self.choices = choices
+                self.changed.emit()
+
+        args = (model, self.card, self.session.send_settings(), str(self.session.store.folder))
+        self.session.run_job(f"{_RECIPIENTS}:rank_targets", args, "comparing formats", take)
+
+    def rehearse(self, stand_in: str) -> None:
+        """Let a stand-in take what would be sent."""
+        model = self.session.model
+        if model is None:
+            return
+
+        def take(rehearsal: Rehearsal) -> None:
+            if self.session.model is model:
+                self.rehearsal = rehearsal
+                self.session.mesh(rehearsal.taken.model.blobs())
+                self.changed.emit()
+
+        session = self.session
+        settings = session.send_settings()
+        args = (model, stand_in, self.card, session.kind, settings, str(session.store.folder))
+        session.run_job(f"{_RECIPIENTS}:rehearse_file", args, "rehearsing", take)
+
+    # --- log --------------------------------------------------------------------------------
+
+    def note(self, sent: Sent) -> None:
+        """Write a sending into the log of the crossing."""
+        model = self.session.model
+        if model is None:
+            return
+        fates = [item.verdict for entry in sent.proof.ledger.entries for item in entry.items]
+        files = [sent.path, *(path for path, _ in sent.companions)]
+        entry = Sending(
+            datetime.now(UTC).astimezone().isoformat(timespec="seconds"),
+            self.card.name if self.card is not None else "",
+            self.card.key if self.card is not None else "", "", sent.kind,
+            tuple((path, _sha256(path)) for path in files),
+            fates.count(Verdict.CARRIED), fates.count(Verdict.ALTERED), fates.count(Verdict.LOST),
+            len(sent.proof.unannounced), digests_of(model),
+        )  # fmt: skip
+        crossing = self.session.crossing
+        self.session.crossing = replace(crossing, log=(*crossing.log, entry))
+        self.session.touch()
+        self.changed.emit()
+
+    def changed_since(self, sending: Sending) -> frozenset[str]:
+        """Ids of the products that are other than when something was sent."""
+        model = self.session.model
+        return changed_since(sending, model) if model is not None else frozenset()
+
+
+def _sha256(path: str) -> str:
+    try:
+        return hashlib.sha256(Path(path).read_bytes()).hexdigest()
+    except OSError:
+        return ""
