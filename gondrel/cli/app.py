@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -44,7 +44,7 @@ from gondrel.core.errors import UsageError
 from gondrel.core.formats.registry import by_suffix
 from gondrel.core.model.findings import MendWish
 from gondrel.core.model.notes import GRAVE
-from gondrel.core.recipients.card import card_named
+from gondrel.core.recipients.card import card_named, card_of, save_card
 from gondrel.core.service.settings import (
     CHECK_KEYS,
     MEND_KEYS,
@@ -338,6 +338,10 @@ def arrange(
 def prove(
     meant: Annotated[str, typer.Argument(metavar="MEANT", help="What was meant; - for standard input.")],
     returned: Annotated[str, typer.Argument(metavar="RETURNED", help="What came back.")],
+    recipient: Annotated[
+        str, typer.Option("--card", metavar="CARD", help="Say what it tells of a recipient's card.")
+    ] = "",
+    learn: Annotated[bool, typer.Option("--learn", help="Write it onto the card.")] = False,
     as_json: JsonOption = False,
     limit_seconds: SecondsOption = 0,
     limit_memory: MegabytesOption = 0,
@@ -350,6 +354,15 @@ def prove(
             checked_file(path)
         doing = f"comparing {Path(first).name} with {Path(second).name}"
         limits = (limit_seconds, limit_memory)
-        result = run_command("prove_command", (first, second), doing, [first, second], limits)
-        show(result, as_json, proof_view)
+        result = run_command("prove_command", (first, second, recipient), doing, [first, second], limits)
+        show(result, as_json, lambda made: (*proof_view(made), *_card_lines(made)))
+    if learn and recipient and result["card"]["changes"]:
+        save_card(card_of(result["card"]["proposal"]))
     return 0 if result["verdict"] == "carried" else 1
+
+
+def _card_lines(result: dict[str, Any]) -> Iterable[str]:
+    """What a proof tells of a recipient's card."""
+    if "card" in result:
+        yield f"Of the card {result['card']['key']}:"
+        yield from (f"  {line}" for line in result["card"]["changes"] or ["it says what came back"])

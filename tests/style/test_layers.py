@@ -48,7 +48,8 @@ ALLOWED: dict[str, set[str]] = {
         f"{CORE}.arrange.structure", f"{CORE}.arrange.steps.scripts", f"{CORE}.arrange.table",
         f"{CORE}.arrange.cutdown", f"{CORE}.arrange.naming", f"{CORE}.arrange.leaving",
         f"{CORE}.arrange.ordering", f"{CORE}.service.sendings", f"{CORE}.recipients.card",
-        f"{CORE}.recipients.results", f"{CORE}.recipients.questions", f"{CORE}.recipients.stand_ins.keys",
+        f"{CORE}.recipients.results", f"{CORE}.recipients.learning", f"{CORE}.recipients.questions",
+        f"{CORE}.recipients.stand_ins.keys",
     },
     "gondrel.demo": {*BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.service"},
 }  # fmt: skip

@@ -19,8 +19,8 @@ from gondrel.core.model.store import write_whole
 from gondrel.core.work.files import config_folder
 
 __all__ = [
-    "COLOURS", "SUFFIX", "Card", "FileRules", "Keeps", "Limits", "Reads", "Required", "card_named", "cards",
-    "cards_folder", "read_card", "save_card", "without_card",
+    "COLOURS", "SUFFIX", "Card", "FileRules", "Keeps", "Limits", "Reads", "Required", "card_named",
+    "card_of", "cards", "cards_folder", "read_card", "save_card", "without_card",
 ]  # fmt: skip
 
 SUFFIX = ".card.toml"
@@ -205,6 +205,14 @@ def read_card(path: Path) -> Card:
     except UsageError as error:
         raise MalformedFile(error.message, file=str(path)) from error
     return card
+
+
+def card_of(plain: Any) -> Card:
+    """A card from plain values. Raises MalformedFile when they make no sense."""
+    try:
+        return _CONVERTER.structure(plain, Card)
+    except Exception as error:  # as in read_card
+        raise MalformedFile(f"the recipient card makes no sense: {error}") from error
 
 
 def _check(card: Card) -> None:

@@ -14,6 +14,7 @@ from gondrel.core.model.notes import GRAVE, with_measured_notes
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.recipients.card import card_named
+from gondrel.core.recipients.learning import proposed_card
 from gondrel.core.reports.arranged import left_object, proposal_object, step_object
 from gondrel.core.reports.contract import (
     census_object,
@@ -207,7 +208,14 @@ def mend_command(
     }
 
 
-def prove_command(meant: str, returned: str, store: str, *, progress: Progress = SILENT) -> dict[str, Any]:
-    """The object of ``gondrel prove``. Raises InputError, KernelError."""
+def prove_command(
+    meant: str, returned: str, recipient: str, store: str, *, progress: Progress = SILENT
+) -> dict[str, Any]:
+    """The object of ``gondrel prove``. Raises InputError, KernelError, UsageError."""
+    card = card_named(recipient) if recipient else None
     proof, model, back = prove_files(meant, returned, store, progress=progress)
-    return {**proof_object(proof), **census_object(model), "returned": census_object(back)}
+    result = {**proof_object(proof), **census_object(model), "returned": census_object(back)}
+    if card is not None:
+        proposed, why = proposed_card(card, proof)
+        result["card"] = {"key": card.key, "proposal": asdict(proposed), "changes": list(why)}
+    return result

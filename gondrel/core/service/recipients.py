@@ -20,14 +20,23 @@ from gondrel.core.recipients.expecting import as_received_by, harm_of
 from gondrel.core.recipients.rehearsal import rehearse
 from gondrel.core.recipients.results import Choice, Rehearsal
 from gondrel.core.recipients.stand_ins.known import STAND_INS, stand_in
-from gondrel.core.service.prove import deviations_of
+from gondrel.core.service.messages import Sent
+from gondrel.core.service.prove import deviations_of, prove_against
 from gondrel.core.service.receive import measure_all
 from gondrel.core.service.send import forecast_for, send
 from gondrel.core.service.write import write_model
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import private_folder
 
-__all__ = ["expect", "forecast_toward", "rank_targets", "rehearse_file", "same_system", "stand_in_for"]
+__all__ = [
+    "expect",
+    "forecast_toward",
+    "prove_returned",
+    "rank_targets",
+    "rehearse_file",
+    "same_system",
+    "stand_in_for",
+]
 
 _MOST_WRITTEN = 8_000_000
 """Bytes of bodies up to which a size is measured by writing."""
@@ -142,6 +151,27 @@ def same_system(model: Model, card: Card | None) -> str:
     if card.kernel == "parasolid" and model.provenance.file.format == "parasolid":
         return f"{card.name} have the same modelling kernel: XT carries the shape as it is"
     return ""
+
+
+def prove_returned(
+    model: Model, path: str, kind: str, settings: SendSettings, store_folder: str, card: Card | None, *,
+    progress: Progress = SILENT,
+) -> Sent:  # fmt: skip
+    """A file that a recipient made of what was sent, against the model that was meant.
+
+    Args:
+        kind: what it was sent as; card: of the recipient, None for nobody in particular.
+
+    Raises:
+        InputError: when it can't be read. KernelRefused: when the kernel fails over a body.
+    """
+    model, _ = going(model)
+    facts = measure_all(model.blobs(), store_folder, progress=progress.part(0.0, 0.1))
+    forecast = forecast_toward(model, kind, settings, store_folder, card, progress=progress.part(0.1, 0.2))
+    returned, proof, back = prove_against(
+        model, facts, path, store_folder, forecast, progress.part(0.2, 1.0), other_reader=False
+    )
+    return Sent(path, Path(path).stat().st_size, kind, forecast, proof, returned, back)
 
 
 def stand_in_for(card: Card) -> str:

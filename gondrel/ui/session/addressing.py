@@ -14,7 +14,8 @@ from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.errors import GondrelError
 from gondrel.core.model.verdicts import Verdict
-from gondrel.core.recipients.card import Card, cards
+from gondrel.core.recipients.card import Card, cards, save_card
+from gondrel.core.recipients.learning import proposed_card
 from gondrel.core.recipients.results import Choice, Rehearsal
 from gondrel.core.service.messages import Sent
 from gondrel.core.service.sendings import Sending, changed_since, digests_of
@@ -92,6 +93,37 @@ class Addressing(QObject):
         settings = session.send_settings()
         args = (model, stand_in, self.card, session.kind, settings, str(session.store.folder))
         session.run_job(f"{_RECIPIENTS}:rehearse_file", args, "rehearsing", take)
+
+    # --- what came back ---------------------------------------------------------------------
+
+    def prove_returned(self, path: str) -> None:
+        """Compare a file that the recipient sent back with what was sent."""
+        session, model = self.session, self.session.model
+        if model is None:
+            return
+
+        def take(sent: Sent) -> None:
+            if session.model is model:
+                session.take_proof(sent)
+
+        args = (model, path, session.kind, session.send_settings(), str(session.store.folder), self.card)
+        session.run_job(f"{_RECIPIENTS}:prove_returned", args, f"comparing {Path(path).name}", take)
+
+    def proposal(self) -> tuple[Card | None, tuple[str, ...]]:
+        """The card as what came back speaks for, and why; none without a card or a proof."""
+        sent = self.session.crossing.sent
+        if self.card is None or sent is None:
+            return None, ()
+        return proposed_card(self.card, sent.proof)
+
+    def learn(self) -> None:
+        """Write what came back onto the card."""
+        card, why = self.proposal()
+        if card is not None and why:
+            save_card(card)
+            self.choose(card.key)
+            self.cards_changed.emit()
+            self.session.notice.emit(f"Wrote {len(why)} changes onto the card of {card.name}")
 
     # --- log --------------------------------------------------------------------------------
 

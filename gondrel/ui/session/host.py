@@ -15,6 +15,7 @@ from gondrel.core.model import BodyFacts, FileFacts, Model
 from gondrel.core.model.findings import Mended
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.crossing import Crossing
+from gondrel.core.service.messages import Sent
 from gondrel.ui.presenters.rows import Chain
 from gondrel.ui.session.comparison import Comparison
 from gondrel.ui.session.settings import SettingsStore
@@ -83,6 +84,9 @@ class SessionHost(Protocol):
     def send_settings(self) -> SendSettings:
         """The send settings chosen."""
         ...
+
+    def take_proof(self, sent: Sent, said: str = "") -> None:
+        """Show a proof."""
 
     def ask_forecast(self) -> None:
         """Have the forecast made anew."""

@@ -318,17 +318,8 @@ class Session(QObject):
             return
 
         def take(sent: Sent) -> None:
-            self.facts.update(sent.facts)
-            self.crossing = replace(self.crossing, sent=sent)
-            self.persistence.touch()
             self.addressing.note(sent)
-            self.sent_changed.emit()
-            self._compare_returned()
-            self.deferred.ask(show)
-
-        def show() -> None:
-            self.go(Station.PROVE)
-            self.notice.emit(f"Sent {Path(out).name}: {self.sent.proof.verdict if self.sent else ''}")
+            self.take_proof(sent, "Sent")
 
         try:
             settings = replace(self.send_settings(), force=True)  # the dialog asked before it is replaced
@@ -337,6 +328,20 @@ class Session(QObject):
             return
         args = (self.model, out, self.kind, settings, self.folder)
         self._run(f"{_SEND}:send", args, f"sending {Path(out).name}", take)
+
+    def take_proof(self, sent: Sent, said: str = "Proved against") -> None:
+        """Show a proof: of what was sent, or of a file that came back."""
+        self.facts.update(sent.facts)
+        self.crossing = replace(self.crossing, sent=sent)
+        self.persistence.touch()
+        self.sent_changed.emit()
+        self._compare_returned()
+
+        def show() -> None:
+            self.go(Station.PROVE)
+            self.notice.emit(f"{said} {Path(sent.path).name}: {sent.proof.verdict}")
+
+        self.deferred.ask(show)
 
     @property
     def comparison(self) -> Comparison | None:

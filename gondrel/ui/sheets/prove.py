@@ -6,7 +6,7 @@ from typing import Any
 
 from PySide6.QtCore import QPointF, QSize, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QFileDialog, QGridLayout, QLabel, QPushButton, QWidget
 
 from gondrel.core.reports.figures import relative, size_of_file
 from gondrel.core.reports.other import other_sentences
@@ -51,6 +51,10 @@ class ProveSheet(SheetView):
         self.again = QPushButton("Send again")
         self.again.clicked.connect(self.send_wanted)
         self.foot.addWidget(self.again)
+        self.against = QPushButton("Prove against a returned file\u2026")
+        self.against.clicked.connect(self._against)
+        self.foot.addWidget(self.against)
+        session.addressing.changed.connect(self.later)
         session.sent_changed.connect(self.later)
         session.settings.changed.connect(self.later)
         session.checking.changed.connect(self.later)
@@ -60,6 +64,24 @@ class ProveSheet(SheetView):
             self.send_wanted.emit()
         else:
             self.report_wanted.emit()
+
+    def _against(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Prove against a returned file")
+        if path:
+            self.session.addressing.prove_returned(path)
+
+    def _of_the_card(self) -> None:
+        """What the file that came back tells of the recipient's card."""
+        card, why = self.session.addressing.proposal()
+        if card is None or not why:
+            return
+        self.add(rule())
+        self.add(head(f"The card of {card.name}"))
+        for line in why:
+            self.add(quiet(f"{line[:1].upper()}{line[1:]}"))
+        self.learn = QPushButton("Write it onto the card")
+        self.learn.clicked.connect(self.session.addressing.learn)
+        self.add(self.learn)
 
     def show_thing(self, thing: str) -> None:
         """Show the items of one ledger cell, or all losses."""
@@ -71,6 +93,7 @@ class ProveSheet(SheetView):
         self.clear()
         sent = self.session.sent
         self.again.setVisible(sent is not None)
+        self.against.setVisible(self.session.model is not None)
         self.main.setText("Save report" if sent else "Go to Send")
         if sent is None:
             self.add(
@@ -102,6 +125,7 @@ class ProveSheet(SheetView):
             self.add(shown)
         if not groups:
             self.add(quiet("Every item of this model came back as it was."))
+        self._of_the_card()
         self._method(sent)
         self.finish()
 
