@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from gondrel.core.arrange.cutdown import Seen
 from gondrel.core.kernel.derive import mesh_of
+from gondrel.core.model.depth import nearest_owners, turned
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
@@ -23,8 +24,6 @@ __all__ = ["RESOLUTION", "owners_seen", "seen_in"]
 
 RESOLUTION = 256
 """Picture elements along the longer side of a depth image."""
-
-_MOST_TESTED = 3_000_000
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -52,8 +51,10 @@ def owners_seen(
     seen: set[int] = set()
     for side in progress.each(list(_sides()), "Looking from outside"):
         view = centred @ side.T / step
-        facing = ~closed | (_turned(view[:, 0], view[:, 1], view[:, 2]) > 0)
-        seen |= set(np.unique(_nearest(view[facing], owners[facing], resolution)).tolist())
+        facing = ~closed | (turned(view[:, 0], view[:, 1], view[:, 2]) > 0)
+        seen |= set(
+            np.unique(nearest_owners(view[facing], owners[facing], (resolution, resolution))).tolist()
+        )
     return frozenset(seen - {-1})
 
 
@@ -66,65 +67,6 @@ def _sides() -> Iterator[Floats]:
         x = np.cross(z, np.eye(3)[int(np.argmin(np.abs(z)))])
         x /= np.linalg.norm(x)
         yield np.array([x, np.cross(z, x), z])
-
-
-def _nearest(view: Floats, owners: Ints, size: int) -> Ints:
-    """The owner that is nearest in each picture element, -1 where there is none."""
-    flat = view[:, :, :2] + size / 2
-    low = np.clip(np.ceil(flat.min(axis=1) - 0.5), 0, size).astype(np.int64)
-    high = np.clip(np.floor(flat.max(axis=1) - 0.5), -1, size - 1).astype(np.int64)
-    spans = np.maximum(high - low + 1, 0)
-    counts = spans[:, 0] * spans[:, 1]
-    depths = np.full(size * size, -np.inf)
-    nearest = np.full(size * size, -1, np.int64)
-    chosen = np.flatnonzero(counts)
-    for part in _parts(counts[chosen]):
-        which = chosen[part]
-        pixel, depth, owner = _drawn(flat[which], view[which, :, 2], owners[which], low[which],
-                                     spans[which], size)  # fmt: skip
-        order = np.lexsort((depth, pixel))
-        last = order[np.flatnonzero(np.diff(pixel[order], append=-1))]
-        nearer = last[depth[last] > depths[pixel[last]]]
-        depths[pixel[nearer]], nearest[pixel[nearer]] = depth[nearer], owner[nearer]
-    return nearest
-
-
-def _parts(counts: Ints) -> Iterator[slice]:
-    """Runs of triangles with a bounded number of picture elements to be tested."""
-    ends = np.cumsum(counts)
-    start = 0
-    while start < len(counts):
-        before = int(ends[start - 1]) if start else 0
-        stop = max(start + 1, int(np.searchsorted(ends, before + _MOST_TESTED, "right")))
-        yield slice(start, stop)
-        start = stop
-
-
-def _drawn(
-    flat: Floats, heights: Floats, owners: Ints, low: Ints, spans: Ints, size: int
-) -> tuple[Ints, Floats, Ints]:
-    """Picture elements whose middle a triangle covers, with its height there and its owner."""
-    counts = spans[:, 0] * spans[:, 1]
-    which = np.repeat(np.arange(len(counts)), counts)
-    place = np.arange(len(which)) - np.repeat(np.cumsum(counts) - counts, counts)
-    x = low[which, 0] + place % spans[which, 0]
-    y = low[which, 1] + place // spans[which, 0]
-    a, b, c = flat[:, 0], flat[:, 1], flat[:, 2]
-    whole = _turned(a, b, c)
-    usable = np.abs(whole) > 1e-12
-    whole = np.where(usable, whole, 1.0)
-    point = np.column_stack([x, y]) + 0.5
-    u = _turned(point, b[which], c[which]) / whole[which]
-    v = _turned(a[which], point, c[which]) / whole[which]
-    inside = (u >= 0) & (v >= 0) & (u + v <= 1) & usable[which]
-    which, u, v = which[inside], u[inside], v[inside]
-    height = heights[which, 0] * u + heights[which, 1] * v + heights[which, 2] * (1 - u - v)
-    return y[inside] * size + x[inside], height, owners[which]
-
-
-def _turned(a: Floats, b: Floats, c: Floats) -> Floats:
-    made: Floats = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
-    return made
 
 
 def seen_in(model: Model, store: BlobStore, *, progress: Progress = SILENT) -> Seen:

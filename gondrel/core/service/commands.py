@@ -12,7 +12,7 @@ from gondrel.core.formats.settings import SendSettings
 from gondrel.core.model.findings import CheckLimits, MendWish
 from gondrel.core.model.notes import GRAVE, with_measured_notes
 from gondrel.core.model.snapshot import Model
-from gondrel.core.model.store import BlobStore
+from gondrel.core.model.store import BlobStore, write_whole
 from gondrel.core.recipients.card import card_named
 from gondrel.core.recipients.learning import proposed_card
 from gondrel.core.reports.arranged import left_object, proposal_object, step_object
@@ -28,6 +28,7 @@ from gondrel.core.reports.contract import (
 from gondrel.core.reports.recipients import expected_object, rehearsal_object
 from gondrel.core.service.arrange import how_much, propose_structure, stood_where, take_structure
 from gondrel.core.service.check import check
+from gondrel.core.service.handover import make_handover
 from gondrel.core.service.intake import receive_by
 from gondrel.core.service.mend import mend, named_faces, wish_for
 from gondrel.core.service.messages import Sent
@@ -46,6 +47,7 @@ __all__ = [
     "mend_command",
     "prove_command",
     "rehearse_command",
+    "report_command",
     "send_command",
 ]
 
@@ -206,6 +208,21 @@ def mend_command(
         "sent": _sent_list(sent),
         "proof": proof_object(sent.proof),
     }
+
+
+def report_command(
+    path: str, out: str, kind: str, recipient: str, options: ReceiveOptions, settings: SendSettings,
+    checked: bool, author: str, store: str, *, progress: Progress = SILENT,
+) -> dict[str, Any]:  # fmt: skip
+    """The object of ``gondrel report``. Raises InputError, OutputError, UsageError, KernelError."""
+    card = card_named(recipient) if recipient else None
+    model = receive_by(path, store, options, progress=progress.part(0.0, 0.2))
+    data = make_handover(
+        model, out, kind, card, settings, store, checked=checked, author=author,
+        progress=progress.part(0.2, 1.0),
+    )  # fmt: skip
+    write_whole(Path(out), data)
+    return {"sent": [{"path": out, "bytes": len(data)}]}
 
 
 def prove_command(
