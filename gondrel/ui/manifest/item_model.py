@@ -18,6 +18,8 @@ from gondrel.ui.presenters.rows import (
     build_where_used,
     cell_text,
     fitting,
+    renewed,
+    same_places,
     sort_key,
 )
 from gondrel.ui.presenters.states import NO_STATE, State
@@ -65,6 +67,7 @@ class ManifestModel(QAbstractItemModel):
         self.words: tuple[str, ...] = ()
         self._test = fitting((), {})
         self._roots: dict[Chain, Row] = {}
+        self.shown = ""
         self._fits: dict[Row, bool] = {}
         self._kept: dict[Row | None, list[Row]] = {}
 
@@ -73,9 +76,21 @@ class ManifestModel(QAbstractItemModel):
         self.beginResetModel()
         build = {"structure": build_structure, "flat": build_flat, "used": build_where_used}[mode]
         self.roots = build(model) if model is not None else []
+        self.shown = mode
         self._roots = {}
         self._forget_fits()
         self.endResetModel()
+
+    def renew(self, model: Model) -> bool:
+        """Take a state in which only what is said of products is other; False where rows would change."""
+        before = self.roots[0].model if self.roots else None
+        if before is None or self._is_filtered or not same_places(before, model):
+            return False
+        renewed(self.roots, model)
+        if any(self._sorted(rows) != rows for rows in self._kept.values()):
+            return False
+        self.touch()
+        return True
 
     def set_columns(self, columns: tuple[str, ...]) -> None:
         """Choose which columns stand beside the item."""

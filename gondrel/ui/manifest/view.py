@@ -358,10 +358,12 @@ class ManifestView(QWidget):
 
     def refresh(self) -> None:
         """Take the session's model."""
+        model = self.session.model
+        if model is not None and self.rows.shown == self.mode and self.rows.renew(model):
+            return
         self._own = True
         self.rows.hidden, self.rows.faint = self.session.hidden, self.session.faint
         opened = self._opened()
-        model = self.session.model
         uses = model.occurrences() if model is not None else ()
         self.rows.left_out = frozenset(use.id for _, use in uses if use.left_out)
         self.rows.show(model, self.mode)
@@ -523,7 +525,21 @@ class ManifestView(QWidget):
 
     def select_all(self) -> None:
         """Select every row that is unfolded."""
-        self.tree.selectAll()
+        chosen = QItemSelection()
+        waiting = [QModelIndex()]
+        while waiting:
+            parent = waiting.pop()
+            rows = self.rows.children_of(self.rows.row_of(parent))
+            if not rows:
+                continue
+            ends = (self.rows.index(n, 0, parent) for n in (0, len(rows) - 1))
+            chosen.select(*ends)
+            waiting += [
+                index for n, row in enumerate(rows)
+                if row.has_children and self.tree.isExpanded(index := self.rows.index(n, 0, parent))
+            ]  # fmt: skip
+        flags = QItemSelectionModel.SelectionFlag
+        self.tree.selectionModel().select(chosen, flags.ClearAndSelect | flags.Rows)
 
     def use_actions(self, actions: Mapping[str, QAction]) -> None:
         """Take what the menu of a row offers."""

@@ -22,6 +22,8 @@ __all__ = [
     "fitting",
     "occurrences_of",
     "products_of",
+    "renewed",
+    "same_places",
     "sort_key",
 ]
 
@@ -302,6 +304,28 @@ def cell_text(row: Row, column: str, facts: Mapping[str, BodyFacts], figures: Fi
     if column == "layer":
         return ", ".join(dict.fromkeys(layer for body in product.bodies for layer in body.layers))
     return ""
+
+
+def same_places(before: Model, after: Model) -> bool:
+    """Whether an edit left bodies and components as they were, so that rows and picture stay."""
+    return (
+        before.roots == after.roots
+        and len(before.products) == len(after.products)
+        and all(
+            p.id == q.id and p.bodies is q.bodies and p.occurrences is q.occurrences
+            for p, q in zip(before.products, after.products, strict=True)
+        )
+    )
+
+
+def renewed(rows: list[Row], model: Model) -> None:
+    """Give rows that stay, and those below them that were made, the products of another state."""
+    for row in rows:
+        row.product, row.model, row._text = model.product(row.product.id), model, ""
+        if row._children is not None:
+            renewed(row._children, model)
+    if rows:
+        _tell_apart(rows)
 
 
 def occurrences_of(model: Model, chains: Sequence[Chain]) -> tuple[str, ...]:

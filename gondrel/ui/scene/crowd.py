@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from operator import is_
 
 import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
-from vtkmodules.vtkCommonCore import vtkPoints
+from vtkmodules.vtkCommonCore import vtkDataArray, vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkRenderingCore import vtkActor, vtkCamera, vtkPolyDataMapper
 
@@ -43,10 +44,19 @@ class Crowd:
         self.actor.GetProperty().SetDiffuse(0.88)
         self.actor.PickableOff()
         self.actor.SetVisibility(False)
+        self._members: list[PlacedBody] = []
 
     def show(self, members: Sequence[PlacedBody]) -> None:
-        """Draw these instances as boxes; none to draw nothing."""
+        """Draw these instances as boxes; none to draw nothing. Where they are those of before, only their
+        colours are made anew."""
+        same = len(members) == len(self._members) and all(map(is_, members, self._members))
+        self._members = list(members)
         self.actor.SetVisibility(bool(members))
+        if same and members:
+            data = self.mapper.GetInput()
+            data.GetPointData().SetScalars(_colours(members))
+            data.Modified()
+            return
         if not members:
             return
         lows = np.array([m.low for m in members])
@@ -56,19 +66,25 @@ class Crowd:
         rotations = matrices[:, :3, :3].transpose(0, 2, 1)
         points = local @ rotations + matrices[:, None, :3, 3]
         normals = _NORMALS[None] @ rotations
-        colours = np.array([m.drawn_colour for m in members])
-        self.mapper.SetInputData(_boxes(points, normals, colours))
+        self.mapper.SetInputData(_boxes(points, normals, _colours(members)))
 
 
-def _boxes(points: np.ndarray, normals: np.ndarray, colours: np.ndarray) -> vtkPolyData:
+def _colours(members: Sequence[PlacedBody]) -> vtkDataArray:
+    """The colours of the corners of boxes."""
+    colours = np.array([m.drawn_colour for m in members])
+    each = np.repeat((np.clip(colours, 0, 1) * 255).astype(np.uint8), 24, axis=0)
+    made: vtkDataArray = numpy_to_vtk(each, deep=True)
+    return made
+
+
+def _boxes(points: np.ndarray, normals: np.ndarray, colours: vtkDataArray) -> vtkPolyData:
     count = len(points)
     data = vtkPolyData()
     made = vtkPoints()
     made.SetData(numpy_to_vtk(points.reshape(-1, 3).astype(np.float32), deep=True))
     data.SetPoints(made)
     data.GetPointData().SetNormals(numpy_to_vtk(normals.reshape(-1, 3).astype(np.float32), deep=True))
-    each = np.repeat((np.clip(colours, 0, 1) * 255).astype(np.uint8), 24, axis=0)
-    data.GetPointData().SetScalars(numpy_to_vtk(each, deep=True))
+    data.GetPointData().SetScalars(colours)
     cells = vtkCellArray()
     offsets = np.arange(0, 24 * count + 1, 4, dtype=np.int64)
     cells.SetData(

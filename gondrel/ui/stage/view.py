@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from gondrel.core.model import Model
 from gondrel.core.model.findings import Finding
-from gondrel.ui.presenters.rows import Chain, Covering
+from gondrel.ui.presenters.rows import Chain, Covering, same_places
 from gondrel.ui.scene import camera as moves
 from gondrel.ui.scene.bodies import Hit, Look, PlacedBody
 from gondrel.ui.scene.body_mesh import BodyMesh
@@ -239,7 +239,7 @@ class StageView(QWidget):
     def _take_model(self) -> None:
         model, before = self.session.model, self._shown_model
         self._shown_model = model
-        if model is not None and before is not None and _looks_alike(before, model):
+        if model is not None and before is not None and same_places(before, model):
             self._panes()
             return
         shown = self.canvas.scenes[RECEIVED].placed
@@ -516,15 +516,3 @@ class StageView(QWidget):
             before = self.shown_comparison is not None and self.shown_comparison.is_before
             self.canvas.swap(swapped != before)
             self._panes()
-
-
-def _looks_alike(before: Model, after: Model) -> bool:
-    """Whether an edit left bodies and components as they were, so that the picture stays."""
-    return (
-        before.roots == after.roots
-        and len(before.products) == len(after.products)
-        and all(
-            p.id == q.id and p.bodies is q.bodies and p.occurrences is q.occurrences
-            for p, q in zip(before.products, after.products, strict=True)
-        )
-    )
