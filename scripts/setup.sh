@@ -3,7 +3,7 @@
 
 RUN_PACKAGES="libgl1 libegl1 libgl1-mesa-dri libxcb-cursor0 libxcb-icccm4 libxcb-image0 \
 libxcb-keysyms1 libxcb-randr0 libxcb-render-util0 libxcb-shape0 libxcb-xinerama0 libxcb-xkb1 \
-libxkbcommon-x11-0 libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 libfontconfig1 libdbus-1-3 libglib2.0-0 libexpat1 libx11-6"
+libxkbcommon-x11-0 libpango-1.0-0 libpangoft2-1.0-0 libfontconfig1 libdbus-1-3 libglib2.0-0 libexpat1 libx11-6"
 
 say() { printf 'gondrel: %s\n' "$*" >&2; }
 
