@@ -6,8 +6,6 @@ Run: xvfb-run -a -s "-screen 0 1400x900x24" .venv/bin/python scripts/screenshots
 from __future__ import annotations
 
 import os
-import re
-import signal
 import sys
 import tempfile
 import time
@@ -22,19 +20,13 @@ os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = STATE
 from PySide6.QtCore import Qt  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
-from gondrel.core.kernel.base.shape import faces_of, shape_from_blob, shape_to_blob  # noqa: E402
-from gondrel.core.kernel.measure.mass import surface_kind  # noqa: E402
-from gondrel.core.kernel.modelling.build import block, common, cut, cylinder, sphere  # noqa: E402
+from gondrel.core.kernel.base.shape import shape_from_blob, shape_to_blob  # noqa: E402
+from gondrel.core.kernel.modelling.build import cut, cylinder  # noqa: E402
 from gondrel.core.model import (  # noqa: E402
-    Body,
-    BodyKind,
     History,
-    Model,
     Occurrence,
     Product,
-    Rgba,
 )
-from gondrel.core.model.findings import MendWish  # noqa: E402
 from gondrel.core.service.crossing import Crossing  # noqa: E402
 from gondrel.core.service.intake import receive_by  # noqa: E402
 from gondrel.core.service.send import send  # noqa: E402
@@ -121,59 +113,17 @@ def structure(window: Any) -> None:
     wait(lambda: session.arranging.preview is not None and not session.tasks.running)
     shot(window, "arrange-look")
     session.arranging.drop()
-
-
-_FROM_BELOW = -4
-"""Steps of fifteen degrees: the rim that was closed is on the underside."""
-
-
-def bell(window: Any) -> None:
-    """A cover of two surfaces without rims, mended to a solid."""
-    session, store = window.session, window.session.store
-    skins = [
-        next(f for f in faces_of(common(sphere(r), block(99, 99, 50, at=(-50, -50, 0))))
-             if surface_kind(f) == "sphere") for r in (30.0, 27.0)
-    ]  # fmt: skip
-    gold = Rgba(0.72, 0.60, 0.30)
-    bodies = tuple(
-        Body(f"s{i}", BodyKind.SHEET, name, store.put(shape_to_blob(skin)), gold)
-        for i, (name, skin) in enumerate(zip(("outer", "inner"), skins, strict=True))
-    )
-    cover = Product("p", "PW-0720", "Bell cover", "A", bodies=bodies)
-    path = f"{STATE}/bell-cover.stp"
-    send(Model((cover,), ("p",)), path, "step-ap242", settings_from({"force": "yes"}), str(store.folder))
-    session.open_file(path)
-    wait(lambda: session.crossing.name == "bell-cover" and not session.tasks.running)
-    session.go(2)
-    session.checking.check()
-    wait(lambda: session.checking.report is not None)
-    keep(window, "R104")
-    session.checking.look_back()
-    wait(lambda: not session.tasks.running)
-    window.stage.canvas.turn(0, _FROM_BELOW)
-    window.stage.fit_all()
-    shot(window, "mend-before")
-
-
-def keep(window: Any, code: str) -> None:
-    """Try one kind of mend and keep it."""
-    session = window.session
-    session.checking.try_mend("Mend", MendWish(only=(code,)), keep=True)
-    wait(lambda: session.checking.mended and session.checking.report is not None)
-    wait(lambda: not session.tasks.running)
-
-
-def look(window: Any) -> None:
-    """A mend of the demo that is looked at and not kept: what the pawl set takes out of its neighbours."""
-    session = window.session
-    session.go(2)
-    session.checking.check()
-    wait(lambda: session.checking.report is not None and not session.tasks.running)
-    session.checking.try_mend("Separate", MendWish(only=("R303",)), keep=False)
-    wait(lambda: session.checking.preview is not None and not session.tasks.running)
-    shot(window, "mend-look")
-    session.checking.drop()
-    window.stage.canvas.set_view("home")
+    QTest.qWait(300)
+    window.arrange.form.choose("keep")
+    window.arrange.form.inputs["names"].setText("side frame*, base plate, pinion shaft")
+    window.arrange.form.look.click()
+    wait(lambda: session.arranging.preview is not None and not session.tasks.running)
+    shot(window, "arrange-cut-down")
+    session.arranging.drop()
+    window.show_table()
+    QTest.qWait(500)
+    window.pages["table"].grab().save(str(FOLDER / "table.png"))
+    window.pages["table"].close()
 
 
 def check(window: Any) -> None:
@@ -188,8 +138,31 @@ def check(window: Any) -> None:
     wait(lambda: window.stage.pointer.isVisible())
 
 
+def recipients(window: Any) -> None:
+    """The demo for a recipient: the forecast at theirs, formats compared, a rehearsal, the cards."""
+    session, sheet = window.session, window.send_sheet
+    session.go(4)
+    sheet.recipient.setCurrentIndex(sheet.recipient.findData("rigger"))
+    wait(lambda: session.addressing.card is not None and not session.tasks.running)
+    shot(window, "send")
+    window.show_recipient_page("formats")
+    wait(lambda: session.addressing.choices and not session.tasks.running)
+    window.pages["formats"].grab().save(str(FOLDER / "formats.png"))
+    window.show_recipient_page("rehearsal")
+    window.pages["rehearsal"].go.click()
+    wait(lambda: session.addressing.rehearsal is not None and not session.tasks.running)
+    window.pages["rehearsal"].grab().save(str(FOLDER / "rehearsal.png"))
+    window.show_recipient_page("cards")
+    QTest.qWait(400)
+    window.pages["cards"].grab().save(str(FOLDER / "cards.png"))
+    for key in ("formats", "rehearsal", "cards"):
+        window.pages[key].close()
+    sheet.recipient.setCurrentIndex(0)
+    wait(lambda: session.addressing.card is None and not session.tasks.running)
+
+
 def receiving(window: Any) -> None:
-    """Choices before a file is loaded, a source that changed, and files that are missing."""
+    """Choices before a file is loaded, and a source that changed."""
     session, sheet = window.session, window.receive
     path = Path(STATE) / "paddle-gear.stp"
     path.write_bytes(DEMO.read_bytes())
@@ -204,15 +177,6 @@ def receiving(window: Any) -> None:
     wait(lambda: session.receiving.difference is not None and not session.tasks.running)
     shot(window, "receive-changes")
     session.receiving.leave_difference()
-
-    pinion = next(p for p in session.model.products if p.name.startswith("Rack pinion"))
-    hole = session.model.with_product(replace(pinion, bodies=(), missing_file="PW-0310.stp"))
-    card = replace(session.card, missing_files=("PW-0310.stp",))
-    hole = replace(hole, provenance=replace(hole.provenance, file=card))
-    history = History.begin(hole, "Receive paddle-gear")
-    session.take_crossing(Crossing("paddle-gear", history), None, dirty=True)
-    wait(lambda: not session.tasks.running)
-    shot(window, "receive-missing")
 
 
 def _changed(model: Any, store: Any, path: Path) -> None:
@@ -231,26 +195,10 @@ def _changed(model: Any, store: Any, path: Path) -> None:
 
 
 def states(window: Any) -> None:
-    """Failed, partly loaded, very many parts."""
+    """Very many parts."""
     session = window.session
     session.open_file(str(DEMO))
-    wait(lambda: window.stage.welcome.text.text().startswith("Making"))
-    os.kill(session.tasks.reader.pid, signal.SIGKILL)
-    wait(lambda: session.error is not None)
-    shot(window, "failed", smooth=False)
-    window.error_notice.hide()
-
-    text = DEMO.read_text()
-    solid = re.search(r"#(\d+)=MANIFOLD_SOLID_BREP\('[^']*',#(\d+)\)", text)
-    broken = text.replace(f"\n#{solid[2]}=", f"\n#{9_000_000}=")
-    path = Path(STATE) / "gear-with-a-gap.stp"
-    path.write_text(broken)
-    session.open_file(str(path))
     wait(lambda: session.model is not None and not session.tasks.running)
-    shot(window, "partly-loaded")
-
-    session.open_file(str(DEMO))
-    wait(lambda: "gap" not in session.crossing.name and not session.tasks.running)
     model = session.model
     uses = tuple(
         Occurrence(f"y{i}", model.roots[0], f"Gear {i + 1}", _at(700.0 * (i % 10), 900.0 * (i // 10)))
@@ -283,12 +231,11 @@ def main() -> None:
     session.send(f"{STATE}/paddle-gear-ap203.stp")
     wait(lambda: session.sent is not None and not session.tasks.running)
     stations(window)
-    look(window)
     session.go(5)
     window.actions_by_key["map"].trigger()
     shot(window, "deviation")
+    recipients(window)
     receiving(window)
-    bell(window)
     window.close()
     window = fresh()
     structure(window)

@@ -229,6 +229,10 @@ def send(
         bool, typer.Option("--forecast-only", help="Write nothing; say what would be lost or altered.")
     ] = False,
     recipient: Annotated[str, typer.Option("--recipient", metavar="CARD", help="Who it is for.")] = "",
+    select: Annotated[
+        list[str] | None,
+        typer.Option("--select", metavar="QUERY", help="Only what fits, as *bolt* or layer:Castings."),
+    ] = None,
     force: ForceOption = False,
     as_json: JsonOption = False,
     limit_seconds: SecondsOption = 0,
@@ -247,13 +251,13 @@ def send(
         chosen = kind_for(out, kind)
         with given_files([file]) as (path,):
             checked_file(path)
-            args = (path, out, chosen, options, sending, True, recipient)
+            args = (path, out, chosen, options, sending, True, recipient, tuple(select or ()))
             result = run_command("send_command", args, f"reading {Path(path).name}", [path], limits)
             show(result, as_json, forecast_view)
         return 0
 
     def all_args(path: str, place: str, chosen: str) -> tuple[Any, ...]:
-        return (path, place, chosen, options, sending, False, recipient)
+        return (path, place, chosen, options, sending, False, recipient, tuple(select or ()))
 
     result = written(
         "send_command", all_args, "sending", file, out, kind, sending, as_json, sent_view, limits

@@ -75,9 +75,14 @@ class _Batch:
         self._begun: dict[Task, tuple[float, str]] = {}
         self._start, self._all = time.monotonic(), 0
 
-    def run(self, tasks: list[Task], workers: int) -> None:
-        """Send what is not done yet."""
+    def run(self, tasks: list[Task], workers: int, scheduler: str = "") -> None:
+        """Send what is not done yet, by workers here or by those of a cluster."""
         self._start, self._all = time.monotonic(), len(self.outcomes) + len(tasks)
+        if scheduler:
+            from gondrel.jobs.cluster import run_on_cluster
+
+            run_on_cluster(scheduler, self._to_do(tasks), self._job, self._take)
+            return
         run_all(self._to_do(tasks), self._job, self._take, workers=min(workers, max(len(tasks), 1)))
 
     def _to_do(self, tasks: list[Task]) -> Iterator[Task]:
@@ -102,6 +107,7 @@ class _Batch:
             self.settings,
             False,
             self.recipient,
+            (),
             store,
         )
         return Job(
@@ -172,6 +178,9 @@ def batch(  # noqa: D103
     ] = 0,
     pattern: Annotated[str, typer.Option("--only", metavar="NAMES", help="With * and ?, as *.stp.")] = "*",
     flat: Annotated[bool, typer.Option("--flat", help="Leave folders within the folder alone.")] = False,
+    scheduler: Annotated[
+        str, typer.Option("--scheduler", metavar="ADDRESS", help="Of a Dask cluster that does the work.")
+    ] = "",
     watch: Annotated[bool, typer.Option("--watch", help="Go on as files come.")] = False,
     table: Annotated[
         str, typer.Option("--table", metavar="OUT", help="Keep the table as .csv, .xlsx or .html.")
@@ -198,7 +207,7 @@ def batch(  # noqa: D103
         files = found_files(folder, pattern=pattern, recursive=not flat, beside=to)
         tasks = plan(files, folder, to, chosen.suffix)
         _refuse_strangers(tasks, run, force=force)
-        run.run(tasks, count)
+        run.run(tasks, count, scheduler)
         if watch:
             _watch(run, folder, to, chosen.suffix, pattern, not flat, count)
     finally:

@@ -7,6 +7,7 @@ import os
 import signal
 import subprocess
 import sys
+import threading
 import time
 from pathlib import Path
 from typing import Any
@@ -87,3 +88,35 @@ def test_a_drop_folder_is_watched_until_it_is_ended(as1: str, tmp_path: Path) ->
     finally:
         process.send_signal(signal.SIGINT)
         assert process.wait(30) in (0, 130)
+
+
+def test_a_cluster_gives_the_same_though_a_worker_is_killed(folder: Path, capsys: Any) -> None:
+    """A scheduler and two workers on this machine; one is killed while it works."""
+    from distributed import LocalCluster
+
+    out = folder.parent / "out"
+    with LocalCluster(
+        n_workers=2, threads_per_worker=1, dashboard_address=None, host="127.0.0.1"
+    ) as cluster:
+
+        def kill() -> None:
+            time.sleep(4)
+            os.kill(next(iter(cluster.workers.values())).process.pid, signal.SIGKILL)
+
+        threading.Thread(target=kill, daemon=True).start()
+        status, made = run(
+            capsys, str(folder), "--to", str(out), "--as", "xt-text",
+            "--scheduler", cluster.scheduler_address,
+        )  # fmt: skip
+    verdicts = {Path(f["path"]).name: f["verdict"] for f in made["files"]}
+    assert status == 1 and {name for name, v in verdicts.items() if v == "failed"} == {
+        "bad.stp",
+        "empty.stp",
+    }
+    assert all((out / name).stat().st_size > 1000 for name in ("a.x_t", "b.x_t", "sub/c.x_t"))
+    assert (
+        main(
+            ["batch", str(folder), "--to", str(out), "--as", "xt-text", "--scheduler", "tcp://127.0.0.1:1"]
+        )
+        == 2
+    )

@@ -6,6 +6,7 @@ from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
+from gondrel.core.arrange.scope import queried, scoped
 from gondrel.core.arrange.steps.file import read_steps
 from gondrel.core.arrange.steps.runner import run_steps
 from gondrel.core.formats.settings import SendSettings
@@ -77,6 +78,7 @@ def send_command(
     settings: SendSettings,
     forecast_only: bool,
     recipient: str,
+    queries: tuple[str, ...],
     store: str,
     *,
     progress: Progress = SILENT,
@@ -84,15 +86,18 @@ def send_command(
     """The object of ``gondrel send``. Raises InputError, OutputError, UsageError, KernelError."""
     card = card_named(recipient) if recipient else None
     model = receive_by(path, store, options, progress=progress.part(0.0, 0.3))
+    chosen: tuple[str, ...] = ()
+    if queries:
+        model, chosen = scoped(model, queried(model, queries))
     if forecast_only:
         forecast = forecast_for(model, kind, settings, store, progress=progress.part(0.3, 1.0))
-        result = {"forecast": forecast_list(forecast), "remarks": list(forecast.remarks)}
-        result |= census_object(model)
+        result: dict[str, Any] = {"forecast": forecast_list(forecast), **census_object(model)}
     else:
         sent = send(model, out, kind, settings, store, progress=progress.part(0.3, 1.0))
         forecast, result = sent.forecast, _sent(model, sent)
     if card is not None:
         result["recipient"] = expected_object(card, expect(model, card, kind, settings, store, forecast))
+    result["remarks"] = [*chosen, *forecast.remarks]
     return result
 
 

@@ -14,6 +14,7 @@ from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.arrange.insertion import with_new_product
 from gondrel.core.arrange.properties import Edit
+from gondrel.core.arrange.scope import scoped
 from gondrel.core.errors import GondrelError
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.model import BodyFacts, FileFacts, History, Model
@@ -116,6 +117,7 @@ class Session(QObject):
         self.checking = Checking(self, self)
         self.arranging = Arranging(self, self.checking, self)
         self.addressing = Addressing(self, self)
+        self.only_selected = False
         self.notice.connect(lambda text: self._write_log("note", text))
         self.failed.connect(lambda e: self._write_log("error", str(e), e.hint or ""))
 
@@ -282,6 +284,19 @@ class Session(QObject):
         given |= {key: value for key, value in self.options.items() if key in meshed}
         return settings_from({key: value for key, value in given.items() if value})
 
+    def going(self) -> Model:
+        """What of the model is sent: all of it, or what is selected. Raises UsageError."""
+        assert self.model is not None
+        if not self.only_selected:
+            return self.model
+        return scoped(self.model, self.selected_products())[0]
+
+    def send_only_selected(self, only: bool) -> None:
+        """Send what is selected alone, or everything."""
+        if only != self.only_selected:
+            self.only_selected = only
+            self.ask_forecast()
+
     def ask_forecast(self) -> None:
         """Compute the forecast for the chosen target."""
         if self.model is None:
@@ -294,7 +309,8 @@ class Session(QObject):
             self.forecast_changed.emit()
 
         try:
-            args = (self.model, self.kind, self.send_settings(), self.folder, self.addressing.card)
+            going = self.going()
+            args = (going, self.kind, self.send_settings(), self.folder, self.addressing.card)
         except GondrelError as error:
             self.tell_error(error)
             return
@@ -322,11 +338,12 @@ class Session(QObject):
             self.take_proof(sent, "Sent")
 
         try:
+            going = self.going()
             settings = replace(self.send_settings(), force=True)  # the dialog asked before it is replaced
         except GondrelError as error:
             self.tell_error(error)
             return
-        args = (self.model, out, self.kind, settings, self.folder)
+        args = (going, out, self.kind, settings, self.folder)
         self._run(f"{_SEND}:send", args, f"sending {Path(out).name}", take)
 
     def take_proof(self, sent: Sent, said: str = "Proved against") -> None:

@@ -58,6 +58,7 @@ class SendSheet(SheetView):
         self._add_recipient()
         self.column.addWidget(head("Send as"))
         self.column.addWidget(self._choices)
+        self._add_scope()
         self._add_unit()
         self._add_form()
         self.options = MeshOptions()
@@ -119,6 +120,29 @@ class SendSheet(SheetView):
             if radio is not None:
                 radio.setChecked(True)
                 self._choose()
+
+    def _add_scope(self) -> None:
+        line = QHBoxLayout()
+        label = QLabel("What")
+        label.setProperty("role", "quiet")
+        line.addWidget(label)
+        line.addStretch(1)
+        self.scope = QComboBox()
+        self.scope.setAccessibleName("What is sent")
+        self.scope.setMinimumWidth(130)
+        self.scope.addItem("everything", False)
+        self.scope.addItem("what is selected", True)
+        self.scope.currentIndexChanged.connect(
+            lambda: self.session.send_only_selected(bool(self.scope.currentData()))
+        )
+        self.session.selection_changed.connect(self._selection)
+        line.addWidget(self.scope)
+        self.column.addLayout(line)
+
+    def _selection(self) -> None:
+        """The forecast is of what is selected, where only that is sent."""
+        if self.session.only_selected and self.session.selected_products():
+            self.session.ask_forecast()
 
     def _add_unit(self) -> None:
         line = QHBoxLayout()

@@ -122,3 +122,17 @@ def test_what_was_sent_is_logged_with_what_changed_since(window, as1: str, tmp_p
     session.arranging.do(step, keep=True, ids=(part.id,))
     settle(session)
     assert tree.topLevelItem(0).text(4) == "1 item"
+
+
+def test_only_what_is_selected_is_sent(window, as1: str, tmp_path: Path) -> None:
+    session = opened(window, as1)
+    rods = next(p for p in session.model.products if p.name == "rod-assembly")
+    session.select(((frozenset({f"product:{rods.id}"}),),))
+    before = session.forecast
+    window.send_sheet.scope.setCurrentIndex(1)
+    wait_until(lambda: session.forecast is not before and not session.tasks.running)
+    assert sum(e.item.weight for e in session.forecast.of("bodies")) == 2
+    session.send(str(tmp_path / "rods.stp"))
+    wait_until(lambda: session.sent is not None and not session.tasks.running)
+    assert session.sent.proof.verdict == "carried"
+    assert {p.name for p in session.sent.returned.products} == {"rod-assembly", "rod", "nut"}
