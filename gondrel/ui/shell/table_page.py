@@ -42,6 +42,7 @@ __all__ = ["TablePage"]
 
 Index = QModelIndex | QPersistentModelIndex
 _FILES = "Tables (*.csv *.xlsx)"
+_WIDEST = 260
 
 
 class _Cells(QAbstractTableModel):
@@ -186,6 +187,9 @@ class TablePage(Page):
         session.facts_changed.connect(self._later)
         self.cells.refresh()
         self.view.resizeColumnsToContents()
+        header = self.view.horizontalHeader()
+        for column in range(header.count()):
+            header.resizeSection(column, min(header.sectionSize(column), _WIDEST))
 
     def _later(self) -> None:
         """Take the model when the event loop is back: a cell may be under edit just now."""
