@@ -290,6 +290,9 @@ class SendSheet(SheetView):
             self._list.addWidget(quiet("Receive a model first; the forecast is made from it."))
             return
         card = self.session.addressing.card
+        readable = card.reads.kinds if card is not None else ()
+        for kind, radio in self.radios.items():
+            radio.setVisible(not readable or kind in readable or radio.isChecked())
         groups = [_quieter(g, card) for g in findings_of(None, self.session.forecast, self.thing)]
         self.forecast_head.setText(f"Forecast: {TITLES[self.thing]}".upper() if self.thing else "FORECAST")
         if not groups:
