@@ -36,7 +36,7 @@ def test_cards_are_listed_shown_asked_and_answered(tmp_path: Path, capsys: Any) 
     assert said(capsys, "recipients", "show", "rigger")[1]["keeps"]["name_length"] == 30
     form = tmp_path / "form.txt"
     assert main(["recipients", "ask", str(form)]) == 0 and main(["recipients", "ask", str(form)]) == 2
-    form.write_text(form.read_text().replace("[name]", "[name] Lower Lock"))
+    form.write_text(form.read_text("utf-8").replace("[name]", "[name] Lower Lock"), "utf-8")
     assert main(["recipients", "answer", str(form)]) == 0
     capsys.readouterr()
     assert said(capsys, "recipients", "show", "lower-lock")[1]["name"] == "Lower Lock"

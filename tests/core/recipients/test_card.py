@@ -41,10 +41,10 @@ def test_a_card_is_changed_and_its_comments_stay() -> None:
     )  # fmt: skip
     path = save_card(changed)
     assert path.parent == cards_folder() and card_named("bell-founder") == changed
-    text = path.read_text()
+    text = path.read_text("utf-8")
     assert "# A founder who casts from solids." in text and "# mm" in text and "layers = false" in text
     save_card(replace(changed, remarks="Ring first"))
-    assert "# Only the shape is cast" in path.read_text()
+    assert "# Only the shape is cast" in path.read_text("utf-8")
     without_card("bell-founder")
     assert card_named("bell-founder") == card
 

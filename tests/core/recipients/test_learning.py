@@ -87,4 +87,4 @@ def test_the_bare_kernels_reader_and_writer_are_told_exactly(as1: str, tmp_path:
 def _text(key: str) -> str:
     from gondrel.core.recipients.card import SUFFIX, cards_folder
 
-    return (cards_folder() / f"{key}{SUFFIX}").read_text()
+    return (cards_folder() / f"{key}{SUFFIX}").read_text("utf-8")

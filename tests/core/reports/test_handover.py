@@ -65,7 +65,7 @@ def test_the_report_of_the_demo_says_what_inspect_says_on_two_pages(
     capsys.readouterr()
     assert main(["inspect", demo_file, "--json"]) == 0
     products = json.loads(capsys.readouterr().out)["products"]
-    html = out.read_text()
+    html = out.read_text("utf-8")
     rows = {}
     for row in re.findall(r"<tr>(.*?)</tr>", html[html.index("Check values") :], re.S):
         cells = re.findall(r"<td[^>]*>(.*?)</td>", row, re.S)

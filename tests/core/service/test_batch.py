@@ -60,6 +60,6 @@ def test_the_table_is_kept(tmp_path: Path) -> None:
         keep_table(str(tmp_path / f"t.{suffix}"), outcomes)
     rows = list(csv.reader((tmp_path / "t.csv").read_text("utf-8-sig").splitlines()))
     assert rows[1][:3] == ["a.stp", "a.x_t", "carried"] and rows[2][0] == "'=b.stp"
-    assert "&lt;no&gt;" in (tmp_path / "t.html").read_text()
+    assert "&lt;no&gt;" in (tmp_path / "t.html").read_text("utf-8")
     with pytest.raises(UsageError):
         keep_table(str(tmp_path / "t.doc"), outcomes)

@@ -98,7 +98,9 @@ def test_cards_are_changed_duplicated_and_answered(window, as1: str, tmp_path: P
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(form), ""))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(form), ""))
     page.ask()
-    form.write_text(form.read_text().replace("name='name' value=''", "name='name' value='Lower Lock'"))
+    form.write_text(
+        form.read_text("utf-8").replace("name='name' value=''", "name='name' value='Lower Lock'"), "utf-8"
+    )
     page.answers()
     assert card_named("lower-lock").name == "Lower Lock"
     sheet = window.send_sheet
