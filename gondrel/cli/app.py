@@ -33,6 +33,7 @@ from gondrel.cli.program import (
     help_of,
     keys_help,
     kind_for,
+    kind_toward,
     kinds_help,
     pairs_of,
     received_values,
@@ -45,7 +46,7 @@ from gondrel.core.errors import UsageError
 from gondrel.core.formats.registry import by_suffix
 from gondrel.core.model.findings import MendWish
 from gondrel.core.model.notes import GRAVE
-from gondrel.core.recipients.card import card_named, card_of, save_card
+from gondrel.core.recipients.card import card_of, card_or_none, save_card
 from gondrel.core.service.settings import (
     CHECK_KEYS,
     MEND_KEYS,
@@ -241,9 +242,9 @@ def send(
 ) -> int:
     from gondrel.cli.text import forecast_view, sent_view
 
-    card = card_named(recipient) if recipient else None
-    if card is not None and not kind and card.reads.kinds and not by_suffix(out):
-        kind = card.reads.kinds[0]
+    card = card_or_none(recipient)
+    if not by_suffix(out):
+        kind = kind_toward(card, kind)
     received, own = parted(with_recipes(recipe, pairs_of(settings)), "receive.")
     sending, options = sending_settings(own, force), receive_options_from(received)
     limits = (limit_seconds, limit_memory)

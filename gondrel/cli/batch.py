@@ -29,6 +29,7 @@ from gondrel.cli.program import (
     help_of,
     keys_help,
     kind_for,
+    kind_toward,
     kinds_help,
     pairs_of,
     sending_settings,
@@ -37,7 +38,7 @@ from gondrel.cli.program import (
 )
 from gondrel.core.errors import UsageError
 from gondrel.core.formats.registry import target
-from gondrel.core.recipients.card import card_named
+from gondrel.core.recipients.card import card_or_none
 from gondrel.core.service.batch import (
     Journal,
     Outcome,
@@ -48,9 +49,9 @@ from gondrel.core.service.batch import (
     keep_table,
     outcome_object,
     plan,
-    sha256_of_file,
 )
 from gondrel.core.service.settings import RECEIVE_KEYS, SEND_KEYS, parted, receive_options_from
+from gondrel.core.work.files import private_folder, sha256_of_file
 from gondrel.jobs.limits import limits_for
 from gondrel.jobs.messages import Done, Failed, Job
 from gondrel.jobs.pool import run_all
@@ -73,6 +74,7 @@ class _Batch:
         self.choices = choices_text(kind, options, settings, recipient)
         self.outcomes: list[Outcome] = []
         self._begun: dict[Task, tuple[float, str]] = {}
+        self._stores: dict[Task, str] = {}
         self._start, self._all = time.monotonic(), 0
 
     def run(self, tasks: list[Task], workers: int, scheduler: str = "") -> None:
@@ -98,7 +100,7 @@ class _Batch:
     def _job(self, task: Task) -> Job:
         Path(task.target).parent.mkdir(parents=True, exist_ok=True)
         seconds, megabytes = limits_for([task.source])
-        store = tempfile.mkdtemp(dir=self.store)
+        store = self._stores[task] = tempfile.mkdtemp(dir=self.store)
         args = (
             task.source,
             task.target,
@@ -118,6 +120,7 @@ class _Batch:
 
     def _take(self, task: Task, message: Any) -> None:
         begun, digest = self._begun.pop(task)
+        shutil.rmtree(self._stores.pop(task), ignore_errors=True)
         took = time.monotonic() - begun
         if isinstance(message, Done):
             proof = message.value["proof"]
@@ -191,27 +194,23 @@ def batch(  # noqa: D103
     limit_memory: MegabytesOption = 0,
     verbose: VerboseOption = False,
 ) -> int:
-    card = card_named(recipient) if recipient else None
-    if not kind and card is not None and card.reads.kinds:
-        kind = card.reads.kinds[0]
-    kind = kind_for("", kind)
+    card = card_or_none(recipient)
+    kind = kind_for("", kind_toward(card, kind))
     form, chosen = target(kind)
     if form.is_mesh:
         raise UsageError("a batch sends exact bodies", hint="send meshes one by one")
     received, own = parted(with_recipes(recipe, pairs_of(settings)), "receive.")
     sending, options = sending_settings(own, True), receive_options_from(received)
     count = workers or os.cpu_count() or 1
-    store = tempfile.mkdtemp(prefix="gondrel-batch-")
-    run = _Batch(kind, options, sending, recipient, to, (limit_seconds, limit_memory), store)
-    try:
+    with private_folder() as store:
+        limits = limit_seconds, limit_memory
+        run = _Batch(kind, options, sending, recipient, to, limits, str(store))
         files = found_files(folder, pattern=pattern, recursive=not flat, beside=to)
         tasks = plan(files, folder, to, chosen.suffix)
         _refuse_strangers(tasks, run, force=force)
         run.run(tasks, count, scheduler)
         if watch:
             _watch(run, folder, to, chosen.suffix, pattern, not flat, count)
-    finally:
-        shutil.rmtree(store, ignore_errors=True)
     if table:
         keep_table(table, run.outcomes)
     counts = counts_of(run.outcomes)
@@ -236,6 +235,7 @@ def _watch(
 ) -> None:
     """Send files as they come or change, each when it has stood still from one look to the next."""
     seen: dict[str, tuple[int, int]] = {}
+    looked_at: dict[str, tuple[int, int]] = {}
     done = {each.source: each.sha256 for each in run.outcomes}
     try:
         while True:
@@ -247,7 +247,10 @@ def _watch(
                 except OSError:
                     continue
                 stood, seen[path] = seen.get(path), (state.st_size, state.st_mtime_ns)
-                if stood == seen[path] and sha256_of_file(path) != done.get(path):
+                if stood != seen[path] or looked_at.get(path) == stood:
+                    continue
+                looked_at[path] = stood
+                if sha256_of_file(path) != done.get(path):
                     fresh.append(path)
             if fresh:
                 every = found_files(folder, pattern=pattern, recursive=recursive, beside=to)

@@ -15,6 +15,7 @@ from gondrel.cli.calls import Limits, run_command
 from gondrel.cli.places import STREAM, check_output, given_files, taken_output
 from gondrel.core.errors import GondrelError, UsageError
 from gondrel.core.formats.registry import target
+from gondrel.core.recipients.card import Card
 from gondrel.core.service.catalogue import disagreement, kind_of_suffix, target_kinds
 from gondrel.core.service.recipes import recipe_named, recipes
 from gondrel.core.service.settings import (
@@ -42,6 +43,7 @@ __all__ = [
     "help_of",
     "keys_help",
     "kind_for",
+    "kind_toward",
     "kinds_help",
     "pairs_of",
     "received_values",
@@ -209,6 +211,11 @@ def kind_for(out: str, kind: str) -> str:
             "--as is missing: what should be written?", hint=", ".join(c.kind for c in target_kinds())
         )
     return kind_of_suffix(out, first=False)
+
+
+def kind_toward(card: Card | None, kind: str) -> str:
+    """The kind to write: as said, else what a recipient likes best; empty where neither says one."""
+    return kind or (card.reads.kinds[0] if card is not None and card.reads.kinds else "")
 
 
 def sending_settings(values: dict[str, str], force: bool) -> SendSettings:

@@ -23,6 +23,7 @@ from gondrel.cli.program import (
     examples_help,
     help_of,
     kind_for,
+    kind_toward,
     kinds_help,
     pairs_of,
     sending_settings,
@@ -30,7 +31,7 @@ from gondrel.cli.program import (
 )
 from gondrel.core.errors import UsageError
 from gondrel.core.model.store import write_whole
-from gondrel.core.recipients.card import Card, card_named, cards, save_card
+from gondrel.core.recipients.card import Card, card_named, card_or_none, cards, save_card
 from gondrel.core.recipients.questions import answered, questions_html, questions_text
 from gondrel.core.recipients.stand_ins.keys import STAND_IN_KEYS, stand_in_of_card
 from gondrel.core.reports.recipients import card_object
@@ -80,13 +81,11 @@ def rehearse(  # noqa: D103
     limit_memory: MegabytesOption = 0,
     verbose: VerboseOption = False,
 ) -> int:
-    card = card_named(recipient) if recipient else None
+    card = card_or_none(recipient)
     if not key and card is None:
         raise UsageError("say a stand-in with --with, or a card with --card", hint=", ".join(STAND_IN_KEYS))
     key = key or stand_in_of_card(card.key if card is not None else "")
-    if not kind and card is not None and card.reads.kinds:
-        kind = card.reads.kinds[0]
-    kind = kind_for("", kind)
+    kind = kind_for("", kind_toward(card, kind))
     received, own = parted(pairs_of(settings), "receive.")
     sending, options = sending_settings(own, True), receive_options_from(received)
     with given_files([file]) as (path,):
@@ -147,7 +146,8 @@ def recipients(  # noqa: D103
         raise UsageError(f"there is nothing to do called {action!r}" if action not in _ACTIONS else
                          f"{action}: of what?", hint=", ".join(_ACTIONS))  # fmt: skip
     if action == "show":
-        show(card_object(card_named(name)), as_json, _card_lines)
+        shown = card_named(name)
+        show(card_object(shown), as_json, lambda _: _described(shown))
     elif action == "ask":
         target = Path(name)
         if target.exists() and not force:
@@ -176,14 +176,9 @@ def _line(card: dict[str, Any]) -> str:
     return f"{card['key']:<16} {card['name']}: {card['system'] or 'system not told'}"
 
 
-def _card_lines(plain: dict[str, Any]) -> Iterator[str]:
-    card = card_named(plain["key"])
-    yield f"{card.name} ({card.key})"
-    yield from describe(card)
-
-
-def describe(card: Card) -> Iterator[str]:
+def _described(card: Card) -> Iterator[str]:
     """What a card says, in lines."""
+    yield f"{card.name} ({card.key})"
     keeps, limits = card.keeps, card.limits
     if card.system:
         yield f"  works with {card.system}"

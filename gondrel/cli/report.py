@@ -23,13 +23,14 @@ from gondrel.cli.program import (
     examples_help,
     help_of,
     kind_for,
+    kind_toward,
     kinds_help,
     pairs_of,
     sending_settings,
     show,
 )
 from gondrel.core.errors import UsageError
-from gondrel.core.recipients.card import card_named
+from gondrel.core.recipients.card import card_or_none
 from gondrel.core.service.settings import parted, receive_options_from
 from gondrel.core.work.files import checked_file
 
@@ -67,9 +68,8 @@ def report(  # noqa: D103
     limit_memory: MegabytesOption = 0,
     verbose: VerboseOption = False,
 ) -> int:
-    card = card_named(recipient) if recipient else None
-    if not kind and card is not None and card.reads.kinds:
-        kind = card.reads.kinds[0]
+    card = card_or_none(recipient)
+    kind = kind_toward(card, kind)
     if kind:
         kind_for("", kind)
     if Path(out).suffix.lower() not in (".html", ".htm", ".pdf"):

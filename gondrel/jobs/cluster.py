@@ -6,13 +6,13 @@ another.
 
 from __future__ import annotations
 
-import tempfile
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 from queue import Queue
 from typing import Any, TypeVar
 
 from gondrel.core.errors import GondrelError, UsageError
+from gondrel.core.work.files import private_folder
 from gondrel.jobs.messages import Done, Failed, Job, Stopped
 from gondrel.jobs.worker import Worker
 
@@ -68,10 +68,10 @@ def run_there(job: Job) -> Done | Failed | Stopped:
         if isinstance(message, Done | Failed | Stopped):
             ended.put(message)
 
-    with tempfile.TemporaryDirectory(prefix="gondrel-cluster-") as store:
+    with private_folder() as store:
         worker = Worker("cluster")
         try:
-            worker.submit(replace(job, args=(*job.args[:-1], store)), listen)
+            worker.submit(replace(job, args=(*job.args[:-1], str(store))), listen)
             message: Done | Failed | Stopped = ended.get()
         finally:
             worker.close()

@@ -63,7 +63,7 @@ COVERED: dict[str, str] = {
     "gondrel.core.model.depth": "core/arrange/test_outside.py",
     "gondrel.core.reports.drawn": "core/reports/test_handover.py",
     "gondrel.core.reports.recipients": "core/recipients/test_learning.py",
-    "gondrel.core.reports.tables": "core/service/test_batch.py",
+    "gondrel.core.model.tables": "core/service/test_batch.py",
     "gondrel.core.service.handover": "core/reports/test_handover.py",
     "gondrel.core.service.recipients": "core/recipients/test_learning.py",
     "gondrel.core.service.sendings": "ui/session/test_addressing.py",

@@ -6,8 +6,6 @@ from collections import defaultdict
 from collections.abc import Collection, Iterator
 from dataclasses import replace
 
-import numpy as np
-
 from gondrel.core.arrange.properties import Edit
 from gondrel.core.arrange.structure import without_unused
 from gondrel.core.errors import UsageError
@@ -70,17 +68,8 @@ def _equal_parts(
             (part for blob in group.members for part in by_blob[blob]), key=lambda p: place[p.id]
         )
         first = alike[0]
-        back = np.linalg.inv(_matrix(group.members[first.bodies[0].blob].placement))
         for other in alike[1:]:
-            blob, motion = other.bodies[0].blob, IDENTITY
-            if blob != first.bodies[0].blob:
-                motion = tuple((_matrix(group.members[blob].placement) @ back).ravel().tolist())
-            yield other.id, (first.id, motion)
-
-
-def _matrix(placement: Placement | None) -> np.ndarray:  # type: ignore[type-arg]
-    assert placement is not None
-    return np.asarray(placement, float).reshape(4, 4)
+            yield other.id, (first.id, group.motion(first.bodies[0].blob, other.bodies[0].blob))
 
 
 def _equal_assemblies(model: Model, chosen: Collection[str]) -> Iterator[tuple[str, tuple[str, Placement]]]:

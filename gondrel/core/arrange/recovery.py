@@ -99,13 +99,10 @@ class _Making:
 
     def _part(self, key: str, entries: list[_Entry], like: Group, mirror_of: str) -> ProposedPart:
         first = next((e for e in entries if e.is_part), entries[0])
-        back = np.linalg.inv(_matrix(like.members[first.body.blob].placement))
         uses: list[ProposedUse] = []
         for entry in entries:
             fit = like.members[entry.body.blob]
-            motion = IDENTITY
-            if entry.body.blob != first.body.blob:
-                motion = tuple((_matrix(fit.placement) @ back).ravel().tolist())
+            motion = like.motion(first.body.blob, entry.body.blob)
             uses += self._uses(entry, motion, fit.accuracy, first.body)
         standard = self.naming.standard(first.body)
         name, evidence = self.naming.name(first, entries, standard)

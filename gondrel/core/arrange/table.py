@@ -18,7 +18,7 @@ from gondrel.core.errors import InputError, MalformedFile, UsageError
 from gondrel.core.model.body import BodyFacts, Rgba
 from gondrel.core.model.product import Material, Metadatum, Product, Value
 from gondrel.core.model.snapshot import Model
-from gondrel.core.model.store import write_whole
+from gondrel.core.model.tables import write_rows
 
 __all__ = [
     "Column", "Table", "apply_cells", "cells_from", "columns_of", "known_materials", "read_table",
@@ -259,33 +259,11 @@ def write_table(path: str | Path, table: Table) -> None:
     Raises:
         UsageError: for another ending. WriteFailed: when the disk refuses.
     """
-    lines = [["Key", *(c.heading for c in table.columns)]]
-    lines += [[key, *row] for key, row in zip(table.ids, table.rows, strict=True)]
-    suffix = Path(path).suffix.lower()
-    if suffix == ".csv":
-        text = io.StringIO()
-        csv.writer(text).writerows([_harmless(cell) for cell in line] for line in lines)
-        write_whole(Path(path), text.getvalue().encode("utf-8-sig"))
-    elif suffix == ".xlsx":
-        from openpyxl import Workbook
-
-        book = Workbook()
-        sheet = book.active
-        for row, line in enumerate(lines, 1):
-            for place, cell in enumerate(line, 1):
-                sheet.cell(row, place).value = cell or None
-                sheet.cell(row, place).data_type = "s"  # a text, whatever it looks like
-        sheet.freeze_panes = "C2"
-        data = io.BytesIO()
-        book.save(data)
-        write_whole(Path(path), data.getvalue())
-    else:
+    if Path(path).suffix.lower() not in (".csv", ".xlsx"):
         raise UsageError("a table is kept as .csv or .xlsx", hint=str(path))
-
-
-def _harmless(cell: str) -> str:
-    """A cell that no spreadsheet takes for a formula; numbers stay numbers."""
-    return f"'{cell}" if cell.startswith(("=", "@")) else cell
+    headings = ["Key", *(column.heading for column in table.columns)]
+    rows = [[key, *row] for key, row in zip(table.ids, table.rows, strict=True)]
+    write_rows(path, "Facts", headings, rows, frozen="C2")
 
 
 def read_table(path: str | Path) -> list[list[str]]:

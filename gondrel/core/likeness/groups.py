@@ -7,10 +7,12 @@ from collections import defaultdict
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 
+import numpy as np
+
 from gondrel.core.likeness.fit import Fit, fit_of
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.landmarks import Landmarks
-from gondrel.core.model.product import IDENTITY
+from gondrel.core.model.product import IDENTITY, Placement
 from gondrel.core.model.snapshot import compose
 
 __all__ = ["AREA_ERROR", "Group", "alike_by_figures", "clusters", "grouped", "joined"]
@@ -38,6 +40,15 @@ class Group:
     def of(cls, blob: str) -> Group:
         """A body that is like no other."""
         return cls(blob, {blob: Fit(IDENTITY)})
+
+    def motion(self, one: str, other: str) -> Placement:
+        """The motion that takes a member onto another."""
+        if one == other:
+            return IDENTITY
+        first, then = (
+            np.asarray(self.members[blob].placement, float).reshape(4, 4) for blob in (one, other)
+        )
+        return tuple((then @ np.linalg.inv(first)).ravel().tolist())
 
 
 def clusters(blobs: Iterable[str], facts: Mapping[str, BodyFacts]) -> list[list[str]]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import tempfile
 from collections.abc import Iterator, Mapping, Sequence
 from functools import partial
 from pathlib import Path
@@ -14,6 +13,7 @@ from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.codec import from_plain, to_plain
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
+from gondrel.core.work.files import private_folder
 from gondrel.core.work.sharing import share_work
 
 __all__ = ["like_bodies"]
@@ -45,8 +45,8 @@ def like_bodies(
     def told(done: int, _: object) -> None:
         progress.at(done / max(len(pieces), 1), "Comparing bodies")
 
-    with tempfile.TemporaryDirectory(prefix="gondrel-likes-") as folder:
-        args = (str(store.folder), folder)
+    with private_folder() as folder:
+        args = (str(store.folder), str(folder))
         jobs = [
             (n, piece, {b: facts[b] for b in piece}) for n, piece in enumerate(pieces) if len(piece) > 1
         ]
@@ -58,7 +58,7 @@ def like_bodies(
                 _look(job, *args)
         parts: list[list[list[Group]]] = [[] for _ in found]
         for number, (piece, home) in enumerate(zip(pieces, homes, strict=True)):
-            made = _read(Path(folder), number) if len(piece) > 1 else [Group.of(piece[0])]
+            made = _read(folder, number) if len(piece) > 1 else [Group.of(piece[0])]
             parts[home].append(made)
     groups: list[Group] = []
     for each in parts:

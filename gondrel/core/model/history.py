@@ -68,6 +68,11 @@ class History:
         return History(kept, len(kept) - 1)
 
     @property
+    def scripts(self) -> list[str]:
+        """Each edit so far as it stands in a steps file, empty for one that has no such form."""
+        return [step.script for step in self.steps[1 : self.at + 1]]
+
+    @property
     def mended(self) -> tuple[Mended, ...]:
         """What came of all mends up to the current step."""
         return tuple(each for step in self.steps[: self.at + 1] for each in step.mended)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from dataclasses import asdict, dataclass, field, fields, is_dataclass, replace
+from dataclasses import asdict, dataclass, field, fields, is_dataclass
 from importlib.resources import files
 from pathlib import Path
 from typing import Any
@@ -20,7 +20,7 @@ from gondrel.core.work.files import config_folder
 
 __all__ = [
     "COLOURS", "SUFFIX", "Card", "FileRules", "Keeps", "Limits", "Reads", "Required", "card_named",
-    "card_of", "cards", "cards_folder", "read_card", "save_card", "without_card",
+    "card_of", "card_or_none", "cards", "cards_folder", "read_card", "save_card", "without_card",
 ]  # fmt: skip
 
 SUFFIX = ".card.toml"
@@ -185,6 +185,11 @@ def card_named(key: str) -> Card:
     raise UsageError(f"there is no recipient card {key!r}", hint=", ".join(card.key for card in known))
 
 
+def card_or_none(key: str) -> Card | None:
+    """The card of a key, none for an empty one. Raises as card_named does."""
+    return card_named(key) if key else None
+
+
 def read_card(path: Path) -> Card:
     """The card of a file.
 
@@ -280,8 +285,3 @@ def _fill(table: Any, values: Any, defaults: Any) -> None:
 def without_card(key: str) -> None:
     """Drop one of the user's cards; a shipped one of that key holds again."""
     (cards_folder() / f"{key}{SUFFIX}").unlink(missing_ok=True)
-
-
-def duplicated(card: Card, key: str, name: str) -> Card:
-    """A copy under another key and name."""
-    return replace(card, key=key, name=name)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
 from gondrel.core.carriage.forecast import Forecast, Foreseen
@@ -23,18 +23,15 @@ _FLAT = "they take no assemblies: every body stands where it is, in one part"
 
 
 def as_received_by(
-    card: Card, model: Model, facts: Mapping[str, BodyFacts], kind: str, unit: str, forecast: Forecast,
-    kept_when_flat: Collection[str] | None = None,
+    card: Card, model: Model, facts: Mapping[str, BodyFacts], kind: str, unit: str, forecast: Forecast
 ) -> Forecast:  # fmt: skip
     """The forecast of a file and of what its recipient then makes of it.
 
     Args:
         kind: of the target; unit: key of the unit it is written in.
         forecast: of the file alone.
-        kept_when_flat: subjects that something is still said of when bodies are placed; asked for where the
-            card keeps no structure.
     """
-    expecting = _Expecting(card, model, facts, kind, unit, kept_when_flat)
+    expecting = _Expecting(card, model, facts, kind, unit)
     entries = (*map(expecting.entry, forecast.entries), *expecting.besides())
     remarks = (*forecast.remarks, *expecting.remarks())
     return replace(forecast, target=f"{forecast.target}, {card.name}", entries=entries, remarks=remarks)
@@ -50,13 +47,22 @@ def harm_of(card: Card, forecast: Forecast) -> dict[str, Fate]:
     return harm
 
 
+def _placed_subjects(model: Model) -> Iterator[str]:
+    """Ids of what something is still said of when every body stands on its own: the bodies that stand
+    anywhere, and the products they are of."""
+    for identity in {place.product for place in model.walk()}:
+        product = model.product(identity)
+        if product.bodies:
+            yield identity
+            yield from (body.id for body in product.bodies)
+
+
 class _Expecting:
     def __init__(
-        self, card: Card, model: Model, facts: Mapping[str, BodyFacts], kind: str, unit: str,
-        kept_when_flat: Collection[str] | None,
+        self, card: Card, model: Model, facts: Mapping[str, BodyFacts], kind: str, unit: str
     ) -> None:  # fmt: skip
         self.card, self.kind, self.unit = card, kind, unit
-        self.flat = kept_when_flat
+        self.placed = set(_placed_subjects(model))
         self.bodies = {body.id: body for _, body in model.bodies()}
         self.facts = facts
         self.refused = dict(self._refused(model))
@@ -118,7 +124,7 @@ class _Expecting:
         """Whether nothing of an item is left when bodies stand on their own."""
         if item.thing == "validation":
             return True
-        return self.flat is not None and bool(item.subject) and item.subject not in self.flat
+        return bool(item.subject) and item.subject not in self.placed
 
     def _is_length(self, item: Item) -> bool:
         """Whether an item is other when all numbers are of another unit."""

@@ -16,17 +16,17 @@ from pathlib import Path
 from typing import Any
 
 from gondrel.core.errors import InputError, UsageError
+from gondrel.core.model.tables import write_rows
 from gondrel.core.service.catalogue import model_suffixes
+from gondrel.core.work.files import sha256_of_file
 
 __all__ = [
     "HEADINGS", "JOURNAL", "Journal", "Outcome", "Task", "choices_text", "counts_of", "found_files",
     "keep_table",
-    "outcome_object", "plan", "sha256_of_file", "table_rows",
+    "outcome_object", "plan", "table_rows",
 ]  # fmt: skip
 
 JOURNAL = ".gondrel-batch.jsonl"
-
-_BLOCK = 1 << 20
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,18 +98,6 @@ def plan(sources: Sequence[str], folder: str, to: str, suffix: str) -> list[Task
         taken.add(str(wanted).casefold())
         tasks.append(Task(source, str(Path(to) / wanted)))
     return tasks
-
-
-def sha256_of_file(path: str | Path) -> str:
-    """The SHA-256 of a file, "" when it can't be read."""
-    digest = hashlib.sha256()
-    try:
-        with Path(path).open("rb") as stream:
-            while block := stream.read(_BLOCK):
-                digest.update(block)
-    except OSError:
-        return ""
-    return digest.hexdigest()
 
 
 def choices_text(*choices: Any) -> str:
@@ -205,8 +193,6 @@ def keep_table(path: str, outcomes: Sequence[Outcome]) -> None:
     Raises:
         UsageError: for another ending. WriteFailed: when the disk refuses.
     """
-    from gondrel.core.reports.tables import write_rows
-
     if Path(path).suffix.lower() not in (".csv", ".xlsx", ".html"):
         raise UsageError("a table is kept as .csv, .xlsx or .html", hint=path)
     write_rows(path, "Batch", HEADINGS, list(table_rows(outcomes)))

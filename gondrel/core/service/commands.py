@@ -14,7 +14,7 @@ from gondrel.core.model.findings import CheckLimits, MendWish
 from gondrel.core.model.notes import GRAVE, with_measured_notes
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore, write_whole
-from gondrel.core.recipients.card import card_named
+from gondrel.core.recipients.card import card_or_none
 from gondrel.core.recipients.learning import proposed_card
 from gondrel.core.reports.arranged import left_object, proposal_object, step_object
 from gondrel.core.reports.contract import (
@@ -84,7 +84,7 @@ def send_command(
     progress: Progress = SILENT,
 ) -> dict[str, Any]:
     """The object of ``gondrel send``. Raises InputError, OutputError, UsageError, KernelError."""
-    card = card_named(recipient) if recipient else None
+    card = card_or_none(recipient)
     model = receive_by(path, store, options, progress=progress.part(0.0, 0.3))
     chosen: tuple[str, ...] = ()
     if queries:
@@ -106,7 +106,7 @@ def rehearse_command(
     store: str, *, progress: Progress = SILENT,
 ) -> dict[str, Any]:  # fmt: skip
     """The object of ``gondrel rehearse``. Raises InputError, OutputError, UsageError, KernelError."""
-    card = card_named(recipient) if recipient else None
+    card = card_or_none(recipient)
     model = receive_by(path, store, options, progress=progress.part(0.0, 0.3))
     made = rehearse_file(model, key, card, kind, settings, store, progress=progress.part(0.3, 1.0))
     return rehearsal_object(made, card)
@@ -117,7 +117,7 @@ def choose_command(
     progress: Progress = SILENT,
 ) -> dict[str, Any]:  # fmt: skip
     """The object of ``gondrel recipients choose``. Raises InputError, UsageError, KernelError."""
-    card = card_named(recipient) if recipient else None
+    card = card_or_none(recipient)
     model = receive_by(path, store, options, progress=progress.part(0.0, 0.3))
     choices = rank_targets(model, card, settings, store, progress=progress.part(0.3, 1.0))
     rows = [{**asdict(choice), "harm": dict(choice.harm)} for choice in choices]
@@ -220,7 +220,7 @@ def report_command(
     checked: bool, author: str, store: str, *, progress: Progress = SILENT,
 ) -> dict[str, Any]:  # fmt: skip
     """The object of ``gondrel report``. Raises InputError, OutputError, UsageError, KernelError."""
-    card = card_named(recipient) if recipient else None
+    card = card_or_none(recipient)
     model = receive_by(path, store, options, progress=progress.part(0.0, 0.2))
     data = make_handover(
         model, out, kind, card, settings, store, checked=checked, author=author,
@@ -234,7 +234,7 @@ def prove_command(
     meant: str, returned: str, recipient: str, store: str, *, progress: Progress = SILENT
 ) -> dict[str, Any]:
     """The object of ``gondrel prove``. Raises InputError, KernelError, UsageError."""
-    card = card_named(recipient) if recipient else None
+    card = card_or_none(recipient)
     proof, model, back = prove_files(meant, returned, store, progress=progress)
     result = {**proof_object(proof), **census_object(model), "returned": census_object(back)}
     if card is not None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
@@ -19,24 +18,10 @@ from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.cards import as_packed, with_doubts
 from gondrel.core.work import SILENT, Progress
-from gondrel.core.work.files import checked_file
+from gondrel.core.work.files import checked_file, sha256_of
 from gondrel.core.work.packed import unpacked
 
 __all__ = ["describe_bodies", "map_deviation", "measure_all", "mesh_bodies", "receive"]
-
-_CHUNK = 1 << 20
-
-
-def sha256_of(path: str) -> str:
-    """The SHA-256 of a file. Raises InputError when it can't be read."""
-    digest = hashlib.sha256()
-    try:
-        with Path(path).open("rb") as stream:
-            while chunk := stream.read(_CHUNK):
-                digest.update(chunk)
-    except OSError as error:
-        raise InputError(f"can't be read: {error.strerror}", file=path) from error
-    return digest.hexdigest()
 
 
 def receive(

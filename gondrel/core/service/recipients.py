@@ -6,9 +6,8 @@ from collections.abc import Iterable, Mapping
 from pathlib import Path
 
 from gondrel.core.arrange.leaving import going
-from gondrel.core.arrange.placed import place_bodies
 from gondrel.core.carriage.forecast import Forecast
-from gondrel.core.errors import GondrelError, UsageError
+from gondrel.core.errors import GondrelError
 from gondrel.core.formats.registry import all_formats, target
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.model.body import BodyFacts
@@ -19,7 +18,7 @@ from gondrel.core.recipients.card import Card
 from gondrel.core.recipients.expecting import as_received_by, harm_of
 from gondrel.core.recipients.rehearsal import rehearse
 from gondrel.core.recipients.results import Choice, Rehearsal
-from gondrel.core.recipients.stand_ins.known import STAND_INS, stand_in
+from gondrel.core.recipients.stand_ins.known import stand_in
 from gondrel.core.service.messages import Sent
 from gondrel.core.service.prove import deviations_of, prove_against
 from gondrel.core.service.receive import measure_all
@@ -35,7 +34,6 @@ __all__ = [
     "rank_targets",
     "rehearse_file",
     "same_system",
-    "stand_in_for",
 ]
 
 _MOST_WRITTEN = 8_000_000
@@ -49,11 +47,8 @@ def expect(
     """The forecast of a file with what its recipient makes of it. Raises KernelRefused."""
     model, _ = going(model)
     measured = facts if facts is not None else measure_all(model.blobs(), store_folder)
-    kept = None
-    if not card.keeps.structure:
-        kept = set(place_bodies(model, BlobStore(Path(store_folder))).origin.values())
     unit = target(kind)[1].unit or settings.unit.key
-    return as_received_by(card, model, measured, kind, unit, forecast, kept)
+    return as_received_by(card, model, measured, kind, unit, forecast)
 
 
 def forecast_toward(
@@ -172,14 +167,6 @@ def prove_returned(
         model, facts, path, store_folder, forecast, progress.part(0.2, 1.0), other_reader=False
     )
     return Sent(path, Path(path).stat().st_size, kind, forecast, proof, returned, back)
-
-
-def stand_in_for(card: Card) -> str:
-    """The key of the stand-in with the limits of a card. Raises UsageError when there is none."""
-    for each in STAND_INS:
-        if each.card == card.key:
-            return each.key
-    raise UsageError(f"no stand-in has the limits of {card.name}", hint=", ".join(s.key for s in STAND_INS))
 
 
 def rehearse_file(

@@ -19,9 +19,10 @@ from gondrel.core.model.provenance import Provenance
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.crossing import Source
-from gondrel.core.service.receive import measure_all, receive, sha256_of
+from gondrel.core.service.receive import measure_all, receive
 from gondrel.core.service.settings import receive_settings_from
 from gondrel.core.work import SILENT, Progress
+from gondrel.core.work.files import sha256_of
 
 __all__ = ["changed_files", "look_again", "resolve_missing", "take_changes"]
 

@@ -6,6 +6,7 @@ that was killed by the next one that starts. Files appear whole or not at all, a
 
 from __future__ import annotations
 
+import hashlib
 import os
 import secrets
 import shutil
@@ -25,6 +26,8 @@ __all__ = [
     "config_folder",
     "deliver",
     "private_folder",
+    "sha256_of",
+    "sha256_of_file",
     "state_folder",
     "sweep",
 ]
@@ -226,3 +229,26 @@ def _sync(path: Path) -> None:
         os.fsync(handle)
     finally:
         os.close(handle)
+
+
+def sha256_of(path: str | Path) -> str:
+    """The SHA-256 of a file. Raises InputError when it can't be read."""
+    digest = hashlib.sha256()
+    try:
+        with Path(path).open("rb") as stream:
+            while block := stream.read(_BLOCK):
+                digest.update(block)
+    except OSError as error:
+        raise InputError(f"can't be read: {error.strerror}", file=str(path)) from error
+    return digest.hexdigest()
+
+
+def sha256_of_file(path: str | Path) -> str:
+    """The SHA-256 of a file, "" when it can't be read."""
+    try:
+        return sha256_of(path)
+    except InputError:
+        return ""
+
+
+_BLOCK = 1 << 20

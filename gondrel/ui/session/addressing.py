@@ -5,7 +5,6 @@ No widgets.
 
 from __future__ import annotations
 
-import hashlib
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
@@ -19,6 +18,7 @@ from gondrel.core.recipients.learning import proposed_card
 from gondrel.core.recipients.results import Choice, Rehearsal
 from gondrel.core.service.messages import Sent
 from gondrel.core.service.sendings import Sending, changed_since, digests_of
+from gondrel.core.work.files import sha256_of_file
 from gondrel.ui.session.host import SessionHost
 
 __all__ = ["Addressing"]
@@ -138,7 +138,7 @@ class Addressing(QObject):
             datetime.now(UTC).astimezone().isoformat(timespec="seconds"),
             self.card.name if self.card is not None else "",
             self.card.key if self.card is not None else "", "", sent.kind,
-            tuple((path, _sha256(path)) for path in files),
+            tuple((path, sha256_of_file(path)) for path in files),
             fates.count(Verdict.CARRIED), fates.count(Verdict.ALTERED), fates.count(Verdict.LOST),
             len(sent.proof.unannounced), digests_of(model),
         )  # fmt: skip
@@ -151,10 +151,3 @@ class Addressing(QObject):
         """Ids of the products that are other than when something was sent."""
         model = self.session.model
         return changed_since(sending, model) if model is not None else frozenset()
-
-
-def _sha256(path: str) -> str:
-    try:
-        return hashlib.sha256(Path(path).read_bytes()).hexdigest()
-    except OSError:
-        return ""

@@ -339,8 +339,7 @@ class Arranging(QObject):
     @property
     def scripts(self) -> tuple[str, ...]:
         """The steps of the history that can be done again to another file."""
-        history = self.session.crossing.history
-        return standing([step.script for step in history.steps[1 : history.at + 1]])[0]
+        return standing(self.session.crossing.history.scripts)[0]
 
     def save(self, path: Path) -> None:
         """Keep the steps done so far as a steps file. Errors are told."""

@@ -301,8 +301,7 @@ class Receiving(QObject):
     @property
     def steps(self) -> tuple[tuple[str, ...], int]:
         """The steps of the history that can be done again, and how many edits are none."""
-        history = self.session.crossing.history
-        return standing([step.script for step in history.steps[1 : history.at + 1]])
+        return standing(self.session.crossing.history.scripts)
 
     def look(self, index: int, then: Callable[[], None] | None = None) -> None:
         """Receive a source again and show what changed."""

@@ -9,7 +9,6 @@ from typing import Any
 
 import pytest
 
-from gondrel.core.arrange.placed import place_bodies
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.model.store import BlobStore
 from gondrel.core.recipients.card import Card, card_named
@@ -42,8 +41,7 @@ def sending(tmp_path_factory: pytest.TempPathFactory) -> Any:
 def rehearsed(sending: Any, card: Card, kind: str) -> Rehearsal:
     store, model, sent = sending
     facts = {blob: facts_of(store, blob) for blob in model.blobs()}
-    kept = None if card.keeps.structure else set(place_bodies(model, store).origin.values())
-    forecast = as_received_by(card, model, facts, kind, "mm", sent(kind).forecast, kept)
+    forecast = as_received_by(card, model, facts, kind, "mm", sent(kind).forecast)
     mate = next(each for each in STAND_INS if card_named(each.card).name == card.name)
     return rehearse(mate, sent(kind).path, model, facts, store, deviations_of(store), forecast)
 

@@ -18,8 +18,8 @@ from gondrel.core.service.batch import (
     found_files,
     keep_table,
     plan,
-    sha256_of_file,
 )
+from gondrel.core.work.files import sha256_of_file
 
 
 def test_files_are_found_and_told_apart(tmp_path: Path) -> None:

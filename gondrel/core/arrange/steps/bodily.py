@@ -196,12 +196,14 @@ def _simplified(
         for body in product.bodies:
             if body.kind is not BodyKind.SOLID:
                 continue
-            count = len(find(shape_of(context.store, body)))
+            faces = find(shape_of(context.store, body))
+            count = len(faces)
             if not count:
                 continue
             made: BodyEdit | None
             try:
-                made = edit_body(context.model, context.store, body.id, lambda s: without_faces(s, find(s)))
+                change = partial(without_faces, faces=faces)
+                made = edit_body(context.model, context.store, body.id, change)
                 closed = count
             except KernelRefused:
                 made, closed = _one_by_one(context, body, find)

@@ -11,6 +11,7 @@ from gondrel.core.model.body import Body
 from gondrel.core.model.product import Product
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
+from gondrel.core.recipients.stand_ins.keys import CARD_OF
 from gondrel.core.work import SILENT, Progress
 
 __all__ = ["StandIn", "Taken", "opened", "with_bodies"]
@@ -35,7 +36,6 @@ class StandIn:
 
     Args:
         key: what it is called in commands; title: for people; what: what it does to files, in sentences.
-        card: key of the shipped recipient card with the same limits.
         take: reads a file into a store. Raises InputError, KernelRefused.
         flattens: whether its bodies stand in their places in no assembly.
     """
@@ -43,9 +43,13 @@ class StandIn:
     key: str
     title: str
     what: str
-    card: str
     take: Callable[[str, BlobStore, Progress], Taken]
     flattens: bool = False
+
+    @property
+    def card(self) -> str:
+        """Key of the shipped recipient card with the same limits."""
+        return CARD_OF[self.key]
 
 
 def opened(path: str, store: BlobStore, progress: Progress = SILENT) -> tuple[str, Model]:

@@ -41,5 +41,5 @@ def _take(path: str, store: BlobStore, progress: Progress) -> Taken:
 STAND_IN = StandIn(
     "first-edition", "An old STEP reader",
     "It knows the first edition of AP203 only, and neither colours nor layers.",
-    "lock-keeper", _take,
+    _take,
 )  # fmt: skip

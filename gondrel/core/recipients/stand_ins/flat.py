@@ -46,5 +46,5 @@ def _take(path: str, store: BlobStore, progress: Progress) -> Taken:
 STAND_IN = StandIn(
     "flat", "A system without assemblies",
     f"It takes assemblies apart into loose bodies and cuts names at {_LONGEST} characters.",
-    "rigger", _take, flattens=True,
+    _take, flattens=True,
 )  # fmt: skip

@@ -46,5 +46,5 @@ def _scaled(placement: Placement, factor: float) -> Placement:
 
 STAND_IN = StandIn(
     "inch", "An inch house", "It takes every number for inches, whatever unit the file says.",
-    "inch-foundry", _take,
+    _take,
 )  # fmt: skip

@@ -31,5 +31,5 @@ def _take(path: str, store: BlobStore, progress: Progress) -> Taken:
 
 STAND_IN = StandIn(
     "old-xt", "An old Parasolid system", f"It reads XT up to version {_NEWEST} and nothing else.",
-    "gear-cutter", _take,
+    _take,
 )  # fmt: skip

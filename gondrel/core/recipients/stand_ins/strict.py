@@ -36,5 +36,5 @@ def _take(path: str, store: BlobStore, progress: Progress) -> Taken:
 STAND_IN = StandIn(
     "strict", "A strict solid modeller",
     f"It rejects what is no closed solid, and solids that gape by more than {_WIDEST:g} mm.",
-    "bell-founder", _take,
+    _take,
 )  # fmt: skip

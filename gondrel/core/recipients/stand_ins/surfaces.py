@@ -39,5 +39,5 @@ def _as_sheet(body: Body, store: BlobStore) -> Body:
 STAND_IN = StandIn(
     "surfaces", "A surface modeller",
     f"It knows surfaces only: solids come apart and are sewn at {_SEWN_AT:g} mm.",
-    "pattern-maker", _take,
+    _take,
 )  # fmt: skip

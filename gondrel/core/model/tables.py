@@ -10,7 +10,7 @@ from pathlib import Path
 
 from gondrel.core.model.store import write_whole
 
-__all__ = ["harmless", "write_rows"]
+__all__ = ["write_rows"]
 
 _PAGE = """<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><title>{title}</title><style>
@@ -23,13 +23,23 @@ text-align: left; vertical-align: top; overflow-wrap: anywhere; }} th {{ white-s
 """
 
 
-def harmless(cell: str) -> str:
+def _harmless(cell: str) -> str:
     """A cell that no spreadsheet takes for a formula; numbers stay numbers."""
     return f"'{cell}" if cell.startswith(("=", "@")) else cell
 
 
-def write_rows(path: str, title: str, headings: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
-    """Keep rows of text as CSV, XLSX or HTML, by the ending. Raises WriteFailed."""
+def write_rows(
+    path: str | Path, title: str, headings: Sequence[str], rows: Sequence[Sequence[str]], *,
+    frozen: str = "A2",
+) -> None:  # fmt: skip
+    """Keep rows of text as CSV, XLSX or HTML, by the ending.
+
+    Args:
+        frozen: the first cell of an XLSX that is moved; what is above and left of it stays.
+
+    Raises:
+        WriteFailed: when the disk refuses.
+    """
     suffix = Path(path).suffix.lower()
     if suffix == ".xlsx":
         from openpyxl import Workbook
@@ -39,15 +49,15 @@ def write_rows(path: str, title: str, headings: Sequence[str], rows: Sequence[Se
         for number, line in enumerate((headings, *rows), 1):
             for place, cell in enumerate(line, 1):
                 sheet.cell(number, place).value = cell or None
-                sheet.cell(number, place).data_type = "s"
-        sheet.freeze_panes = "A2"
+                sheet.cell(number, place).data_type = "s"  # a text, whatever it looks like
+        sheet.freeze_panes = frozen
         data = io.BytesIO()
         book.save(data)
         write_whole(Path(path), data.getvalue())
         return
     if suffix == ".csv":
         text = io.StringIO()
-        csv.writer(text).writerows([harmless(cell) for cell in line] for line in (headings, *rows))
+        csv.writer(text).writerows([_harmless(cell) for cell in line] for line in (headings, *rows))
         write_whole(Path(path), text.getvalue().encode("utf-8-sig"))
         return
     head = "".join(f"<th>{escape(cell)}</th>" for cell in headings)
