@@ -14,6 +14,7 @@ from typing import Annotated, Any
 
 import typer
 
+from gondrel.cli.calls import EndedBy
 from gondrel.cli.program import (
     AsOption,
     ForceOption,
@@ -257,5 +258,5 @@ def _watch(
                 tasks = [task for task in plan(every, folder, to, suffix) if task.source in set(fresh)]
                 run.run(tasks, workers)
                 done |= {task.source: sha256_of_file(task.source) for task in tasks}
-    except KeyboardInterrupt:
+    except (EndedBy, KeyboardInterrupt):
         return

@@ -18,7 +18,7 @@ from gondrel.jobs.worker import Worker, run_blocking
 if TYPE_CHECKING:
     from rich.progress import Progress as Bar
 
-__all__ = ["EndedBy", "Limits", "prepare_worker", "put_worker_away", "run_command"]
+__all__ = ["EndedBy", "Limits", "heed_signals", "prepare_worker", "put_worker_away", "run_command"]
 
 _COMMANDS = "gondrel.core.service.commands"
 _workers: list[Worker] = []
@@ -35,11 +35,16 @@ class EndedBy(BaseException):
         self.number = number
 
 
-def prepare_worker() -> None:
-    """Start the process that does the work, so that it is ready when the call has been looked at."""
+def heed_signals() -> None:
+    """Let SIGTERM, and SIGINT where whoever started us did not have it ignored, raise EndedBy."""
     signal.signal(signal.SIGTERM, _interrupt)
     if signal.getsignal(signal.SIGINT) is not signal.SIG_IGN:
         signal.signal(signal.SIGINT, _interrupt)
+
+
+def prepare_worker() -> None:
+    """Start the process that does the work, so that it is ready when the call has been looked at."""
+    heed_signals()
     if not _workers:
         with _held_back():
             _workers.append(Worker("command"))

@@ -14,7 +14,7 @@ from collections.abc import Sequence
 from difflib import get_close_matches
 from pathlib import Path
 
-from gondrel.cli.calls import EndedBy, prepare_worker, put_worker_away
+from gondrel.cli.calls import EndedBy, heed_signals, prepare_worker, put_worker_away
 from gondrel.core.errors import GondrelError, UsageError
 from gondrel.core.work.files import sweep
 from gondrel.core.work.log import start_log
@@ -39,9 +39,11 @@ def main(arguments: Sequence[str] | None = None) -> int:
         os.environ["GONDREL_WORKER_LOG"] = "yes"  # the worker says on standard error what it logs
     start_log(verbose="--verbose" in given)
     try:
-        is_asked = given[:1] and given[0] in SUBCOMMANDS and given[0] not in _ALONE
-        if is_asked and not {"--help", "-h"} & set(given):
-            prepare_worker()  # it loads the kernel while the arguments are looked at
+        if given[:1] and given[0] in SUBCOMMANDS and not {"--help", "-h"} & set(given):
+            if given[0] in _ALONE:
+                heed_signals()
+            else:
+                prepare_worker()  # it loads the kernel while the arguments are looked at
         sweep()
         from gondrel.cli.app import run
 
@@ -54,7 +56,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
         print(f"gondrel: {error}", file=sys.stderr)
         return 2
     except (EndedBy, KeyboardInterrupt) as end:
-        print("gondrel: ended; nothing was written", file=sys.stderr)
+        what = "what was done is not done again" if given[0] in _ALONE else "nothing was written"
+        print(f"gondrel: ended; {what}", file=sys.stderr)
         return 128 + (end.number if isinstance(end, EndedBy) else signal.SIGINT)
     except BrokenPipeError:  # whoever read it has read enough
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())

@@ -88,8 +88,8 @@ def test_a_drop_folder_is_watched_until_it_is_ended(as1: str, tmp_path: Path) ->
             time.sleep(0.2)
         assert (out / "late.x_t").exists()
     finally:
-        process.send_signal(signal.SIGINT)
-        assert process.wait(30) in (0, 130)
+        process.terminate()  # SIGINT is ignored where the tests are run in the background
+        assert process.wait(30) == 0
 
 
 def test_a_cluster_gives_the_same_though_a_worker_is_killed(folder: Path, capsys: Any) -> None:
