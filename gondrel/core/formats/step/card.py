@@ -44,6 +44,11 @@ def _texts(value: Parameter) -> str:
     return ""
 
 
+_EDITION = re.compile(r"10303\s+442\s+(\d+)")
+_EDITIONS = {"3": "ed2", "4": "ed3"}
+"""Editions of AP242 by the version in the object identifier of its schema, from memory; 1 is the first."""
+
+
 def schema_name(text: str) -> str:
     """The protocol and edition behind a FILE_SCHEMA entry, else the entry itself.
 
@@ -57,7 +62,8 @@ def schema_name(text: str) -> str:
     if name.startswith("AUTOMOTIVE_DESIGN"):
         return "AP214"
     if name.startswith("AP242"):
-        return "AP242"
+        edition = _EDITION.search(text)
+        return "AP242" + (_EDITIONS.get(edition[1], "") if edition else "")
     return name or text
 
 

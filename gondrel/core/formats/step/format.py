@@ -13,7 +13,8 @@ _EDITION_1 = "AP203 edition 1 has no place for it"
 _NOT_IN_203 = ("colours", "layers", "materials", "metadata", "validation")
 
 _ASSIGNED = tuple(f"said: {kind}" for kind in ("alias", "number at a source", "further name"))
-_NO_SHAPE_ASPECT = "AP214 has no usage of single items by an aspect of the shape"
+_NO_SHAPE_ASPECT = "it has no usage of single items by an aspect of the shape"
+_MANAGED = "AP242_MANAGED_MODEL_BASED_3D_ENGINEERING_MIM_LF"
 _OF_COMPONENT = "on layer ", "STEP puts bodies and faces on layers, not components"
 _ONLY_SYSTEMS = "only coordinate systems are written; constructive geometry came with AP242"
 
@@ -83,8 +84,24 @@ FORMAT = Format(
             "STEP AP242",
             ".stp",
             _AP242,
-            "AP242_MANAGED_MODEL_BASED_3D_ENGINEERING_MIM_LF { 1 0 10303 442 1 1 4 }",
+            f"{_MANAGED} {{ 1 0 10303 442 1 1 4 }}",
             note="Keeps everything, typed metadata too",
+        ),
+        Target(
+            "step-ap242ed2",
+            "STEP AP242, edition 2",
+            ".stp",
+            _AP242,
+            f"{_MANAGED} {{ 1 0 10303 442 3 1 4 }}",
+            note="As AP242, for readers that look for the second edition",
+        ),
+        Target(
+            "step-ap242ed3",
+            "STEP AP242, edition 3",
+            ".stp",
+            _AP242,
+            f"{_MANAGED} {{ 1 0 10303 442 4 1 4 }}",
+            note="As AP242, for readers that look for the third edition",
         ),
         Target(
             "step-ap214",
@@ -93,6 +110,15 @@ FORMAT = Format(
             _AP214,
             "AUTOMOTIVE_DESIGN { 1 0 10303 214 1 1 1 1 }",
             note="Keeps all but true/false metadata values",
+        ),
+        Target(
+            "step-ap203ed2",
+            "STEP AP203, edition 2",
+            ".stp",
+            _AP214,
+            "AP203_CONFIGURATION_CONTROLLED_3D_DESIGN_OF_MECHANICAL_PARTS_AND_ASSEMBLIES_MIM_LF "
+            "{ 1 0 10303 403 2 1 2 }",
+            note="As AP214, for readers of the second edition of AP203",
         ),
         Target(
             "step-ap203",

@@ -18,6 +18,7 @@ from gondrel.core.formats.step.write_admin import (
     add_frame,
     add_people_and_approvals,
     header,
+    protocol_of,
 )
 from gondrel.core.formats.step.write_appearance import Looks
 from gondrel.core.formats.step.write_bodies import WrittenItems, add_body
@@ -80,6 +81,7 @@ class _Writer:
         self.model, self.target, self.settings = model, target, settings
         self.store, self.facts = store, facts
         self.things = target.carries.things
+        self.protocol = protocol_of(target.kind)
         self.composer = RecordComposer()
         self.frame: Frame = add_frame(self.composer, target.kind, settings.unit)
         self.looks = Looks(self.composer, self.frame.context)
@@ -90,7 +92,7 @@ class _Writer:
             settings.unit.mm,
             booleans="boolean" in target.carries.metadata_kinds,
         )
-        self.assignments = AssignmentWriter(self.composer, first_edition=target.kind == "step-ap203")
+        self.assignments = AssignmentWriter(self.composer, first_edition=self.protocol.first_203)
         self.totals = totals_of(model, facts)
         self.products: list[int] = []
         self.revisions: dict[tuple[str, str, str, frozenset[Particular]], dict[str, int]] = {}
@@ -110,14 +112,14 @@ class _Writer:
             self._structure(product)
         self.composer.add(
             "PRODUCT_RELATED_PRODUCT_CATEGORY",
-            "detail" if self.target.kind == "step-ap203" else "part",
+            "detail" if self.protocol.first_203 else "part",
             None,
             tuple(ref(n) for n in self.products),
         )
         self.looks.finish(self.model.particulars if "layers" in self.things else ())
         self.assignments.finish()
         when = datetime.now(UTC)
-        if self.target.kind == "step-ap203":
+        if self.protocol.first_203:
             add_people_and_approvals(
                 self.composer,
                 self.settings,
@@ -138,7 +140,7 @@ class _Writer:
         said = {each.kind: each.values[0] for each in product.particulars}
         source = said.get("make or buy", "")
         revision = product.revision, said.get("revision description", ""), ref(number)
-        if source or self.target.kind == "step-ap203":
+        if source or self.protocol.first_203:
             formation = add(
                 "PRODUCT_DEFINITION_FORMATION_WITH_SPECIFIED_SOURCE",
                 *revision,
@@ -211,9 +213,9 @@ class _Writer:
                 add("SHAPE_REPRESENTATION_RELATIONSHIP", "", "", ref(own), ref(typed))
         self.representations[product.id] = own
         add("SHAPE_DEFINITION_REPRESENTATION", ref(self.shapes[product.id]), ref(own))
-        if self.target.kind == "step-ap242":
+        if self.protocol.items:
             self._of_items(product, own)
-        if self.target.kind != "step-ap203":
+        if not self.protocol.first_203:
             self._references(product, own)
         if "validation" in self.things:
             self._validation(product)
@@ -240,13 +242,13 @@ class _Writer:
     def _references(self, product: Product, own: int) -> None:
         """Reference geometry, as a representation beside the product's own."""
         add, context = self.composer.add, ref(self.frame.context)
-        allowed = product.references if self.target.kind == "step-ap242" else [
+        allowed = product.references if self.protocol.items else [
             r for r in product.references if r.kind == "system"
         ]  # fmt: skip
         items = tuple(ref(self._reference(each)) for each in allowed)
         if not items:
             return
-        if self.target.kind == "step-ap242":
+        if self.protocol.items:
             keyword = "CONSTRUCTIVE_GEOMETRY_REPRESENTATION"
             held = add(keyword, "supplemental geometry", items, context)
             add(f"{keyword}_RELATIONSHIP", "supplemental geometry", "", ref(own), ref(held))

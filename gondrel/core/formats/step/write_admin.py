@@ -18,26 +18,46 @@ from gondrel.core.model.units import LengthUnit
 
 __all__ = ["Frame", "add_frame", "add_people_and_approvals", "header"]
 
+
+@dataclass(frozen=True, slots=True)
+class Protocol:
+    """What a file of an application protocol says it is, and which of its own ways it has.
+
+    Args:
+        purpose, schema, year: of its application context and protocol definition.
+        first_203: whether it demands the people, dates and approvals of AP203's first edition.
+        items: whether single items of a shape have properties and reference geometry of every kind.
+    """
+
+    purpose: str
+    schema: str
+    year: int
+    first_203: bool = False
+    items: bool = False
+
+
+_DESIGN_3D = "configuration controlled 3D designs of mechanical parts and assemblies"
+_MANAGED = "managed model based 3d engineering", "ap242_managed_model_based_3d_engineering"
 _PROTOCOLS = {
-    "step-ap203": (
-        "configuration controlled 3D designs of mechanical parts and assemblies",
-        "international standard",
-        "config_control_design",
-        1994,
+    "step-ap203": Protocol(_DESIGN_3D, "config_control_design", 1994, first_203=True),
+    "step-ap203ed2": Protocol(
+        _DESIGN_3D, "ap203_configuration_controlled_3d_design_of_mechanical_parts_and_assemblies", 2011
     ),
-    "step-ap214": (
-        "core data for automotive mechanical design processes",
-        "international standard",
-        "automotive_design",
-        2000,
+    "step-ap214": Protocol(
+        "core data for automotive mechanical design processes", "automotive_design", 2000
     ),
-    "step-ap242": (
-        "managed model based 3d engineering",
-        "international standard",
-        "ap242_managed_model_based_3d_engineering",
-        2013,
-    ),
+    "step-ap242": Protocol(*_MANAGED, 2013, items=True),
+    "step-ap242ed2": Protocol(*_MANAGED, 2020, items=True),
+    "step-ap242ed3": Protocol(*_MANAGED, 2022, items=True),
 }
+
+
+def protocol_of(kind: str) -> Protocol:
+    """The protocol of a kind of target. Source: the editions of ISO 10303-203, -214, -242; the years are
+    those of their publication."""
+    return _PROTOCOLS[kind]
+
+
 _UNCERTAINTY_MM = 1e-7
 
 
@@ -55,10 +75,11 @@ class Frame:
 def add_frame(composer: RecordComposer, kind: str, unit: LengthUnit) -> Frame:
     """Write contexts and units."""
     add = composer.add
-    purpose, status, schema, year = _PROTOCOLS[kind]
-    application = add("APPLICATION_CONTEXT", purpose)
-    add("APPLICATION_PROTOCOL_DEFINITION", status, schema, year, ref(application))
-    first_edition = kind == "step-ap203"
+    protocol = protocol_of(kind)
+    application = add("APPLICATION_CONTEXT", protocol.purpose)
+    standing = "international standard"
+    add("APPLICATION_PROTOCOL_DEFINITION", standing, protocol.schema, protocol.year, ref(application))
+    first_edition = protocol.first_203
     product = add(
         "MECHANICAL_CONTEXT" if first_edition else "PRODUCT_CONTEXT",
         "",
