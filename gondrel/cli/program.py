@@ -251,12 +251,12 @@ def written(
     if name == "mend_command" and not kind and out != STREAM:
         kind = kind_of_suffix(out)
     kind = kind_for(out, kind)
-    form, chosen = target(kind)
+    _, chosen = target(kind)
     if out != STREAM and (warning := disagreement(out, kind)):
         print(f"gondrel: {warning}", file=sys.stderr)
     with given_files([file]) as (path,), taken_output(out, chosen.suffix) as place:
         checked_file(path)
-        if settings.files == "one" or not form.is_mesh:
+        if settings.files != "each":
             check_output(out, [path], force=settings.force)
         elif out == STREAM:
             raise UsageError("several files can't go to standard output", hint="say a folder with --out")

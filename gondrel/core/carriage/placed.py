@@ -1,4 +1,5 @@
-"""Forecast and proof of a send as placed bodies, told of the items of the model that was meant."""
+"""Forecast and proof of a send as placed bodies or as parts alone, told of the items of the model that was
+meant."""
 
 from __future__ import annotations
 
@@ -14,36 +15,43 @@ from gondrel.core.model.carries import Fated
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.verdicts import Fate, Verdict, worst
 
-__all__ = ["fold_proof", "foresee_placed"]
+__all__ = ["ALONE", "PLACED", "fold_proof", "foresee_placed"]
 
-_WHY = {
+PLACED = {
     "structure": "placed bodies have no components",
     "placement": "the place goes into the body; the component itself is not kept",
+    "": "it is said of an assembly or a component, and placed bodies have none",
 }
-_OTHERWISE = "it is said of an assembly or a component, and placed bodies have none"
+"""Why things of assemblies are lost where placed bodies are sent; what holds for any thing is under ""."""
+
+ALONE = {
+    "structure": "each part goes as a file of its own, without components",
+    "placement": "a part alone has no place",
+    "": "it is said of an assembly or a component, and only parts go",
+}
+"""The same where each part is sent alone."""
 
 
 def foresee_placed(
     model: Model,
+    going: Model,
     origin: Mapping[str, str],
     special: Iterable[Fated],
+    whys: Mapping[str, str] = PLACED,
 ) -> Iterator[Fated]:
     """What becomes of the items of a model whose bodies are sent placed.
 
     Args:
-        origin: subject in the placed model to subject in the model.
+        going: the placed model; origin: subject in it to subject in the model.
         special: fate and why of single items of the placed model.
+        whys: PLACED or ALONE.
     """
-    kept = set(origin.values())
+    kept = {(thing, origin.get(subject, subject), aspect) for thing, subject, aspect in inventory(going)}
     for key, item in inventory(model).items():
-        if _is_dropped(item, kept):
-            yield key, (Fate.LOST, _WHY.get(item.thing, _OTHERWISE))
+        if item.subject and key not in kept:
+            yield key, (Fate.LOST, whys.get(item.thing, whys[""]))
     for (thing, subject, aspect), fate in special:
         yield (thing, origin.get(subject, subject), aspect), fate
-
-
-def _is_dropped(item: Item, kept: set[str]) -> bool:
-    return bool(item.subject) and item.subject not in kept
 
 
 def fold_proof(meant: Model, flat: Proof, origin: Mapping[str, str], forecast: Forecast | None) -> Proof:
@@ -57,14 +65,13 @@ def fold_proof(meant: Model, flat: Proof, origin: Mapping[str, str], forecast: F
                 continue
             thing, subject, aspect = each.item.key
             by_item.setdefault((thing, origin.get(subject, subject), aspect), []).append(each)
-    kept = set(origin.values())
     compared = []
     for key, item in inventory(meant).items():
         copies = by_item.get(key, [])
-        if copies and not _is_dropped(item, kept):
+        if copies:
             compared.append(_folded(item, copies))
         else:
-            compared.append(Compared(item, Verdict.LOST, "", "sent as placed bodies"))
+            compared.append(Compared(item, Verdict.LOST, "", "sent without its assembly"))
     extra = by_item.get(("units", "", "size"), [])
     return finish_proof(
         [*compared, *extra, *added],

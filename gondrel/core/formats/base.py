@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import Enum
 from importlib import import_module
@@ -14,6 +14,7 @@ if TYPE_CHECKING:  # a declaration is looked at where nothing is read or written
     from gondrel.core.formats.meshes import Piece
     from gondrel.core.formats.settings import ReceiveSettings, SendSettings
     from gondrel.core.model.body import BodyFacts
+    from gondrel.core.model.product import Product
     from gondrel.core.model.provenance import FileFacts
     from gondrel.core.model.snapshot import Model
     from gondrel.core.model.store import BlobStore
@@ -29,7 +30,7 @@ class Target:
     Args:
         unit: key of the length unit where the format knows only one; empty where it is chosen.
         note: what it keeps, in a few words.
-        forms: how an assembly can go, where there is a choice.
+        links: whether an assembly may be several files that refer to each other.
     """
 
     kind: str
@@ -39,7 +40,7 @@ class Target:
     schema: str = ""
     unit: str = ""
     note: str = ""
-    forms: tuple[str, ...] = ()
+    links: bool = True
 
 
 class Content(Enum):
@@ -80,6 +81,24 @@ class Writes(Protocol):
         progress: Progress,
     ) -> bytes:
         """The bytes of the file. Raises OutputError, KernelRefused."""
+
+
+class WritesLinked(Protocol):
+    """Writes an assembly as several files that refer to each other."""
+
+    def __call__(
+        self,
+        model: Model,
+        target: Target,
+        settings: SendSettings,
+        store: BlobStore,
+        facts: Mapping[str, BodyFacts],
+        *,
+        name: str,
+        names_of: Callable[[Model, Iterable[Product]], Mapping[str, str]],
+        progress: Progress,
+    ) -> dict[str, bytes]:
+        """The bytes of each file by its name. Raises OutputError, KernelRefused."""
 
 
 class WritesMesh(Protocol):
@@ -128,6 +147,7 @@ class Format:
         holds: what its files hold; never: what no file of it brings, in words.
         card: a ReadsCard; read: a Reads; write: a Writes, or a WritesMesh where it holds triangles; empty
             where it is read only.
+        link: a WritesLinked, empty where an assembly is one file.
         foresee: a Foresees; empty when the target's table says it all.
         recognise: a Recognises; empty when it is known by its first bytes.
         names: a NamesProducts; empty where nobody looks into it for a missing file.
@@ -142,6 +162,7 @@ class Format:
     write: str
     targets: tuple[Target, ...] = field(default=())
     foresee: str = ""
+    link: str = ""
     recognise: str = ""
     names: str = ""
     holds: Content = Content.EXACT
@@ -176,6 +197,11 @@ class Format:
         if not self.is_mesh or not self.write:
             raise LookupError(f"{self.title} has no writer of triangles")
         return cast(WritesMesh, _loaded(self.write))
+
+    @property
+    def writes_linked(self) -> WritesLinked | None:
+        """The writer of assemblies in several files, where there is one."""
+        return cast(WritesLinked, _loaded(self.link)) if self.link else None
 
     @property
     def foresees(self) -> Foresees | None:

@@ -27,10 +27,13 @@ class SendSettings:
         unit: length unit of the file.
         author, organisation: who is named in the file's header.
         system: the originating system named in the header.
-        form: how an assembly goes where the target leaves the choice: "structure" or "placed" bodies.
+        form: how an assembly of exact bodies goes: its "structure", or "placed" bodies.
+        bodies: solids are "kept", or go as "surfaces".
         chord: largest distance between a mesh and its surface, mm, 0 for a share of each body's size.
         angle: largest angle between neighbouring facets, degrees.
-        files: a mesh goes as "one" file or as one "each" part.
+        files: a model goes as "one" file, as one for "each" part alone, or as one with the structure and
+            one for each part, beside it ("linked") or in folders named after its assemblies ("nested").
+        file_names: rule for the names of the files of parts, empty for a format's own.
         cylinders: whether cylinders are recognised when meshes go as solids.
         other_reader: whether what was sent is read by another reader besides ours.
         aid: what helps another reader of STEP to see what is meant; sending tries each in turn where that
@@ -43,9 +46,11 @@ class SendSettings:
     organisation: str = ""
     system: str = "Gondrel"
     form: str = "structure"
+    bodies: str = "kept"
     chord: float = 0.0
     angle: float = 15.0
     files: str = "one"
+    file_names: str = ""
     cylinders: bool = False
     other_reader: bool = True
     aid: Aid = Aid.NONE

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Sequence
 from dataclasses import replace
 
+from gondrel.core.model.census import merged
 from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["apart_from", "graft", "unresolved"]
+__all__ = ["apart_from", "graft", "side_by_side", "unresolved"]
 
 
 def _renamed(model: Model, taken: set[str], mark: str) -> Model:
@@ -82,4 +85,29 @@ def graft(model: Model, product_id: str, other: Model) -> Model:
         products.append(filled if product.id == place.id else product)
         if product.id == place.id:  # parents stand before their parts
             products += [p for p in added.products if p.id not in gone]
-    return replace(model, products=tuple(products))
+    particulars = dict.fromkeys((*model.particulars, *other.particulars))
+    return replace(model, products=tuple(products), particulars=tuple(particulars))
+
+
+def side_by_side(models: Sequence[Model]) -> Model:
+    """Several received models as one: the products of all, and what the files of all count."""
+    whole = models[0]
+    for other in models[1:]:
+        added = apart_from(whole, other)
+        whole = replace(
+            whole,
+            products=(*whole.products, *added.products),
+            roots=(*whole.roots, *added.roots),
+            notes=(*whole.notes, *other.notes),
+            particulars=tuple(dict.fromkeys((*whole.particulars, *other.particulars))),
+        )
+    known = [m.provenance for m in models if m.provenance is not None]
+    if len(known) != len(models) or len(models) == 1:
+        return whole
+    counts: Counter[str] = Counter()
+    for each in known:
+        counts.update(dict(each.file.counts))
+    card = replace(known[0].file, counts=tuple(counts.items()))
+    files = tuple((each.file.path, "") for each in known[1:])
+    census = merged(each.census for each in known)
+    return replace(whole, provenance=replace(known[0], file=card, files=files, census=census))

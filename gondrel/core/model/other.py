@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from gondrel.core.model.product import Placement
 
@@ -41,3 +42,16 @@ class OtherReading:
 
     products: tuple[OtherProduct, ...]
     roots: tuple[int, ...]
+
+    @classmethod
+    def joined(cls, readings: Sequence[OtherReading]) -> OtherReading:
+        """The readings of several files as one."""
+        products: list[OtherProduct] = []
+        roots: list[int] = []
+        for each in readings:
+            start = len(products)
+            roots += [start + root for root in each.roots]
+            for product in each.products:
+                uses = tuple(replace(use, child=start + use.child) for use in product.uses)
+                products.append(replace(product, uses=uses))
+        return cls(tuple(products), tuple(roots))

@@ -22,7 +22,7 @@ def model_suffixes() -> tuple[str, ...]:
 def target_kinds(*, progress: Progress = SILENT) -> tuple[TargetChoice, ...]:
     """Everything that can be sent as."""
     return tuple(
-        TargetChoice(t.kind, t.title, t.suffix, t.unit, t.note, t.forms, f.is_mesh)
+        TargetChoice(t.kind, t.title, t.suffix, t.unit, t.note, f.is_mesh, bool(f.link) and t.links)
         for f in sorted(all_formats(), key=lambda f: f.order)
         for t in f.targets
     )

@@ -66,8 +66,8 @@ class TargetChoice:
     Args:
         unit: key of the only length unit it can be written in, empty where it is chosen.
         note: what it keeps, in a few words.
-        forms: how an assembly can go, where there is a choice: "structure", "placed".
         is_mesh: whether it holds triangles only.
+        links: whether an assembly may be several files that refer to each other.
     """
 
     kind: str
@@ -75,8 +75,8 @@ class TargetChoice:
     suffix: str
     unit: str = ""
     note: str = ""
-    forms: tuple[str, ...] = ()
     is_mesh: bool = False
+    links: bool = False
 
 
 @dataclass(frozen=True, slots=True)

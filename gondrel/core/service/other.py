@@ -1,9 +1,9 @@
-"""The other reader of a file that was sent: aside, in a process of its own, while ours reads it too."""
+"""The other reader of files that were sent: aside, in a process of its own, while ours reads it too."""
 
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 
 from gondrel.core.carriage.other import OtherLine, compare_nodes, compare_other, unread
@@ -23,21 +23,22 @@ _STOCK = ("step", "iges")
 
 
 class OtherReader:
-    """Reads a file as another receiver does, from now on.
+    """Reads files as another receiver does, from now on.
 
     Args:
+        paths: of files that stand side by side.
         wanted: whether to; without, the lines say that it was not.
     """
 
-    def __init__(self, path: str, *, wanted: bool = True) -> None:
-        known = by_content(path)
+    def __init__(self, paths: Sequence[str], *, wanted: bool = True) -> None:
+        known = by_content(paths[0])
         form = known.key
         self._why = "" if wanted else "left out as the settings say"
         if wanted and form not in _STOCK:
             self._why = f"there is no other reader of {known.title}; what its nodes say stands in for one"
         self._aside: Aside | None = None
         if not self._why:
-            absolute = str(Path(path).resolve())
+            absolute = [str(Path(path).resolve()) for path in paths]
             self._aside = begin_aside(lambda: _read(absolute, form))
 
     def lines(
@@ -61,9 +62,10 @@ class OtherReader:
             self._aside.end()
 
 
-def _read(path: str, form: str) -> Iterator[bytes]:
+def _read(paths: Sequence[str], form: str) -> Iterator[bytes]:
     try:
-        plain = to_plain(read_as_other(path, form))
+        readings = [read_as_other(path, form) for path in paths]
+        plain = to_plain(OtherReading.joined(readings))
     except GondrelError as error:
         plain = {"error": error.message}
     yield json.dumps(plain).encode("ascii")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -15,6 +15,7 @@ from gondrel.core.carriage.witness import compare_witnesses
 from gondrel.core.kernel.derive import deviation_of, edge_spots_of, landmarks_of, spots_of
 from gondrel.core.kernel.measure.deviation import Deviation
 from gondrel.core.model.body import BodyFacts
+from gondrel.core.model.graft import side_by_side
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.model.verdicts import Verdict
@@ -37,33 +38,40 @@ def prove_files(
     """
     meant = receive(meant_path, store_folder, progress=progress.part(0.0, 0.3))
     facts = measure_all(meant.blobs(), store_folder, progress=progress.part(0.3, 0.4))
-    back, proof, _ = prove_against(meant, facts, returned_path, store_folder, None, progress.part(0.4, 1.0))
+    rest = progress.part(0.4, 1.0)
+    back, proof, _ = prove_against(meant, facts, [returned_path], store_folder, None, rest)
     return proof, meant, back
 
 
 def prove_against(
     meant: Model,
     facts: Mapping[str, BodyFacts],
-    path: str,
+    paths: Sequence[str],
     store_folder: str,
     forecast: Forecast | None,
     progress: Progress = SILENT,
     *,
     other_reader: bool = True,
 ) -> tuple[Model, Proof, dict[str, BodyFacts]]:
-    """Read a file raw and compare it with the model it was meant to be.
+    """Read files raw and compare them with the model they were meant to be.
 
     Args:
-        other_reader: whether another reader reads the file too.
+        paths: of files that stand side by side; those they refer to are read with them.
+        other_reader: whether another reader reads them too.
 
     Returns: the returned model, the proof and the measures of the returned bodies.
 
     Raises:
         InputError: when the file can't be read back.
     """
-    other = OtherReader(path, wanted=other_reader)
+    other = OtherReader(paths, wanted=other_reader)
     try:
-        returned = receive(path, store_folder, progress=progress.part(0.0, 0.5))
+        share = progress.part(0.0, 0.5)
+        parts = [
+            receive(path, store_folder, progress=share.part(n / len(paths), (n + 1) / len(paths)))
+            for n, path in enumerate(paths)
+        ]
+        returned = side_by_side(parts)
         back = measure_all(returned.blobs(), store_folder, progress=progress.part(0.5, 0.7))
         proof = prove_models(
             meant,

@@ -164,7 +164,7 @@ def prove_returned(
     facts = measure_all(model.blobs(), store_folder, progress=progress.part(0.0, 0.1))
     forecast = forecast_toward(model, kind, settings, store_folder, card, progress=progress.part(0.1, 0.2))
     returned, proof, back = prove_against(
-        model, facts, path, store_folder, forecast, progress.part(0.2, 1.0), other_reader=False
+        model, facts, [path], store_folder, forecast, progress.part(0.2, 1.0), other_reader=False
     )
     return Sent(path, Path(path).stat().st_size, kind, forecast, proof, returned, back)
 

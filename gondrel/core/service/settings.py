@@ -12,6 +12,7 @@ from dataclasses import dataclass, field, fields
 
 from gondrel.core.errors import UsageError
 from gondrel.core.formats.settings import SendSettings
+from gondrel.core.model.filenames import check_rule
 from gondrel.core.model.findings import CheckLimits
 from gondrel.core.model.receiving import KINDS, ReceiveSettings
 from gondrel.core.model.units import BY_KEY
@@ -73,7 +74,16 @@ SEND_KEYS = (
     Key("form", "structure|placed", "an assembly goes as one, or as placed bodies"),
     Key("chord", "MM", "largest distance between facets and surface; a share of the size without it"),
     Key("angle", "15", "largest angle between neighbouring facets, degrees"),
-    Key("files", "one|each", "a mesh goes as one file, or as one for each part"),
+    Key("bodies", "kept|surfaces", "solids as they are, or as sheets for who takes surfaces only"),
+    Key(
+        "files",
+        "one|each|linked|nested",
+        "one file; one for each part alone; or one with the structure that refers to one for each part, "
+        "beside it or in folders",
+    ),
+    Key(
+        "file_names", "{name}", "how the files of parts are named, of {number}, {name}, {revision}, {file}"
+    ),
     Key("cylinders", "no|yes", "recognise cylinders where a mesh goes as a solid"),
     Key("other_reader", "yes|no", "have what was sent read by another reader besides ours"),
     Key("force", "no|yes", "replace files that are there, as --force"),
@@ -186,11 +196,18 @@ def settings_from(values: Values) -> SendSettings:
         form=choice_of(values, "form", ("structure", "placed")),
         chord=number_of(values, "chord", said.chord, least=0.0),
         angle=number_of(values, "angle", said.angle, least=0.1),
-        files=choice_of(values, "files", ("one", "each")),
+        bodies=choice_of(values, "bodies", ("kept", "surfaces")),
+        files=choice_of(values, "files", ("one", "each", "linked", "nested")),
+        file_names=_rule(values.get("file_names", "")),
         cylinders=flag_of(values, "cylinders", False),
         force=flag_of(values, "force", False),
         other_reader=flag_of(values, "other_reader", True),
     )
+
+
+def _rule(text: str) -> str:
+    check_rule(text)
+    return text
 
 
 def limits_from(values: Values) -> CheckLimits:

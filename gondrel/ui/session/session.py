@@ -277,7 +277,7 @@ class Session(QObject):
     def send_settings(self) -> SendSettings:
         """The send settings chosen. Raises UsageError when a text that was given is none."""
         kept = self.settings.now
-        form = self.form if any(t.kind == self.kind and t.forms for t in self.targets) else ""
+        form = self.form if any(t.kind == self.kind and not t.is_mesh for t in self.targets) else ""
         given = {"unit": self.unit, "form": form, "author": kept.author, "organisation": kept.organisation}
         target = next((t for t in self.targets if t.kind == self.kind), None)
         meshed = ("chord", "angle", "files") if target is not None and target.is_mesh else ("cylinders",)

@@ -241,7 +241,7 @@ class SendSheet(SheetView):
         folder = source.parent if source.parent.is_dir() else Path.home()
         self.path.setText(str(folder / f"{source.stem}-{ending}{chosen.suffix}"))
         self.main.setText(f"Send as {ending.upper()} and prove")
-        self.form_row.setVisible(bool(chosen.forms))
+        self.form_row.setVisible(not chosen.is_mesh)
         meshes = any(body.kind is BodyKind.MESH for _, body in session.model.bodies())
         self.options.show_for(is_mesh=chosen.is_mesh, has_meshes=meshes)
         for kind, note in self.notes.items():

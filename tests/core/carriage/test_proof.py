@@ -121,12 +121,12 @@ def sent_with(
 ) -> Proof:
     """Send a sound model through a writer that spoils it on the way."""
     model = small_assembly(BlobStore(Path(store_folder)))
-    real = sending.write_model
+    real = sending.written_files
 
-    def spoiling(given: Model, *args: object, **more: object) -> bytes:
+    def spoiling(given: Model, *args: object, **more: object) -> dict[str, bytes]:
         return real(spoil(given), *args, **more)
 
-    monkeypatch.setattr(sending, "write_model", spoiling)
+    monkeypatch.setattr(sending, "written_files", spoiling)
     sent = send(model, str(folder / "x.stp"), "step-ap242", settings_from({"unit": unit}), store_folder)
     return sent.proof
 
@@ -161,10 +161,10 @@ def test_a_unit_taken_for_another_is_told_as_one_scale(
     tmp_path: Path, store_folder: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     model = small_assembly(BlobStore(Path(store_folder)))
-    real = sending.write_model
+    real = sending.written_files
 
-    def mislabelled(*args: object, **more: object) -> bytes:
-        data = real(*args, **more)
+    def mislabelled(*args: object, **more: object) -> dict[str, bytes]:
+        ((name, data),) = real(*args, **more).items()
         assert b"SI_UNIT(.MILLI.,.METRE.)" in data
         inch = (
             b"(CONVERSION_BASED_UNIT('INCH',#900001) LENGTH_UNIT() NAMED_UNIT(#900003));\n"
@@ -172,9 +172,9 @@ def test_a_unit_taken_for_another_is_told_as_one_scale(
             b"#900002=(LENGTH_UNIT() NAMED_UNIT(*) SI_UNIT(.MILLI.,.METRE.));\n"
             b"#900003=DIMENSIONAL_EXPONENTS(1.,0.,0.,0.,0.,0.,0.)"
         )
-        return data.replace(b"(LENGTH_UNIT() NAMED_UNIT(*) SI_UNIT(.MILLI.,.METRE.))", inch, 1)
+        return {name: data.replace(b"(LENGTH_UNIT() NAMED_UNIT(*) SI_UNIT(.MILLI.,.METRE.))", inch, 1)}
 
-    monkeypatch.setattr(sending, "write_model", mislabelled)
+    monkeypatch.setattr(sending, "written_files", mislabelled)
     proof = send(model, str(tmp_path / "x.stp"), "step-ap242", settings_from({}), store_folder).proof
     scaled = [c for c in proof.ledger.of("units").items if c.item.aspect == "size"]
     assert len(scaled) == 1

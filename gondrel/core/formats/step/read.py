@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import mmap
 import re
+from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import replace
@@ -32,7 +33,7 @@ from gondrel.core.kernel.base.shape import shape_to_blob
 from gondrel.core.kernel.exchange.step_in import MAKING, Transferred, read_step
 from gondrel.core.model.census import Census, merged
 from gondrel.core.model.graft import graft
-from gondrel.core.model.provenance import Note, Provenance
+from gondrel.core.model.provenance import FileFacts, Note, Provenance
 from gondrel.core.model.receiving import AS_SENT, ReceiveSettings
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -51,6 +52,8 @@ _NESTED = re.compile(rb"\((?:\s*+\w*+\s*+\(){%d}" % _DEEPEST)
 """Brackets that the kernel's parser would follow until its stack is used up."""
 
 _MOST_NAMED = 12
+
+Counts = tuple[tuple[str, int], ...]
 
 
 def read(
@@ -135,7 +138,7 @@ def _read(
         known = builder.by_record
         wanted = {known[n]: name for n, name in external_files(records).items() if n in known}
     model = replace(model, units=units.most_common(1)[0][0] if units else MILLIMETRE)
-    model, files, more, others = _with_files(
+    model, files, more, others, cards = _with_files(
         model, wanted, absolute, store, search, above, progress.part(0.9, 1.0)
     )
     missing = tuple(dict.fromkeys(p.missing_file for p in model.products if p.missing_file))
@@ -149,7 +152,10 @@ def _read(
     return replace(
         model,
         provenance=Provenance(
-            replace(card, missing_files=missing), "", files=files, census=merged((census, *others))
+            replace(card, missing_files=missing, counts=_counts_with(card.counts, cards)),
+            "",
+            files=files,
+            census=merged((census, *others)),
         ),
         notes=(*notes, *more),
     )
@@ -168,9 +174,10 @@ def _with_files(
     search: tuple[str, ...],
     above: tuple[str, ...],
     progress: Progress,
-) -> tuple[Model, tuple[tuple[str, str], ...], list[Note], list[Census | None]]:
+) -> tuple[Model, tuple[tuple[str, str], ...], list[Note], list[Census | None], list[FileFacts]]:
     """The model with the files it refers to in place: the model, the files used, what to tell, and the
-    censuses of those files."""
+    censuses and cards of those files."""
+    cards: list[FileFacts] = []
     used: dict[str, None] = {}
     notes: list[Note] = []
     censuses: list[Census | None] = []
@@ -197,14 +204,27 @@ def _with_files(
             notes.append(Note("file-not-read", f"its file {name} can't be read: {error}", product.label))
             model = model.with_product(replace(product, missing_file=name))
             continue
+        said = tuple(p for p in product.particulars if not (p.kind == "document" and name in p.values))
+        model = model.with_product(replace(product, particulars=said))
         model = graft(model, product_id, replace(other, notes=()))
         placed[file] = product_id
         used[str(file)] = None
         if other.provenance is not None:
             used.update(dict.fromkeys(p for p, _ in other.provenance.files))
             censuses.append(other.provenance.census)
+            cards.append(other.provenance.file)
         notes += [n for n in other.notes if n.code != "file-missing"]
-    return model, tuple((p, "") for p in used), notes, censuses
+    return model, tuple((p, "") for p in used), notes, censuses, cards
+
+
+def _counts_with(counts: Counts, files: list[FileFacts]) -> Counts:
+    """What the records of a file count, with those of the files it refers to; the product of each of those
+    is one that the file has itself."""
+    total = Counter(dict(counts))
+    for card in files:
+        total.update(dict(card.counts))
+        total["products"] -= 1
+    return tuple((thing, total[thing]) for thing in dict.fromkeys((*dict(counts), *total)))
 
 
 def _shared(model: Model, product_id: str, other: str) -> Model:

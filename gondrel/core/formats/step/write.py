@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Iterable, Mapping
 from datetime import UTC, datetime
 
 import numpy as np
@@ -22,6 +22,7 @@ from gondrel.core.formats.step.write_admin import (
 )
 from gondrel.core.formats.step.write_appearance import Looks
 from gondrel.core.formats.step.write_bodies import WrittenItems, add_body
+from gondrel.core.formats.step.write_external import Documents, apart, part_model
 from gondrel.core.formats.step.write_properties import CheckFigures, Properties
 from gondrel.core.kernel.base.shape import shape_from_blob
 from gondrel.core.kernel.derive import facts_of
@@ -38,7 +39,7 @@ from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["write"]
+__all__ = ["write", "write_linked"]
 
 
 def write(
@@ -67,6 +68,38 @@ def write(
     return _Writer(model, target, settings, store, facts).file(name, progress)
 
 
+def write_linked(
+    model: Model,
+    target: Target,
+    settings: SendSettings,
+    store: BlobStore,
+    facts: Mapping[str, BodyFacts],
+    *,
+    name: str,
+    names_of: Callable[[Model, Iterable[Product]], Mapping[str, str]],
+    progress: Progress = SILENT,
+) -> dict[str, bytes]:
+    """An assembly as several STEP files: one with the structure, and one for each part in it.
+
+    Args:
+        name: of the file with the structure; names_of: names the file of each of some products by its id,
+            from the folder of that file.
+
+    Raises: as write does.
+    """
+    model = rigidly_placed(model, store)
+    facts = {key: facts[key] if key in facts else facts_of(store, key) for key in model.blobs()}
+    parts = apart(model)
+    names = names_of(model, parts)
+    files = {
+        name: _Writer(model, target, settings, store, facts, names).file(name, progress.part(0.0, 0.2))
+    }
+    for part in progress.part(0.2, 1.0).each(parts, "Writing parts"):
+        writer = _Writer(part_model(model, part), target, settings, store, facts)
+        files[names[part.id]] = writer.file(names[part.id].rpartition("/")[2], SILENT)
+    return files
+
+
 class _Writer:
     """Writes one model; numbers of what is written are kept by id."""
 
@@ -77,7 +110,9 @@ class _Writer:
         settings: SendSettings,
         store: BlobStore,
         facts: Mapping[str, BodyFacts],
+        elsewhere: Mapping[str, str] | None = None,
     ) -> None:
+        self.elsewhere = elsewhere or {}
         self.model, self.target, self.settings = model, target, settings
         self.store, self.facts = store, facts
         self.things = target.carries.things
@@ -107,7 +142,10 @@ class _Writer:
     def file(self, name: str, progress: Progress) -> bytes:
         for product in progress.each(self.model.products, "Writing parts"):
             self._identity(product)
-            self._geometry(product)
+            if product.id in self.elsewhere:
+                self._empty(product)
+            else:
+                self._geometry(product)
         for product in self.model.products:
             self._structure(product)
         self.composer.add(
@@ -116,6 +154,9 @@ class _Writer:
             None,
             tuple(ref(n) for n in self.products),
         )
+        documents = Documents(self.composer, self.target.title)
+        for identity, file in self.elsewhere.items():
+            documents.add(self.definitions[identity], file)
         self.looks.finish(self.model.particulars if "layers" in self.things else ())
         self.assignments.finish()
         when = datetime.now(UTC)
@@ -156,12 +197,15 @@ class _Writer:
             ref(self.frame.definition_context),
         )
         subjects = {"product": number, "revision": formation, "definition": definition}
-        self.assignments.add(product.particulars, subjects)
+        if product.id not in self.elsewhere:
+            self.assignments.add(product.particulars, subjects)
         shape = add("PRODUCT_DEFINITION_SHAPE", "", "", ref(definition))
         self.products.append(number)
         self.formations.append(formation)
         self.definitions[product.id] = definition
         self.shapes[product.id] = shape
+        if product.id in self.elsewhere:
+            return
         if "metadata" in self.things:
             self.properties.metadata(definition, product.metadata)
         if "materials" in self.things and product.material is not None:
@@ -179,6 +223,13 @@ class _Writer:
         else:
             of_revisions[product.revision] = next(iter(of_revisions.values()))
         return of_revisions[product.revision]
+
+    def _empty(self, product: Product) -> None:
+        """The representation of a product whose shape is in another file."""
+        origin, context = ref(self.frame.origin), ref(self.frame.context)
+        own = self.composer.add("SHAPE_REPRESENTATION", "", (origin,), context)
+        self.representations[product.id] = own
+        self.composer.add("SHAPE_DEFINITION_REPRESENTATION", ref(self.shapes[product.id]), ref(own))
 
     def _geometry(self, product: Product) -> None:
         """Bodies, their looks and figures, and the product's representation."""
@@ -330,6 +381,8 @@ class _Writer:
         colour = use.colour if coloured else None
         if colour is None and not hidden and not own:
             return
+        if any(body.id not in self.bodies for body in bodies_beneath(self.model, use.product)):
+            return  # a look in one place alone is said of bodies, and these are in another file
         place = self.looks.place(shape, axes)
         for body in bodies_beneath(self.model, use.product):
             base = self.styles.get(body.id, 0)

@@ -29,7 +29,6 @@ _SCHEMA = "SCH_1300000_13006"
 _BARE = tuple(f"T{length} : TRANSMIT".encode() for length in range(20, 100))
 """How a text file without header lines begins: a counted sentence on the modeller's version."""
 
-_FORMS = ("structure", "placed")
 
 FORMAT = Format(
     key="parasolid",
@@ -51,7 +50,6 @@ FORMAT = Format(
             _SCHEMA,
             "m",
             "Exact solids in metres, schema 13006",
-            _FORMS,
         ),
         Target(
             "xt-binary",
@@ -61,7 +59,6 @@ FORMAT = Format(
             _SCHEMA,
             "m",
             "The same, in neutral binary",
-            _FORMS,
         ),
     ),
 )

@@ -94,14 +94,14 @@ def edges_of(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
     return [TopoDS.Edge(edge) for edge in _mapped(shape, TopAbs_ShapeEnum.TopAbs_EDGE)]
 
 
-def shells_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
-    """The shells, each once, in the order the shape holds them."""
-    return _mapped(shape, TopAbs_ShapeEnum.TopAbs_SHELL)
-
-
 def vertices_of(shape: TopoDS_Shape) -> list[TopoDS_Vertex]:
     """The vertices, each once, in the order the shape holds them."""
     return [TopoDS.Vertex(vertex) for vertex in _mapped(shape, TopAbs_ShapeEnum.TopAbs_VERTEX)]
+
+
+def shells_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
+    """The shells, each once, in the order the shape holds them."""
+    return _mapped(shape, TopAbs_ShapeEnum.TopAbs_SHELL)
 
 
 def compound_of(shapes: Iterable[TopoDS_Shape]) -> TopoDS_Compound:
