@@ -27,21 +27,30 @@ class Opened:
     """A model whose solids have become sheets.
 
     Args:
-        pieces: by body id, how many sheets a solid became: one for each of its shells.
+        pieces: by body id, the solid and how many faces each sheet has that it became, one for each shell.
     """
 
     model: Model
-    pieces: Mapping[str, int]
+    pieces: Mapping[str, tuple[Body, tuple[int, ...]]]
 
     def fates(self) -> Iterator[Fated]:
         """What becomes of the solids."""
-        for body, count in self.pieces.items():
-            yield ("bodies", body, "body"), (Fate.ALTERED, _WHY, count - 1)
-            shells = f"; its {count} shells become bodies" if count > 1 else ""
-            yield ("geometry", body, "shape"), (Fate.ALTERED, f"a sheet encloses no volume{shells}")
-            if count > 1:
-                why = f"{_WHY}{shells}"
-                yield ("colours", body, EDGE_COLOURS), (Fate.LOST, why)
+        for identity, (body, shells) in self.pieces.items():
+            more = len(shells) - 1
+            yield ("bodies", identity, "body"), (Fate.ALTERED, _WHY, more)
+            text = f"; its {len(shells)} shells become bodies" if more else ""
+            yield ("geometry", identity, "shape"), (Fate.ALTERED, f"a sheet encloses no volume{text}")
+            if not more:
+                continue
+            yield ("colours", identity, EDGE_COLOURS), (Fate.LOST, f"{_WHY}{text}")
+            for (thing, aspect), said in _of_faces(body):
+                beyond = sum(index >= shells[0] for index, _ in said)
+                if beyond:
+                    fate = Fate.LOST if beyond == len(said) else Fate.ALTERED
+                    yield (
+                        (thing, identity, aspect),
+                        (fate, f"some of the faces are in bodies beside it{text}"),
+                    )
 
 
 def sheets_of_solids(model: Model, store: BlobStore, *, progress: Progress = SILENT) -> Opened:
@@ -50,15 +59,17 @@ def sheets_of_solids(model: Model, store: BlobStore, *, progress: Progress = SIL
     Raises:
         KernelRefused: when the kernel fails over a body.
     """
-    pieces: dict[str, int] = {}
+    pieces: dict[str, tuple[Body, tuple[int, ...]]] = {}
     products = []
     for product in progress.each(model.products, "Making sheets of solids"):
         bodies: list[Body] = []
         for body in product.bodies:
-            sheets = [body] if body.kind is not BodyKind.SOLID else list(_sheets(body, store))
-            if body.kind is BodyKind.SOLID:
-                pieces[body.id] = len(sheets)
-            bodies += sheets
+            if body.kind is not BodyKind.SOLID:
+                bodies.append(body)
+                continue
+            shells = _shells(body, store)
+            pieces[body.id] = body, tuple(count for _, count in shells)
+            bodies += _sheets(body, shells)
         products.append(_with(product, tuple(bodies)))
     return Opened(replace(model, products=tuple(products)), pieces)
 
@@ -67,15 +78,27 @@ def _with(product: Product, bodies: tuple[Body, ...]) -> Product:
     return product if bodies == product.bodies else replace(product, bodies=bodies)
 
 
-def _sheets(body: Body, store: BlobStore) -> Iterator[Body]:
-    """The shells of a solid as bodies; the first keeps its id."""
+def _of_faces(body: Body) -> Iterator[tuple[tuple[str, str], tuple[tuple[int, Any], ...]]]:
+    """What is said of single faces, by thing and aspect."""
+    yield ("colours", "face colours"), body.face_colours
+    yield ("names", "face names"), body.face_names
+    yield ("layers", "face layers"), body.face_layers
+    yield ("metadata", "face properties"), body.face_metadata
+
+
+def _shells(body: Body, store: BlobStore) -> list[tuple[str, int]]:
+    """The blob and the count of faces of each shell of a solid, made once."""
     if not store.has(body.blob, _KIND):
         shells = shells_of(shape_from_blob(store.get(body.blob)))
         made = [(store.put(shape_to_blob(shell)), len(faces_of(shell))) for shell in shells]
         store.put_as(body.blob, _KIND, json.dumps(made).encode())
-    shells_made = json.loads(store.get_as(body.blob, _KIND))
+    return [(blob, count) for blob, count in json.loads(store.get_as(body.blob, _KIND))]
+
+
+def _sheets(body: Body, shells: list[tuple[str, int]]) -> Iterator[Body]:
+    """The shells of a solid as bodies; the first keeps its id."""
     start = 0
-    for number, (blob, count) in enumerate(shells_made):
+    for number, (blob, count) in enumerate(shells):
         faces = range(start, start + count)
         start += count
         yield replace(
@@ -85,7 +108,7 @@ def _sheets(body: Body, store: BlobStore) -> Iterator[Body]:
             blob=blob,
             witness=None,
             metadata=() if number else body.metadata,
-            edge_colours=body.edge_colours if len(shells_made) == 1 else (),
+            edge_colours=body.edge_colours if len(shells) == 1 else (),
             face_colours=_of(body.face_colours, faces),
             face_names=_of(body.face_names, faces),
             face_layers=_of(body.face_layers, faces),

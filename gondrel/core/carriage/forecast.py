@@ -89,7 +89,7 @@ def make_forecast(
         surplus[key] += sum(more)
     entries = []
     for key, each in listed(model).items():
-        item, is_held = each.item, each.item.thing in carries.things
+        item, is_held = each.item, carries.holds(each.item.thing, each.item.aspect)
         if key in foreseen and is_held:
             entries.append(Foreseen(item, *foreseen[key], surplus[key]))
             continue
@@ -102,7 +102,7 @@ def _by_capabilities(each: Listed, carries: Carries, title: str, unit: str) -> t
     """Fate and why of an item by what the target holds of its thing, its aspect and its kind of value."""
     item = each.item
     if item.thing not in carries.things:
-        if carries.also and item.aspect.startswith(carries.also):
+        if carries.holds(item.thing, item.aspect):
             return Fate.CARRIED, ""
         return Fate.LOST, carries.why_not(item.thing)
     if why := carries.why_without(item.aspect):

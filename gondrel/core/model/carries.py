@@ -58,6 +58,10 @@ class Carries:
     also: tuple[str, ...] = ()
     without: tuple[tuple[str, str], ...] = ()
 
+    def holds(self, thing: str, aspect: str) -> bool:
+        """Whether a thing is held, or else this aspect of it."""
+        return thing in self.things or bool(self.also and aspect.startswith(self.also))
+
     def why_without(self, aspect: str) -> str:
         """Why an aspect is not held although its thing is, empty when it is held."""
         return next((why for start, why in self.without if aspect.startswith(start)), "")

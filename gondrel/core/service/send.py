@@ -36,6 +36,7 @@ from gondrel.core.service.spread import (
     check_spread,
     fates_of_linked,
     parts_alone,
+    writable_parts,
     written_files,
 )
 from gondrel.core.work import SILENT, Progress
@@ -136,9 +137,10 @@ def _forecast(
         title += ", one file for each part"
     if shaped.origin is not None:
         is_placed = settings.form == "placed"
-        special = foresee_placed(
-            model, shaped.going, shaped.origin, special, PLACED if is_placed else ALONE
-        )
+        special = list(special)
+        going_model = writable_parts(shaped.going, special) if settings.files == "each" else shaped.going
+        whys = PLACED if is_placed else ALONE
+        special = foresee_placed(model, going_model, shaped.origin, special, whys)
         title += ", placed bodies" if is_placed else ", each part alone"
     unit = chosen.unit or settings.unit.key
     return make_forecast(model, chosen.carries, title=title, unit=unit, special=special)

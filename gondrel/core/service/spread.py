@@ -21,7 +21,9 @@ from gondrel.core.model.store import BlobStore
 from gondrel.core.model.verdicts import Fate
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["LINKED", "check_spread", "fates_of_linked", "parts_alone", "written_files"]
+__all__ = [
+    "LINKED", "check_spread", "fates_of_linked", "parts_alone", "writable_parts", "written_files",
+]  # fmt: skip
 
 LINKED = ("linked", "nested")
 """Choices of files in which one refers to the others."""
@@ -60,6 +62,13 @@ def parts_alone(model: Model) -> PlacedModel:
     return PlacedModel(alone, origin)
 
 
+def writable_parts(model: Model, fates: Iterable[Fated]) -> Model:
+    """The parts of which a file comes: those of which a body is not lost."""
+    lost = {key[1] for key, (fate, *_) in fates if key[0] == "bodies" and fate is Fate.LOST}
+    kept = tuple(p for p in model.products if any(b.id not in lost for b in p.bodies))
+    return replace(model, products=kept, roots=tuple(p.id for p in kept))
+
+
 def fates_of_linked(model: Model) -> Iterator[Fated]:
     """What becomes of the looks of components whose bodies are in other files."""
     apart = {
@@ -92,13 +101,17 @@ def written_files(
     if settings.files == "each":
         rule = settings.file_names or _EACH
         names = file_names(model.products, rule, file=path.stem, suffix=path.suffix or chosen.suffix)
-        return {
-            names[p.id]: form.writes(
-                replace(model, products=(p,), roots=(p.id,)), chosen, settings, store, facts,
-                name=names[p.id], progress=SILENT,
-            )
-            for p in progress.each(model.products, "Writing parts")
-        }  # fmt: skip
+        files, refused = {}, None
+        for part in progress.each(model.products, "Writing parts"):
+            alone = replace(model, products=(part,), roots=(part.id,))
+            file = names[part.id]
+            try:
+                files[file] = form.writes(alone, chosen, settings, store, facts, name=file, progress=SILENT)
+            except CannotExpress as error:
+                refused = error  # the forecast has its bodies as lost
+        if not files and refused is not None:
+            raise refused
+        return files
     link = form.writes_linked
     if settings.files in LINKED and link is not None:
         names_of = _namer(settings, path, chosen.suffix)

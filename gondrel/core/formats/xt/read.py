@@ -102,6 +102,11 @@ def read(
     return replace(model, units=METRE, provenance=Provenance(card, "", census=census), notes=notes)
 
 
+def _is_as_whole(rigid: tuple[float, ...], below: Change, change: Change) -> bool:
+    """Whether a place in a mirrored or scaled assembly is none of its own: it has what the whole has."""
+    return np.allclose(rigid, IDENTITY, atol=1e-12) and bool(below) and np.allclose(below, change)
+
+
 @dataclass(slots=True)
 class _Reader:
     document: Document
@@ -202,7 +207,7 @@ class _Reader:
                 continue
             matrix = _placed(self.document.at(instance["transform"]), change)
             rigid, below = split_placement(matrix)
-            is_here = rigid is IDENTITY and not below
+            is_here = not below and rigid is IDENTITY if not change else _is_as_whole(rigid, below, change)
             if is_here and part.kind == "BODY" and named.INSIDE in reader.of(part):
                 inner = list(self._bodies(part, below))
                 bodies += inner
