@@ -32,7 +32,7 @@ from gondrel.core.formats.settings import SendSettings  # noqa: E402
 from gondrel.core.model.store import BlobStore  # noqa: E402
 from gondrel.core.service.opening import open_crossing  # noqa: E402
 from gondrel.core.service.receive import receive  # noqa: E402
-from gondrel.core.service.send import write_model  # noqa: E402
+from gondrel.core.service.write import write_model  # noqa: E402
 from tests.builders import small_assembly  # noqa: E402
 
 OLD = b"the old file\n"

@@ -8,7 +8,11 @@ from enum import Enum
 from gondrel.core.model.receiving import AS_SENT, KINDS, ReceiveSettings
 from gondrel.core.model.units import BY_KEY, MILLIMETRE, LengthUnit
 
-__all__ = ["AS_SENT", "KINDS", "Aid", "ReceiveSettings", "SendSettings"]
+__all__ = ["AS_SENT", "KINDS", "LINKED", "Aid", "ReceiveSettings", "SendSettings"]
+
+
+LINKED = ("linked", "nested")
+"""Choices of files in which one refers to the others."""
 
 
 class Aid(Enum):

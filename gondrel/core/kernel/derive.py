@@ -13,6 +13,7 @@ from OCP.TopoDS import TopoDS_Shape
 
 from gondrel.core.kernel.base.shape import compound_of, shape_from_blob
 from gondrel.core.kernel.inspect.landmarks import landmarks_of_facets, landmarks_of_shape
+from gondrel.core.kernel.measure.complexity import Complexity, complexity_of_shape
 from gondrel.core.kernel.measure.detail import describe
 from gondrel.core.kernel.measure.deviation import Away, Deviation, away_from, measure_deviation
 from gondrel.core.kernel.measure.mass import diagonal_of, measure
@@ -29,6 +30,7 @@ from gondrel.core.model.store import BlobStore
 
 __all__ = [
     "chord_for",
+    "complexity_of",
     "detail_of",
     "deviation_of",
     "edge_spots_of",
@@ -60,6 +62,19 @@ def facts_of(store: BlobStore, key: str) -> BodyFacts:
     facts = Facets.from_bytes(blob).facts() if is_facets(blob) else measure(shape_from_blob(blob))
     store.put_as(key, "measures", json.dumps(to_plain(facts)).encode())
     return facts
+
+
+def complexity_of(store: BlobStore, key: str) -> Complexity:
+    """The complexity of a stored body, looked at once; of a mesh none.
+
+    Raises:
+        KeyError: when the body is not in the store. KernelRefused: when the kernel fails over it.
+    """
+    if not store.has(key, "complexity"):
+        blob = store.get(key)
+        found = Complexity(0, 0) if is_facets(blob) else complexity_of_shape(shape_from_blob(blob))
+        store.put_as(key, "complexity", json.dumps([found.degree, found.shells]).encode())
+    return Complexity(*json.loads(store.get_as(key, "complexity")))
 
 
 def spots_of(store: BlobStore, key: str) -> NDArray[np.float64]:

@@ -77,6 +77,9 @@ class Limits:
         tolerance: largest tolerance of an edge or vertex that they take, mm, 0 for any.
         closed: whether only closed solids come in; surfaces: whether solids come in as sheets.
         megabytes: largest file, 0 for any.
+        degree: largest degree of a spline that comes in, 0 for any; cavities: whether solids of several
+            shells come in.
+        xt: newest version of Parasolid files, as the schema has it (14000 for 14.0), 0 for any.
     """
 
     unit: str = ""
@@ -85,6 +88,9 @@ class Limits:
     closed: bool = False
     surfaces: bool = False
     megabytes: float = 0.0
+    degree: int = 0
+    cavities: bool = True
+    xt: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,6 +121,7 @@ class Card:
         system: what they work with, as they say it; kernel: its modelling kernel, where it is known.
         indifferent: things of the ledger that do not matter to them.
         required: properties that every part must have.
+        recipe: name of the send recipe that holds for them where no other is chosen.
     """
 
     key: str
@@ -123,6 +130,7 @@ class Card:
     kernel: str = ""
     contact: str = ""
     remarks: str = ""
+    recipe: str = ""
     indifferent: tuple[str, ...] = ()
     reads: Reads = field(default_factory=Reads)
     keeps: Keeps = field(default_factory=Keeps)

@@ -2,36 +2,52 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+import re
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
 
 from gondrel.core.carriage.forecast import Forecast, Foreseen
 from gondrel.core.carriage.items import Item
+from gondrel.core.errors import UsageError
+from gondrel.core.formats.registry import target
+from gondrel.core.formats.settings import LINKED, SendSettings
+from gondrel.core.kernel.measure.complexity import Complexity
 from gondrel.core.model.body import BodyFacts, BodyKind
+from gondrel.core.model.product import Product
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.verdicts import Fate, gravest
 from gondrel.core.recipients.card import Card
 
-__all__ = ["as_received_by", "harm_of"]
+__all__ = ["as_received_by", "harm_of", "said_of"]
 
 _SWITCHES = {
     "layers": "layers", "names": "names", "numbers": "numbers", "revisions": "revisions",
     "materials": "materials", "metadata": "metadata", "validation": "check figures",
 }  # fmt: skip
 _BODY_THINGS = ("bodies", "geometry", "colours", "layers")
+_XT = re.compile(r"SCH_\d+_(\d+)")
 _FLAT = "they take no assemblies: every body stands where it is, in one part"
 
 
 def as_received_by(
-    card: Card, model: Model, facts: Mapping[str, BodyFacts], kind: str, unit: str, forecast: Forecast
+    card: Card, model: Model, facts: Mapping[str, BodyFacts], kind: str, settings: SendSettings,
+    forecast: Forecast, complexity: Callable[[str], Complexity],
 ) -> Forecast:  # fmt: skip
     """The forecast of a file and of what its recipient then makes of it.
 
     Args:
-        kind: of the target; unit: key of the unit it is written in.
-        forecast: of the file alone.
+        kind: of the target; settings: it is sent with.
+        forecast: of the file alone; complexity: of a body by its hash.
+
+    Raises:
+        UsageError: when it goes as files that refer to each other, which they do not take.
     """
-    expecting = _Expecting(card, model, facts, kind, unit)
+    if settings.files in LINKED and not card.reads.external:
+        raise UsageError(
+            f"{card.name} take no files that refer to each other",
+            hint="send one file, or change their card",
+        )
+    expecting = _Expecting(card, model, facts, kind, settings, complexity)
     entries = (*map(expecting.entry, forecast.entries), *expecting.besides())
     remarks = (*forecast.remarks, *expecting.remarks())
     return replace(forecast, target=f"{forecast.target}, {card.name}", entries=entries, remarks=remarks)
@@ -59,9 +75,12 @@ def _placed_subjects(model: Model) -> Iterator[str]:
 
 class _Expecting:
     def __init__(
-        self, card: Card, model: Model, facts: Mapping[str, BodyFacts], kind: str, unit: str
+        self, card: Card, model: Model, facts: Mapping[str, BodyFacts], kind: str, settings: SendSettings,
+        complexity: Callable[[str], Complexity],
     ) -> None:  # fmt: skip
-        self.card, self.kind, self.unit = card, kind, unit
+        self.card, self.kind, self.settings = card, kind, settings
+        self.model, self.complexity = model, complexity
+        self.unit = target(kind)[1].unit or settings.unit.key
         self.placed = set(_placed_subjects(model))
         self.bodies = {body.id: body for _, body in model.bodies()}
         self.facts = facts
@@ -73,11 +92,17 @@ class _Expecting:
         limits = self.card.limits
         for _, body in model.bodies():
             facts = self.facts.get(body.blob)
-            if limits.closed and body.kind is not BodyKind.SOLID:
-                yield body.id, f"they take closed solids only, it is a {body.kind.value}"
+            is_sheet = body.kind is BodyKind.SOLID and self.settings.bodies == "surfaces"
+            kind = BodyKind.SHEET if is_sheet else body.kind
+            if limits.closed and kind is not BodyKind.SOLID:
+                yield body.id, f"they take closed solids only, it is a {kind.value}"
             elif limits.tolerance and facts is not None and facts.tolerance > limits.tolerance:
                 text = f"it gapes by up to {facts.tolerance:.3g} mm, they take {limits.tolerance:g} mm"
                 yield body.id, text
+            elif not limits.cavities and kind is BodyKind.SOLID and self.complexity(body.blob).shells > 1:
+                yield body.id, "they take no hollow solids"
+            elif limits.degree and (degree := self.complexity(body.blob).degree) > limits.degree:
+                yield body.id, f"it has a spline of degree {degree}, they take {limits.degree}"
 
     @property
     def is_scaled(self) -> bool:
@@ -98,6 +123,8 @@ class _Expecting:
         card, keeps = self.card, self.card.keeps
         if card.reads.kinds and self.kind not in card.reads.kinds:
             return Fate.LOST, f"they can't read {self.kind}"
+        if why := self._too_new():
+            return Fate.LOST, why
         if not keeps.structure and self._is_dropped(item):
             return Fate.LOST, _FLAT
         if item.subject in self.refused and item.thing in ("bodies", "geometry"):
@@ -119,6 +146,14 @@ class _Expecting:
             if item.thing == "geometry" and item.aspect == "shape":
                 return Fate.ALTERED, "it encloses nothing: its volume is not told any more"
         return Fate.CARRIED, ""
+
+    def _too_new(self) -> str:
+        """Why a Parasolid file is too new for them, empty where it is not."""
+        newest, chosen = self.card.limits.xt, target(self.kind)[1]
+        version = _XT.match(chosen.schema)
+        if newest and version is not None and int(version[1]) > newest:
+            return f"the file is of version {version[1]}, they read up to {newest}"
+        return ""
 
     def _is_dropped(self, item: Item) -> bool:
         """Whether nothing of an item is left when bodies stand on their own."""
@@ -161,3 +196,40 @@ class _Expecting:
             yield self.card.remarks
         if self.is_scaled:
             yield f"They do not look at the unit: send it in {self.card.limits.unit}."
+        yield from self._lacking()
+
+    def _lacking(self) -> Iterator[str]:
+        """What they ask for of every part and parts do not have, or not as it must be."""
+        for required in self.card.required:
+            lacking, wrong = [], []
+            for product in self.model.products:
+                if not product.bodies:
+                    continue
+                value = said_of(product, required.key)
+                if not value:
+                    lacking.append(product.label)
+                elif not re.fullmatch(required.pattern, value):
+                    wrong.append(f"{product.label} ({value})")
+            if lacking:
+                yield f"They ask for {required.key} of every part; {_listed(lacking)} without it."
+            if wrong:
+                yield f"They ask for {required.key} as {required.pattern}; it is not of {_listed(wrong)}."
+
+
+_PLAIN = ("number", "name", "revision", "description")
+
+
+def said_of(product: Product, key: str) -> str:
+    """What a product says of a property, by its key or one of number, name, revision, description,
+    material; empty where it says nothing."""
+    word = key.casefold()
+    if word in _PLAIN:
+        return str(getattr(product, word))
+    if word == "material":
+        return product.material.name if product.material is not None else ""
+    return next((str(d.value) for d in product.metadata if d.key.casefold() == word), "")
+
+
+def _listed(names: list[str]) -> str:
+    more = f" and {len(names) - 3} more" if len(names) > 3 else ""
+    return f"{', '.join(names[:3])}{more}"

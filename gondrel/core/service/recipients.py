@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from functools import partial
 from pathlib import Path
 
 from gondrel.core.arrange.leaving import going
@@ -10,6 +11,7 @@ from gondrel.core.carriage.forecast import Forecast
 from gondrel.core.errors import GondrelError
 from gondrel.core.formats.registry import all_formats, target
 from gondrel.core.formats.settings import SendSettings
+from gondrel.core.kernel.derive import complexity_of
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -44,11 +46,11 @@ def expect(
     model: Model, card: Card, kind: str, settings: SendSettings, store_folder: str, forecast: Forecast, *,
     facts: Mapping[str, BodyFacts] | None = None,
 ) -> Forecast:  # fmt: skip
-    """The forecast of a file with what its recipient makes of it. Raises KernelRefused."""
+    """The forecast of a file with what its recipient makes of it. Raises KernelRefused, UsageError."""
     model, _ = going(model)
     measured = facts if facts is not None else measure_all(model.blobs(), store_folder)
-    unit = target(kind)[1].unit or settings.unit.key
-    return as_received_by(card, model, measured, kind, unit, forecast)
+    complexity = partial(complexity_of, BlobStore(Path(store_folder)))
+    return as_received_by(card, model, measured, kind, settings, forecast, complexity)
 
 
 def forecast_toward(

@@ -18,7 +18,7 @@ from gondrel.core.carriage.placed import ALONE, PLACED, fold_proof, foresee_plac
 from gondrel.core.errors import CannotExpress, UsageError, WriteFailed
 from gondrel.core.formats.base import Target
 from gondrel.core.formats.registry import target
-from gondrel.core.formats.settings import Aid, SendSettings
+from gondrel.core.formats.settings import LINKED, Aid, SendSettings
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.carries import Fated
@@ -32,7 +32,6 @@ from gondrel.core.service.prove import prove_against
 from gondrel.core.service.receive import measure_all
 from gondrel.core.service.send_mesh import forecast_meshes, send_meshes
 from gondrel.core.service.spread import (
-    LINKED,
     check_spread,
     fates_of_linked,
     parts_alone,

@@ -10,7 +10,7 @@ from pathlib import Path
 from gondrel.core.arrange.placed import PlacedModel
 from gondrel.core.errors import CannotExpress, UsageError
 from gondrel.core.formats.base import Format, Target
-from gondrel.core.formats.settings import SendSettings
+from gondrel.core.formats.settings import LINKED, SendSettings
 from gondrel.core.model.beneath import bodies_beneath
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.carries import OWN_COLOURS, Fated
@@ -22,11 +22,8 @@ from gondrel.core.model.verdicts import Fate
 from gondrel.core.work import SILENT, Progress
 
 __all__ = [
-    "LINKED", "check_spread", "fates_of_linked", "parts_alone", "writable_parts", "written_files",
+    "check_spread", "fates_of_linked", "parts_alone", "writable_parts", "written_files",
 ]  # fmt: skip
-
-LINKED = ("linked", "nested")
-"""Choices of files in which one refers to the others."""
 
 _EACH = "{file}-{name}"
 

@@ -29,7 +29,7 @@ class Original:
         path = self.folder / f"changed{self.suffix}"
         path.write_bytes(changed)
         store = str(self.folder / "store")
-        return prove_against(self.meant, self.facts, str(path), store, None, other_reader=False)[1]
+        return prove_against(self.meant, self.facts, [str(path)], store, None, other_reader=False)[1]
 
     def tells(self, changed: bytes, thing: str, verdict: str) -> None:
         """Assert that a change is told in the cell of its thing, and that the proof says so."""

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import cache
+from functools import cache, partial
 from pathlib import Path
 from typing import Any
 
 import pytest
 
-from gondrel.core.kernel.derive import facts_of
+from gondrel.core.kernel.derive import complexity_of, facts_of
 from gondrel.core.model.store import BlobStore
 from gondrel.core.recipients.card import Card, card_named
 from gondrel.core.recipients.expecting import as_received_by
@@ -41,7 +41,9 @@ def sending(tmp_path_factory: pytest.TempPathFactory) -> Any:
 def rehearsed(sending: Any, card: Card, kind: str) -> Rehearsal:
     store, model, sent = sending
     facts = {blob: facts_of(store, blob) for blob in model.blobs()}
-    forecast = as_received_by(card, model, facts, kind, "mm", sent(kind).forecast)
+    forecast = as_received_by(
+        card, model, facts, kind, settings_from({}), sent(kind).forecast, partial(complexity_of, store)
+    )
     mate = next(each for each in STAND_INS if card_named(each.card).name == card.name)
     return rehearse(mate, sent(kind).path, model, facts, store, deviations_of(store), forecast)
 
@@ -69,6 +71,9 @@ def test_a_card_says_what_its_stand_in_does(sending: Any, key: str, kind: str) -
     [
         ("bell-founder", "step-ap242", lambda c: replace(c, limits=replace(c.limits, tolerance=0.5))),
         ("bell-founder", "step-ap242", lambda c: replace(c, limits=replace(c.limits, closed=False))),
+        ("bell-founder", "step-ap242", lambda c: replace(c, limits=replace(c.limits, cavities=True))),
+        ("gear-cutter", "xt-text", lambda c: replace(c, limits=replace(c.limits, degree=0))),
+        ("gear-cutter", "xt-text", lambda c: replace(c, limits=replace(c.limits, xt=12000))),
         ("pattern-maker", "step-ap214", lambda c: replace(c, limits=replace(c.limits, surfaces=False))),
         ("rigger", "step-ap242", lambda c: replace(c, keeps=replace(c.keeps, structure=True))),
         ("rigger", "step-ap242", lambda c: replace(c, keeps=replace(c.keeps, name_length=60))),

@@ -10,6 +10,7 @@ import math
 from dataclasses import dataclass
 
 from OCP.Geom import (
+    Geom_BezierSurface,
     Geom_BSplineCurve,
     Geom_BSplineSurface,
     Geom_Circle,
@@ -145,6 +146,9 @@ def surface_of(surface: Geom_Surface, is_reversed: bool) -> Described:
     """
     while isinstance(surface, Geom_RectangularTrimmedSurface):
         surface = surface.BasisSurface()
+    if isinstance(surface, Geom_BezierSurface):
+        with kernel_call("turning a Bezier surface into a B-spline"):
+            surface = GeomConvert.SurfaceToBSplineSurface_s(surface)
     if isinstance(surface, Geom_BSplineSurface):
         with kernel_call("describing a B-spline surface"):
             return _bsurface_of(surface, is_reversed)

@@ -50,7 +50,8 @@ _FEW_FACES = 200
 def surface_kind(face: TopoDS_Face) -> str:
     """The kind of surface a face lies on: plane, cylinder, cone, sphere, torus, bspline, ..."""
     name: str = BRepAdaptor_Surface(face, False).GetType().name
-    return name.removeprefix("GeomAbs_").removesuffix("Surface").removeprefix("SurfaceOf").lower()
+    word = name.removeprefix("GeomAbs_").removesuffix("Surface").removeprefix("SurfaceOf").lower()
+    return "bspline" if word == "bezier" else word  # the one is the other without inner knots
 
 
 def _bbox(shape: TopoDS_Shape) -> tuple[float, float, float, float, float, float]:

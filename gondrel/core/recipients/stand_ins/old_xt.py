@@ -3,16 +3,23 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from pathlib import Path
 
+from OCP.BRep import BRep_Tool
+from OCP.Geom import Geom_BSplineCurve, Geom_BSplineSurface
+
+from gondrel.core.kernel.base.shape import edges_of, faces_of, shape_from_blob
+from gondrel.core.model.body import Body
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
-from gondrel.core.recipients.stand_ins.base import StandIn, Taken, opened
+from gondrel.core.recipients.stand_ins.base import StandIn, Taken, opened, with_bodies
 from gondrel.core.work import Progress
 
 __all__ = ["STAND_IN"]
 
 _NEWEST = 14000
+_HIGHEST = 9
 _SCHEMA = re.compile(rb"SCH_\d+_(\d+)")
 _HEAD = 65_536
 
@@ -26,10 +33,37 @@ def _take(path: str, store: BlobStore, progress: Progress) -> Taken:
     if version > _NEWEST:
         text = f"the file is of version {version}, newer than {_NEWEST}; nothing was taken in"
         return Taken(Model((), ()), (text,))
-    return Taken(opened(path, store, progress)[1])
+    return _plain(opened(path, store, progress)[1], store)
+
+
+def _plain(model: Model, store: BlobStore) -> Taken:
+    """The model without bodies that have splines of too high a degree."""
+    complaints, products = [], []
+    for product in model.products:
+        kept = [body for body in product.bodies if _highest(store, body) <= _HIGHEST]
+        if len(kept) != len(product.bodies):
+            complaints.append(f"{product.label}: a spline of a degree above {_HIGHEST}; left away")
+            product = with_bodies(product, kept)
+        products.append(product)
+    return Taken(replace(model, products=tuple(products)), tuple(complaints))
+
+
+def _highest(store: BlobStore, body: Body) -> int:
+    """The highest degree among the splines that a body's faces and edges lie on."""
+    shape, degrees = shape_from_blob(store.get(body.blob)), [0]
+    for face in faces_of(shape):
+        surface = BRep_Tool.Surface_s(face)
+        if isinstance(surface, Geom_BSplineSurface):
+            degrees.append(max(surface.UDegree(), surface.VDegree()))
+    for edge in edges_of(shape):
+        curve = None if BRep_Tool.Degenerated_s(edge) else BRep_Tool.Curve_s(edge, 0.0, 1.0)
+        if isinstance(curve, Geom_BSplineCurve):
+            degrees.append(curve.Degree())
+    return max(degrees)
 
 
 STAND_IN = StandIn(
-    "old-xt", "An old Parasolid system", f"It reads XT up to version {_NEWEST} and nothing else.",
+    "old-xt", "An old Parasolid system",
+    f"It reads XT up to version {_NEWEST} with splines up to degree {_HIGHEST}, and nothing else.",
     _take,
 )  # fmt: skip

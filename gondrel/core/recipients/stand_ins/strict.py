@@ -4,6 +4,10 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopExp import TopExp_Explorer
+
+from gondrel.core.kernel.base.shape import shape_from_blob
 from gondrel.core.kernel.measure.gaping import gape_of
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.store import BlobStore
@@ -24,6 +28,10 @@ def _take(path: str, store: BlobStore, progress: Progress) -> Taken:
             if body.kind is not BodyKind.SOLID:
                 complaints.append(f"{product.label}: a {body.kind.value} is no closed solid; left away")
                 continue
+            shells = _shells(store.get(body.blob))
+            if shells > 1:
+                complaints.append(f"{product.label}: it is hollow, with {shells} shells; left away")
+                continue
             gape = gape_of(store.get(body.blob))
             if gape > _WIDEST:
                 complaints.append(f"{product.label}: it gapes by {gape:.3g} mm; left away")
@@ -33,8 +41,16 @@ def _take(path: str, store: BlobStore, progress: Progress) -> Taken:
     return Taken(replace(model, products=tuple(products)), tuple(complaints))
 
 
+def _shells(blob: bytes) -> int:
+    count, explorer = 0, TopExp_Explorer(shape_from_blob(blob), TopAbs_ShapeEnum.TopAbs_SHELL)
+    while explorer.More():
+        count += 1
+        explorer.Next()
+    return count
+
+
 STAND_IN = StandIn(
     "strict", "A strict solid modeller",
-    f"It rejects what is no closed solid, and solids that gape by more than {_WIDEST:g} mm.",
+    f"It rejects what is no closed solid, is hollow, or gapes by more than {_WIDEST:g} mm.",
     _take,
 )  # fmt: skip
