@@ -23,6 +23,7 @@ from gondrel.cli.program import (
     OneFile,
     OutOption,
     RecipeOption,
+    RecipientOption,
     SecondsOption,
     SetOption,
     SeveralFiles,
@@ -47,12 +48,14 @@ from gondrel.core.formats.registry import by_suffix
 from gondrel.core.model.findings import MendWish
 from gondrel.core.model.notes import GRAVE
 from gondrel.core.recipients.card import card_of, card_or_none, save_card
+from gondrel.core.service.recipes import values_toward
 from gondrel.core.service.settings import (
     CHECK_KEYS,
     MEND_KEYS,
     RECEIVE_KEYS,
     SEND_KEYS,
     limits_from,
+    limits_toward,
     mend_options_from,
     parted,
     receive_options_from,
@@ -139,6 +142,7 @@ def check(
     files: SeveralFiles = None,
     settings: SetOption = None,
     recipe: RecipeOption = None,
+    recipient: RecipientOption = "",
     as_json: JsonOption = False,
     limit_seconds: SecondsOption = 0,
     limit_memory: MegabytesOption = 0,
@@ -147,7 +151,8 @@ def check(
     from gondrel.cli.text import check_view
 
     received, own = parted(pairs_of(settings), "receive.")
-    options, limits = receive_options_from(received_values(recipe, received)), limits_from(own)
+    options = receive_options_from(received_values(recipe, received))
+    limits = limits_from(own, limits_toward(card_or_none(recipient)))
 
     def ask(path: str) -> dict[str, Any]:
         args = (path, options, limits)
@@ -182,6 +187,7 @@ def mend(
     ] = None,
     safe: Annotated[bool, typer.Option("--safe", help="Only what keeps the shape that is there.")] = False,
     settings: SetOption = None,
+    recipient: RecipientOption = "",
     force: ForceOption = False,
     as_json: JsonOption = False,
     limit_seconds: SecondsOption = 0,
@@ -193,9 +199,10 @@ def mend(
     received, checked, own = parted(pairs_of(settings), "receive.", "check.")
     names = {key.name for key in MEND_KEYS}
     mending = mend_options_from({k: v for k, v in own.items() if k in names})
-    sending = sending_settings({k: v for k, v in own.items() if k not in names}, force)
+    card = card_or_none(recipient)
+    sending = sending_settings(values_toward(card, {k: v for k, v in own.items() if k not in names}), force)
     wish = MendWish(tuple(only or ()), safe)
-    options, limits = receive_options_from(received), limits_from(checked)
+    options, limits = receive_options_from(received), limits_from(checked, limits_toward(card))
 
     def args(path: str, place: str, chosen: str) -> tuple[Any, ...]:
         return (path, place, chosen, wish, options, limits, mending, sending)
@@ -229,7 +236,7 @@ def send(
     forecast_only: Annotated[
         bool, typer.Option("--forecast-only", help="Write nothing; say what would be lost or altered.")
     ] = False,
-    recipient: Annotated[str, typer.Option("--recipient", metavar="CARD", help="Who it is for.")] = "",
+    recipient: RecipientOption = "",
     select: Annotated[
         list[str] | None,
         typer.Option("--select", metavar="QUERY", help="Only what fits, as *bolt* or layer:Castings."),
@@ -243,9 +250,10 @@ def send(
     from gondrel.cli.text import forecast_view, sent_view
 
     card = card_or_none(recipient)
-    if not by_suffix(out):
-        kind = kind_toward(card, kind)
     received, own = parted(with_recipes(recipe, pairs_of(settings)), "receive.")
+    own = values_toward(card, own)
+    if not by_suffix(out):
+        kind = kind_toward(card, kind, own)
     sending, options = sending_settings(own, force), receive_options_from(received)
     limits = (limit_seconds, limit_memory)
     if forecast_only:

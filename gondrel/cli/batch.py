@@ -22,6 +22,7 @@ from gondrel.cli.program import (
     MegabytesOption,
     OneFile,
     RecipeOption,
+    RecipientOption,
     SecondsOption,
     SetOption,
     VerboseOption,
@@ -51,6 +52,7 @@ from gondrel.core.service.batch import (
     outcome_object,
     plan,
 )
+from gondrel.core.service.recipes import values_toward
 from gondrel.core.service.settings import RECEIVE_KEYS, SEND_KEYS, parted, receive_options_from
 from gondrel.core.work.files import private_folder, sha256_of_file
 from gondrel.jobs.limits import limits_for
@@ -176,7 +178,7 @@ def batch(  # noqa: D103
     kind: AsOption = "",
     settings: SetOption = None,
     recipe: RecipeOption = None,
-    recipient: Annotated[str, typer.Option("--recipient", metavar="CARD", help="Who it is for.")] = "",
+    recipient: RecipientOption = "",
     workers: Annotated[
         int, typer.Option("--workers", metavar="N", min=0, help="Files at a time; 0 for one a processor.")
     ] = 0,
@@ -196,11 +198,12 @@ def batch(  # noqa: D103
     verbose: VerboseOption = False,
 ) -> int:
     card = card_or_none(recipient)
-    kind = kind_for("", kind_toward(card, kind))
+    received, own = parted(with_recipes(recipe, pairs_of(settings)), "receive.")
+    own = values_toward(card, own)
+    kind = kind_for("", kind_toward(card, kind, own))
     form, chosen = target(kind)
     if form.is_mesh:
         raise UsageError("a batch sends exact bodies", hint="send meshes one by one")
-    received, own = parted(with_recipes(recipe, pairs_of(settings)), "receive.")
     sending, options = sending_settings(own, True), receive_options_from(received)
     count = workers or os.cpu_count() or 1
     with private_folder() as store:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Annotated, Any
@@ -17,7 +17,7 @@ from gondrel.core.errors import GondrelError, UsageError
 from gondrel.core.formats.registry import target
 from gondrel.core.recipients.card import Card
 from gondrel.core.service.catalogue import disagreement, kind_of_suffix, target_kinds
-from gondrel.core.service.recipes import recipe_named, recipes
+from gondrel.core.service.recipes import KIND, recipe_named, recipes
 from gondrel.core.service.settings import (
     Key,
     SendSettings,
@@ -33,6 +33,7 @@ __all__ = [
     "OneFile",
     "OutOption",
     "RecipeOption",
+    "RecipientOption",
     "SecondsOption",
     "SetOption",
     "SeveralFiles",
@@ -116,6 +117,9 @@ SetOption = Annotated[
 ]
 RecipeOption = Annotated[
     list[str] | None, typer.Option("--recipe", metavar="NAME", help="A saved set of settings.")
+]
+RecipientOption = Annotated[
+    str, typer.Option("--recipient", metavar="CARD", help="Who it is for, by their card.")
 ]
 ForceOption = Annotated[bool, typer.Option("--force", help="Replace files that are there already.")]
 JsonOption = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
@@ -213,14 +217,20 @@ def kind_for(out: str, kind: str) -> str:
     return kind_of_suffix(out, first=False)
 
 
-def kind_toward(card: Card | None, kind: str) -> str:
-    """The kind to write: as said, else what a recipient likes best; empty where neither says one."""
-    return kind or (card.reads.kinds[0] if card is not None and card.reads.kinds else "")
+def kind_toward(card: Card | None, kind: str, values: Mapping[str, str]) -> str:
+    """The kind to write: as said, else as a recipe has it, else what a recipient likes best; empty where
+    nothing says one.
+
+    Args:
+        values: the send settings.
+    """
+    best = card.reads.kinds[0] if card is not None and card.reads.kinds else ""
+    return kind or values.get(KIND, "") or best
 
 
 def sending_settings(values: dict[str, str], force: bool) -> SendSettings:
     """Send settings. Raises UsageError as settings_from does."""
-    settings = settings_from(values)
+    settings = settings_from({key: value for key, value in values.items() if key != KIND})
     return replace(settings, force=force or settings.force)
 
 

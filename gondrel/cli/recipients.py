@@ -35,6 +35,7 @@ from gondrel.core.recipients.card import Card, card_named, card_or_none, cards, 
 from gondrel.core.recipients.questions import answered, questions_html, questions_text
 from gondrel.core.recipients.stand_ins.keys import STAND_IN_KEYS, stand_in_of_card
 from gondrel.core.reports.recipients import card_object
+from gondrel.core.service.recipes import values_toward
 from gondrel.core.service.settings import parted, receive_options_from
 from gondrel.core.work.files import checked_file
 
@@ -85,8 +86,9 @@ def rehearse(  # noqa: D103
     if not key and card is None:
         raise UsageError("say a stand-in with --with, or a card with --card", hint=", ".join(STAND_IN_KEYS))
     key = key or stand_in_of_card(card.key if card is not None else "")
-    kind = kind_for("", kind_toward(card, kind))
     received, own = parted(pairs_of(settings), "receive.")
+    own = values_toward(card, own)
+    kind = kind_for("", kind_toward(card, kind, own))
     sending, options = sending_settings(own, True), receive_options_from(received)
     with given_files([file]) as (path,):
         checked_file(path)
@@ -194,6 +196,7 @@ def _described(card: Card) -> Iterator[str]:
         yield "  surfaces only"
     if limits.closed or limits.tolerance:
         yield f"  closed solids that gape by {limits.tolerance:g} mm at most"
+    yield from _limits(card)
     if limits.unit:
         trust = "" if limits.trusts_unit else ", whatever the file says"
         yield f"  works in {limits.unit}{trust}"
@@ -201,3 +204,24 @@ def _described(card: Card) -> Iterator[str]:
         yield f"  does not mind {', '.join(card.indifferent)}"
     if card.remarks:
         yield f"  {card.remarks}"
+
+
+def _limits(card: Card) -> Iterator[str]:
+    """What a card says of single limits and of files, in lines."""
+    limits = card.limits
+    if not limits.cavities:
+        yield "  no hollow solids"
+    if limits.degree:
+        yield f"  splines up to degree {limits.degree}"
+    if limits.xt:
+        yield f"  Parasolid files up to version {limits.xt}"
+    if limits.megabytes:
+        yield f"  files up to {limits.megabytes:g} MB"
+    if card.reads.external:
+        yield "  assemblies in several files too"
+    for required in card.required:
+        yield f"  asks for {required.key} of every part, as {required.pattern}"
+    if card.files.name:
+        yield f"  files of parts are named {card.files.name}"
+    if card.recipe:
+        yield f"  sent to by the recipe {card.recipe}"

@@ -31,6 +31,7 @@ from gondrel.cli.program import (
 )
 from gondrel.core.errors import UsageError
 from gondrel.core.recipients.card import card_or_none
+from gondrel.core.service.recipes import values_toward
 from gondrel.core.service.settings import parted, receive_options_from
 from gondrel.core.work.files import checked_file
 
@@ -69,12 +70,13 @@ def report(  # noqa: D103
     verbose: VerboseOption = False,
 ) -> int:
     card = card_or_none(recipient)
-    kind = kind_toward(card, kind)
-    if kind:
-        kind_for("", kind)
     if Path(out).suffix.lower() not in (".html", ".htm", ".pdf"):
         raise UsageError("a report is kept as .html or .pdf", hint=out)
     received, own = parted(pairs_of(settings), "receive.")
+    own = values_toward(card, own)
+    kind = kind_toward(card, kind, own)
+    if kind:
+        kind_for("", kind)
     sending, options = sending_settings(own, True), receive_options_from(received)
     author = ", ".join(t for t in (sending.author, sending.organisation) if t)
     with given_files([file]) as (path,):

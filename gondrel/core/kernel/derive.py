@@ -13,7 +13,7 @@ from OCP.TopoDS import TopoDS_Shape
 
 from gondrel.core.kernel.base.shape import compound_of, shape_from_blob
 from gondrel.core.kernel.inspect.landmarks import landmarks_of_facets, landmarks_of_shape
-from gondrel.core.kernel.measure.complexity import Complexity, complexity_of_shape
+from gondrel.core.kernel.measure.complexity import complexity_of_shape
 from gondrel.core.kernel.measure.detail import describe
 from gondrel.core.kernel.measure.deviation import Away, Deviation, away_from, measure_deviation
 from gondrel.core.kernel.measure.mass import diagonal_of, measure
@@ -23,7 +23,7 @@ from gondrel.core.kernel.mesh.meshing import tessellated
 from gondrel.core.kernel.mesh.triangulation import make_mesh
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.codec import from_plain, to_plain
-from gondrel.core.model.detail import BodyDetail, field_kind
+from gondrel.core.model.detail import BodyDetail, Complexity, field_kind
 from gondrel.core.model.facets import Facets, distances_to, is_facets
 from gondrel.core.model.landmarks import Landmarks
 from gondrel.core.model.store import BlobStore

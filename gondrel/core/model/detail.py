@@ -6,7 +6,7 @@ import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-__all__ = ["BodyDetail", "EdgeDetail", "FaceDetail", "field_kind"]
+__all__ = ["BodyDetail", "Complexity", "EdgeDetail", "FaceDetail", "field_kind"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,3 +84,15 @@ def field_kind(others: Sequence[str]) -> str:
     if len(others) == 1:
         return f"off-{others[0][:24]}"
     return f"off-all-{hashlib.sha256(' '.join(others).encode()).hexdigest()[:24]}"
+
+
+@dataclass(frozen=True, slots=True)
+class Complexity:
+    """What a receiving system may not take of a body.
+
+    Args:
+        degree: largest degree of a spline curve or surface, 0 where there is none; shells: how many.
+    """
+
+    degree: int
+    shells: int

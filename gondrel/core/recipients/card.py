@@ -15,6 +15,7 @@ from tomlkit.exceptions import TOMLKitError
 from tomlkit.items import Table
 
 from gondrel.core.errors import MalformedFile, UsageError
+from gondrel.core.model.filenames import check_rule
 from gondrel.core.model.store import write_whole
 from gondrel.core.work.files import config_folder
 
@@ -98,7 +99,7 @@ class FileRules:
     """Rules for what is sent.
 
     Args:
-        name: pattern of file names with {number}, {name}, {revision}; empty for any.
+        name: rule for the names of files of parts, of {number}, {name}, {revision}, {file}; empty for any.
     """
 
     name: str = ""
@@ -235,6 +236,7 @@ def _check(card: Card) -> None:
         raise UsageError("a card needs a name")
     if card.keeps.colours not in COLOURS:
         raise UsageError(f"colours are kept to {', '.join(COLOURS)} (got {card.keeps.colours!r})")
+    check_rule(card.files.name)
     for required in card.required:
         try:
             re.compile(required.pattern)

@@ -11,8 +11,8 @@ from gondrel.core.carriage.items import Item
 from gondrel.core.errors import UsageError
 from gondrel.core.formats.registry import target
 from gondrel.core.formats.settings import LINKED, SendSettings
-from gondrel.core.kernel.measure.complexity import Complexity
 from gondrel.core.model.body import BodyFacts, BodyKind
+from gondrel.core.model.detail import Complexity
 from gondrel.core.model.product import Product
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.verdicts import Fate, gravest

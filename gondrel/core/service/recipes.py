@@ -7,12 +7,19 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from gondrel.core.errors import UsageError
+from gondrel.core.recipients.card import Card
 from gondrel.core.service.kept import keep, kept
 from gondrel.core.work.files import config_folder
 
-__all__ = ["Recipe", "recipe_named", "recipes", "recipes_file", "save_recipe", "without_recipe"]
+__all__ = [
+    "KIND", "Recipe", "recipe_named", "recipes", "recipes_file", "save_recipe", "values_toward",
+    "without_recipe",
+]  # fmt: skip
 
 _PURPOSES = ("receive", "send")
+
+KIND = "as"
+"""Key of a send recipe under which the kind of the target stands."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,6 +66,25 @@ def recipe_named(name: str, purpose: str) -> Recipe:
             return recipe
     listed = ", ".join(r.name for r in known) or "none is saved"
     raise UsageError(f"there is no {purpose} recipe {name!r}", hint=listed)
+
+
+def values_toward(card: Card | None, given: Mapping[str, str]) -> dict[str, str]:
+    """Send settings for a recipient: those given, beneath them those of the recipe on their card, beneath
+    them what the card itself asks for.
+
+    Raises:
+        UsageError: when there is no recipe of the name on the card.
+    """
+    if card is None:
+        return dict(given)
+    values: dict[str, str] = {}
+    if card.files.name:
+        values["file_names"] = card.files.name
+    if card.limits.unit and not card.limits.trusts_unit:
+        values["unit"] = card.limits.unit
+    if card.recipe:
+        values |= dict(recipe_named(card.recipe, "send").values)
+    return {**values, **given}
 
 
 def save_recipe(name: str, purpose: str, values: Mapping[str, str]) -> Recipe:

@@ -110,6 +110,9 @@ def _choice(
     harm = harm_of(card, forecast) if card is not None else harm_of(Card("none", "nobody"), forecast)
     counts = fates.count(Fate.CARRIED), fates.count(Fate.ALTERED), fates.count(Fate.LOST)
     reasons = tuple(_reasons(card, kind, forecast, is_read))
+    if card is not None and size is not None and 0 < card.limits.megabytes * 1e6 < size:
+        why = f"it has {size / 1e6:,.1f} MB, they take {card.limits.megabytes:g}"
+        return Choice(kind, title, is_read, 0, 0, 0, why_not=why)
     return Choice(kind, title, is_read, *counts, tuple(harm.items()), size, reasons=reasons)
 
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Mapping
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field, fields, replace
 
 from gondrel.core.errors import UsageError
 from gondrel.core.formats.settings import SendSettings
@@ -16,6 +16,7 @@ from gondrel.core.model.filenames import check_rule
 from gondrel.core.model.findings import CheckLimits
 from gondrel.core.model.receiving import KINDS, ReceiveSettings
 from gondrel.core.model.units import BY_KEY
+from gondrel.core.recipients.card import Card
 from gondrel.core.service.values import (
     check_keys,
     choice_of,
@@ -28,7 +29,8 @@ from gondrel.core.service.values import (
 __all__ = [
     "CHECK_KEYS", "MEND_KEYS", "RECEIVE_KEYS", "SEND_KEYS", "Key", "MendOptions", "ReceiveOptions",
     "SendSettings",
-    "limits_from", "mend_options_from", "parted", "receive_options_from", "receive_settings_from",
+    "limits_from", "limits_toward", "mend_options_from", "parted", "receive_options_from",
+    "receive_settings_from",
     "settings_from",
 ]  # fmt: skip
 
@@ -210,14 +212,28 @@ def _rule(text: str) -> str:
     return text
 
 
-def limits_from(values: Values) -> CheckLimits:
+def limits_toward(card: Card | None) -> CheckLimits:
+    """Limits of checks as a recipient has them; what their card does not say is as usual."""
+    said = CheckLimits()
+    if card is None:
+        return said
+    tolerance, degree = card.limits.tolerance, card.limits.degree
+    return replace(
+        said, gap=tolerance or said.gap, tolerance=tolerance or said.tolerance, degree=degree or said.degree
+    )
+
+
+def limits_from(values: Values, usual: CheckLimits | None = None) -> CheckLimits:
     """Limits of checks from KEY=VALUE pairs.
+
+    Args:
+        usual: what holds where nothing is said.
 
     Raises:
         UsageError: for an unknown key or a value that is no number.
     """
     check_keys(values, [key.name for key in CHECK_KEYS])
-    said = CheckLimits()
+    said = usual or CheckLimits()
     numbers = {
         f.name: type(getattr(said, f.name))(number_of(values, f.name, getattr(said, f.name), least=0.0))
         for f in fields(CheckLimits)

@@ -2,31 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
 from OCP.TopoDS import TopoDS_Shape
 
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import edges_of, faces_of, shells_of
+from gondrel.core.model.detail import Complexity
 
-__all__ = ["Complexity", "complexity_of_shape"]
+__all__ = ["complexity_of_shape"]
 
 _SURFACES = (GeomAbs_SurfaceType.GeomAbs_BSplineSurface, GeomAbs_SurfaceType.GeomAbs_BezierSurface)
 _CURVES = (GeomAbs_CurveType.GeomAbs_BSplineCurve, GeomAbs_CurveType.GeomAbs_BezierCurve)
-
-
-@dataclass(frozen=True, slots=True)
-class Complexity:
-    """What a receiving system may not take of a body.
-
-    Args:
-        degree: largest degree of a spline curve or surface, 0 where there is none; shells: how many.
-    """
-
-    degree: int
-    shells: int
 
 
 def complexity_of_shape(shape: TopoDS_Shape) -> Complexity:

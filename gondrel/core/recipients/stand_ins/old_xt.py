@@ -6,11 +6,10 @@ import re
 from dataclasses import replace
 from pathlib import Path
 
-from OCP.BRep import BRep_Tool
-from OCP.Geom import Geom_BSplineCurve, Geom_BSplineSurface
-
-from gondrel.core.kernel.base.shape import edges_of, faces_of, shape_from_blob
-from gondrel.core.model.body import Body
+from gondrel.core.kernel.base.shape import shape_from_blob
+from gondrel.core.kernel.convert.boundary_out import boundary_of
+from gondrel.core.model.body import Body, BodyKind
+from gondrel.core.model.geometry import BCurve, BSurface
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.recipients.stand_ins.base import StandIn, Taken, opened, with_bodies
@@ -49,17 +48,14 @@ def _plain(model: Model, store: BlobStore) -> Taken:
 
 
 def _highest(store: BlobStore, body: Body) -> int:
-    """The highest degree among the splines that a body's faces and edges lie on."""
-    shape, degrees = shape_from_blob(store.get(body.blob)), [0]
-    for face in faces_of(shape):
-        surface = BRep_Tool.Surface_s(face)
-        if isinstance(surface, Geom_BSplineSurface):
-            degrees.append(max(surface.UDegree(), surface.VDegree()))
-    for edge in edges_of(shape):
-        curve = None if BRep_Tool.Degenerated_s(edge) else BRep_Tool.Curve_s(edge, 0.0, 1.0)
-        if isinstance(curve, Geom_BSplineCurve):
-            degrees.append(curve.Degree())
-    return max(degrees)
+    """The highest degree among the splines of a body's plain description."""
+    if body.kind not in (BodyKind.SOLID, BodyKind.SHEET):
+        return 0
+    boundary = boundary_of(shape_from_blob(store.get(body.blob))).boundary
+    surfaces = [face.surface for face in boundary.faces]
+    degrees = [max(s.u_degree, s.v_degree) for s in surfaces if isinstance(s, BSurface)]
+    degrees += [edge.curve.degree for edge in boundary.edges if isinstance(edge.curve, BCurve)]
+    return max(degrees, default=0)
 
 
 STAND_IN = StandIn(

@@ -4,10 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopExp import TopExp_Explorer
-
-from gondrel.core.kernel.base.shape import shape_from_blob
+from gondrel.core.kernel.base.shape import shape_from_blob, shells_of
 from gondrel.core.kernel.measure.gaping import gape_of
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.store import BlobStore
@@ -28,7 +25,7 @@ def _take(path: str, store: BlobStore, progress: Progress) -> Taken:
             if body.kind is not BodyKind.SOLID:
                 complaints.append(f"{product.label}: a {body.kind.value} is no closed solid; left away")
                 continue
-            shells = _shells(store.get(body.blob))
+            shells = len(shells_of(shape_from_blob(store.get(body.blob))))
             if shells > 1:
                 complaints.append(f"{product.label}: it is hollow, with {shells} shells; left away")
                 continue
@@ -39,14 +36,6 @@ def _take(path: str, store: BlobStore, progress: Progress) -> Taken:
             kept.append(body)
         products.append(with_bodies(product, kept) if len(kept) != len(product.bodies) else product)
     return Taken(replace(model, products=tuple(products)), tuple(complaints))
-
-
-def _shells(blob: bytes) -> int:
-    count, explorer = 0, TopExp_Explorer(shape_from_blob(blob), TopAbs_ShapeEnum.TopAbs_SHELL)
-    while explorer.More():
-        count += 1
-        explorer.Next()
-    return count
 
 
 STAND_IN = StandIn(
