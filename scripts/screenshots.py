@@ -225,8 +225,11 @@ def main() -> None:
     window.open_demo()
     wait(lambda: session.model is not None and not session.tasks.running)
     session.go(4)
-    window.send_sheet.radios["step-ap203"].click()
-    window.send_sheet.unit.setCurrentIndex(1)
+    for box, chosen in (
+        (window.send_sheet.form.target, "step-ap203"),
+        (window.send_sheet.form.unit, "inch"),
+    ):
+        box.setCurrentIndex(box.findData(chosen))
     wait(lambda: not session.tasks.running)
     session.send(f"{STATE}/paddle-gear-ap203.stp")
     wait(lambda: session.sent is not None and not session.tasks.running)

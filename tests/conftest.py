@@ -70,6 +70,22 @@ def wait_until(condition: Callable[[], bool], seconds: float = 60.0) -> None:
         QTest.qWait(15)
 
 
+def choose_in(box: Any, data: Any) -> None:
+    """Choose what stands in a box by the keyboard, as a user would who tabs to it."""
+    from PySide6.QtCore import Qt
+    from PySide6.QtTest import QTest
+
+    place = box.findData(data)
+    assert place >= 0, f"{data} is not offered"
+    wait_until(box.isVisible, 10)
+    box.setFocus()
+    for _ in range(2 * box.count()):
+        QTest.qWait(20)  # what was shown before may still be settling
+        if box.currentIndex() != place:
+            QTest.keyClick(box, Qt.Key.Key_Down if box.currentIndex() < place else Qt.Key.Key_Up)
+    assert box.currentIndex() == place, f"{box.accessibleName()} can't be set to {data} by the keyboard"
+
+
 def settle(session: Any) -> None:
     """Run the event loop until a session has no job, nothing to save and nothing left to show."""
     from PySide6.QtTest import QTest

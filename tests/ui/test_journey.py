@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit
 
 from gondrel.ui.presenters.cells import weighed
 from gondrel.ui.session.session import RECEIVED, RETURNED
-from tests.conftest import settle, wait_until
+from tests.conftest import choose_in, settle, wait_until
 
 pytestmark = [pytest.mark.slow, pytest.mark.window]
 
@@ -70,7 +70,7 @@ def colours_in(window, left: float, right: float) -> set[str]:
 
 def send(window, kind: str, path: Path) -> None:
     press(window, Qt.Key.Key_5)
-    QTest.mouseClick(window.send_sheet.radios[kind], LEFT)
+    choose_in(window.send_sheet.form.target, kind)
     settle(window.session)
     write(window.send_sheet.path, str(path))
     before = window.session.sent
@@ -131,7 +131,7 @@ def test_the_whole_journey(window, tmp_path: Path, monkeypatch: pytest.MonkeyPat
     assert session.sent.proof.unannounced == ()
     assert session.station == 5
     press(window, Qt.Key.Key_5)
-    QTest.mouseClick(window.send_sheet.radios["step-ap203"], LEFT)
+    choose_in(window.send_sheet.form.target, "step-ap203")
     settle(window.session)
     foreseen = {c.thing: c.verdict for c in window.ledger.cells if c.is_forecast}
     assert foreseen["colours"] == "lost"

@@ -8,7 +8,7 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from tests.conftest import wait_until
+from tests.conftest import choose_in, wait_until
 
 pytestmark = [pytest.mark.window, pytest.mark.slow]
 
@@ -25,19 +25,19 @@ def test_sent_as_xt_and_received_again(window, as1: str, tmp_path: Path) -> None
     wait_until(lambda: session.model is not None and idle(window))
     session.go(4)
     QTest.qWait(100)
-    QTest.mouseClick(sheet.radios["xt-text"], LEFT)
+    choose_in(sheet.form.target, "xt-text")
     wait_until(lambda: session.forecast is not None and session.forecast.target == "Parasolid XT, text")
     wait_until(lambda: sheet.path.text().endswith(".x_t"))
-    assert not sheet.unit.isEnabled() and sheet.unit.currentData() == "m"
+    assert not sheet.form.unit.isEnabled() and sheet.form.unit.currentData() == "m"
     assert session.forecast.fate("structure") == "carried" and session.forecast.fate("units") == "altered"
     wait_until(
         lambda: any((c.thing, c.before, c.after) == ("units", "mm", "m") for c in window.ledger.cells)
     )
 
-    sheet.form.setCurrentIndex(sheet.form.findData("placed"))
+    choose_in(sheet.form.form, "placed")
     wait_until(lambda: session.forecast.target == "Parasolid XT, text, placed bodies")
     assert session.forecast.fate("structure") == "lost" and session.forecast.fate("bodies") == "carried"
-    sheet.form.setCurrentIndex(sheet.form.findData("structure"))
+    choose_in(sheet.form.form, "structure")
     wait_until(lambda: session.forecast.fate("structure") == "carried")
 
     out = tmp_path / "as1.x_t"
@@ -47,9 +47,9 @@ def test_sent_as_xt_and_received_again(window, as1: str, tmp_path: Path) -> None
     assert not session.sent.proof.unannounced and not session.sent.proof.false_alarms
 
     session.go(4)
-    QTest.mouseClick(sheet.radios["step-ap242"], LEFT)
-    wait_until(lambda: sheet.unit.isEnabled())
-    assert sheet.unit.currentData() == "mm", "the unit chosen before is there again"
+    choose_in(sheet.form.target, "step-ap242")
+    wait_until(lambda: sheet.form.unit.isEnabled())
+    assert sheet.form.unit.currentData() == "mm", "the unit chosen before is there again"
 
     session.open_file(str(out))
     wait_until(lambda: session.model.provenance.file.format == "parasolid" and idle(window))

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from gondrel.core.carriage.aspects.meshed import NO_PLACE, InMesh, Meshed, Meshing, MeshTarget
 from gondrel.core.carriage.forecast import Forecast, Foreseen
 from gondrel.core.carriage.inventory import Listed, listed
-from gondrel.core.carriage.items import NO_UNIT
+from gondrel.core.carriage.items import NO_UNIT, Item
 from gondrel.core.carriage.ledger import Compared, Ledger, Proof
 from gondrel.core.carriage.proof import finish_proof
 from gondrel.core.model.body import Body, BodyKind
@@ -35,6 +35,11 @@ def _fate(meshing: Meshing, each: Listed) -> tuple[Fate, str]:
     item, target = each.item, meshing.target
     if item.thing == "remainder":
         return Fate.LOST, Carries(frozenset()).why_not("remainder")
+    if item.thing == "units" and target.says_unit:
+        told = meshing.model.unit_told
+        return (
+            (Fate.CARRIED, "") if told == target.unit else (Fate.ALTERED, f"it is written in {target.unit}")
+        )
     if item.thing == "units":
         return Fate.LOST, f"{target.title} says no unit; its numbers are in {target.unit}"
     if isinstance(each.subject.it, Body):
@@ -83,18 +88,24 @@ class MeshFigures:
 
 
 def prove_meshes(
-    model: Model, forecast: Forecast, meshed: list[Meshed], target: MeshTarget, measured: MeshFigures
-) -> Proof:
+    model: Model, forecast: Forecast, meshed: list[Meshed], target: MeshTarget, measured: MeshFigures,
+    unit: str = "",
+) -> Proof:  # fmt: skip
     """The proof item by item, from what was read back.
 
     Args:
+        unit: key of the unit that the file says, empty where it says none.
         meshed: every body that was written, once for each place it stands in.
     """
     pieces: dict[str, list[Meshed]] = {}
     for each in meshed:
         pieces.setdefault(each.body, []).append(each)
     meshing = Meshing(model, target, {})
-    compared = [_compared(meshing, item, pieces) for item in listed(model).values()]
+    compared = [
+        _unit_compared(model, each.item, unit) if each.item.thing == "units" and unit
+        else _compared(meshing, each, pieces)
+        for each in listed(model).values()
+    ]  # fmt: skip
     largest = max((m.deviation for m in meshed if m.deviation is not None), default=None)
     figures = Proof(
         verdict=Verdict.UNPROVED, ledger=Ledger(()), max_deviation=largest,
@@ -102,7 +113,13 @@ def prove_meshes(
         method="middles of facets and of their edges measured from the faces they stand for; volume, area, "
         "extent and number of the facets read back compared with those of the bodies and as written",
     )  # fmt: skip
-    return finish_proof(compared, forecast, figures, units=(model.unit_told or NO_UNIT, "none"))
+    return finish_proof(compared, forecast, figures, units=(model.unit_told or NO_UNIT, unit or "none"))
+
+
+def _unit_compared(model: Model, item: Item, unit: str) -> Compared:
+    """The unit that a file says against that of the model."""
+    verdict = Verdict.CARRIED if unit == model.unit_told else Verdict.ALTERED
+    return Compared(item, verdict, unit)
 
 
 def _compared(meshing: Meshing, each: Listed, written: Mapping[str, list[Meshed]]) -> Compared:

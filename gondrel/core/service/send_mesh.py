@@ -48,10 +48,11 @@ def _mesh_target(form: Format, target: Target, settings: SendSettings) -> MeshTa
     return MeshTarget(
         title=target.title,
         things=target.carries.things,
-        merges=not target.carries.things,
+        merges=not target.carries.things & {"names", "colours"},
         each=settings.files == "each",
         remarks=(*target.carries.remarks, _asked(settings)),
-        unit=settings.unit.key,
+        unit=target.unit or settings.unit.key,
+        says_unit="units" in target.carries.things,
     )
 
 
@@ -157,12 +158,14 @@ def send_meshes(
                     raise WriteFailed(f"can't be written: {error.strerror}", file=out) from error
                 sizes[file] = len(data)
             progress.at(0.6, f"Reading {name} back")
-            returned = receive(str(scratch / name), store_folder, ReceiveSettings(unit=settings.unit.key))
+            unit = "" if mesh_target.says_unit else settings.unit.key
+            returned = receive(str(scratch / name), store_folder, ReceiveSettings(unit=unit))
             meshed += _found(pieces, returned, store, merges=mesh_target.merges)
             figures.append(_measured(part, exact, pieces, returned, store))
             first = first or returned
         assert first is not None
-        proof = prove_meshes(model, forecast, meshed, mesh_target, _worst(figures))
+        said = first.units.key if mesh_target.says_unit else ""
+        proof = prove_meshes(model, forecast, meshed, mesh_target, _worst(figures), said)
         summary = f"facets: {written:,} written, all bodies looked for in what was read back"
         proof = replace(proof, witness=(summary,))
         check_places([folder / file for file in sizes], force=settings.force)
@@ -192,7 +195,7 @@ def _files(model: Model, out: Path) -> Iterator[tuple[str, Model]]:
 
 def _found(pieces: list[_Placed], returned: Model, store: BlobStore, *, merges: bool) -> list[Meshed]:
     """What came back of each piece: by its order where pieces stay apart, else all together."""
-    bodies = [body for _, body in returned.bodies()]
+    bodies = [body if body.name else replace(body, name=p.label) for p, body in returned.bodies()]
     back = [Facets.from_bytes(store.get(body.blob)) for body in bodies]
     if merges or len(bodies) != len(pieces):
         whole = _is_same(Facets.joined([p.piece.facets for p in pieces]), Facets.joined(back))

@@ -12,11 +12,13 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.errors import GondrelError
+from gondrel.core.formats.settings import LINKED
 from gondrel.core.model.verdicts import Verdict
 from gondrel.core.recipients.card import Card, cards, save_card
 from gondrel.core.recipients.learning import proposed_card
 from gondrel.core.recipients.results import Choice, Rehearsal
 from gondrel.core.service.messages import Sent
+from gondrel.core.service.recipes import KIND, values_toward
 from gondrel.core.service.sendings import Sending, changed_since, digests_of
 from gondrel.core.work.files import sha256_of_file
 from gondrel.ui.session.host import SessionHost
@@ -61,7 +63,25 @@ class Addressing(QObject):
         """Choose whom it is for; an empty key for nobody in particular."""
         self.card = next((card for card in self.all_cards() if card.key == key), None)
         self._forget()
-        self.session.ask_forecast()
+        if self.card is not None:
+            self.session.take_sending(self._asked(self.card))
+        else:
+            self.session.ask_forecast()
+
+    def _asked(self, card: Card) -> dict[str, str]:
+        """What a recipient's card asks for of a send, on top of what is chosen."""
+        choices = self.session.choices
+        values = choices.values(self.session.targets)
+        try:
+            values |= values_toward(card, {})
+        except GondrelError as error:  # its recipe is not here; the rest of the card holds
+            self.session.tell_error(error)
+        if values.get("files") in LINKED and not card.reads.external:
+            del values["files"]
+            self.session.notice.emit(f"{card.name} take no linked files: it goes as one")
+        if card.reads.kinds and values[KIND] not in card.reads.kinds:
+            values[KIND] = card.reads.kinds[0]
+        return values
 
     def compare(self) -> None:
         """Try every format out for the recipient."""
@@ -91,7 +111,7 @@ class Addressing(QObject):
 
         session = self.session
         settings = session.send_settings()
-        args = (model, stand_in, self.card, session.kind, settings, str(session.store.folder))
+        args = (model, stand_in, self.card, session.choices.kind, settings, str(session.store.folder))
         session.run_job(f"{_RECIPIENTS}:rehearse_file", args, "rehearsing", take)
 
     # --- what came back ---------------------------------------------------------------------
@@ -106,7 +126,14 @@ class Addressing(QObject):
             if session.model is model:
                 session.take_proof(sent)
 
-        args = (model, path, session.kind, session.send_settings(), str(session.store.folder), self.card)
+        args = (
+            model,
+            path,
+            session.choices.kind,
+            session.send_settings(),
+            str(session.store.folder),
+            self.card,
+        )
         session.run_job(f"{_RECIPIENTS}:prove_returned", args, f"comparing {Path(path).name}", take)
 
     def proposal(self) -> tuple[Card | None, tuple[str, ...]]:

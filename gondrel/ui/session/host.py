@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -15,8 +15,9 @@ from gondrel.core.model import BodyFacts, FileFacts, Model
 from gondrel.core.model.findings import Mended
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.crossing import Crossing
-from gondrel.core.service.messages import Sent
+from gondrel.core.service.messages import Sent, TargetChoice
 from gondrel.ui.presenters.rows import Chain
+from gondrel.ui.session.choices import SendChoices
 from gondrel.ui.session.comparison import Comparison
 from gondrel.ui.session.settings import SettingsStore
 from gondrel.ui.session.stations import Station
@@ -37,7 +38,11 @@ class SessionHost(Protocol):
     hidden: set[Chain]
     selection: tuple[Chain, ...]
     facts: dict[str, BodyFacts]
-    kind: str
+    choices: SendChoices
+    targets: tuple[TargetChoice, ...]
+
+    def take_sending(self, values: Mapping[str, str]) -> None:
+        """Choose what a recipe says of a send."""
 
     @property
     def model(self) -> Model | None:

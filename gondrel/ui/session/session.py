@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import atexit
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from contextlib import ExitStack
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -14,7 +14,6 @@ from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.arrange.insertion import with_new_product
 from gondrel.core.arrange.properties import Edit
-from gondrel.core.arrange.scope import scoped
 from gondrel.core.errors import GondrelError
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.model import BodyFacts, FileFacts, History, Model
@@ -24,6 +23,7 @@ from gondrel.core.model.store import BlobStore
 from gondrel.core.reports.figures import Figures
 from gondrel.core.service.crossing import Crossing
 from gondrel.core.service.messages import BodyDetail, Forecast, Sent, TargetChoice
+from gondrel.core.service.recipes import KIND, save_recipe
 from gondrel.core.service.settings import settings_from
 from gondrel.core.work.files import private_folder
 from gondrel.jobs.messages import Job
@@ -31,6 +31,7 @@ from gondrel.ui.presenters.rows import Chain, chain_of_product, products_of
 from gondrel.ui.session.addressing import Addressing
 from gondrel.ui.session.arranging import Arranging
 from gondrel.ui.session.checking import Checking
+from gondrel.ui.session.choices import SendChoices
 from gondrel.ui.session.comparison import Comparison, comparison_with_returned
 from gondrel.ui.session.deferred import Deferred
 from gondrel.ui.session.persistence import Persistence
@@ -96,10 +97,6 @@ class Session(QObject):
         self.details: dict[str, BodyDetail] = {}
         self.forecast: Forecast | None = None
         self.targets: tuple[TargetChoice, ...] = ()
-        self.kind = "step-ap242"
-        self.unit = "mm"
-        self.form = "structure"
-        self.options: dict[str, str] = {}
         self.station = Station.RECEIVE
         self.selection: tuple[Chain, ...] = ()
         self.focused: frozenset[str] = frozenset()
@@ -117,7 +114,8 @@ class Session(QObject):
         self.checking = Checking(self, self)
         self.arranging = Arranging(self, self.checking, self)
         self.addressing = Addressing(self, self)
-        self.only_selected = False
+        self.choices = SendChoices()
+        self.choices.take(dict(self.settings.now.sending), ())
         self.notice.connect(lambda text: self._write_log("note", text))
         self.failed.connect(lambda e: self._write_log("error", str(e), e.hint or ""))
 
@@ -276,25 +274,31 @@ class Session(QObject):
 
     def send_settings(self) -> SendSettings:
         """The send settings chosen. Raises UsageError when a text that was given is none."""
-        kept = self.settings.now
-        form = self.form if any(t.kind == self.kind and not t.is_mesh for t in self.targets) else ""
-        given = {"unit": self.unit, "form": form, "author": kept.author, "organisation": kept.organisation}
-        target = next((t for t in self.targets if t.kind == self.kind), None)
-        meshed = ("chord", "angle", "files") if target is not None and target.is_mesh else ("cylinders",)
-        given |= {key: value for key, value in self.options.items() if key in meshed}
-        return settings_from({key: value for key, value in given.items() if value})
+        kept, values = self.settings.now, self.choices.values(self.targets)
+        card = self.addressing.card
+        if card is not None and card.files.name:
+            values["file_names"] = card.files.name
+        given = {"author": kept.author, "organisation": kept.organisation, **values}
+        return settings_from({key: value for key, value in given.items() if value and key != KIND})
+
+    def keep_recipe(self, name: str) -> None:
+        """Keep what is chosen as a send recipe. Raises UsageError, WriteFailed."""
+        save_recipe(name, "send", self.choices.values(self.targets))
+
+    def take_sending(self, values: Mapping[str, str]) -> None:
+        """Choose what a recipe says."""
+        self.choices.take(values, self.targets)
+        self.ask_forecast()
 
     def going(self) -> Model:
-        """What of the model is sent: all of it, or what is selected. Raises UsageError."""
+        """What of the model is sent: all of it, or what is selected or fits. Raises UsageError."""
         assert self.model is not None
-        if not self.only_selected:
-            return self.model
-        return scoped(self.model, self.selected_products())[0]
+        return self.choices.going(self.model, self.selected_products())
 
-    def send_only_selected(self, only: bool) -> None:
-        """Send what is selected alone, or everything."""
-        if only != self.only_selected:
-            self.only_selected = only
+    def send_only(self, scope: str, query: str = "") -> None:
+        """Send everything, what is selected, or what fits a query."""
+        if (scope, query) != (self.choices.scope, self.choices.query):
+            self.choices.scope, self.choices.query = scope, query
             self.ask_forecast()
 
     def ask_forecast(self) -> None:
@@ -310,22 +314,23 @@ class Session(QObject):
 
         try:
             going = self.going()
-            args = (going, self.kind, self.send_settings(), self.folder, self.addressing.card)
+            args = (going, self.choices.kind, self.send_settings(), self.folder, self.addressing.card)
         except GondrelError as error:
             self.tell_error(error)
             return
         self._run(f"{_RECIPIENTS}:forecast_toward", args, "forecasting", take, quiet=True)
 
     def choose_target(self, kind: str, unit: str, form: str = "structure") -> None:
-        """Choose what to send as, in which unit, and how an assembly goes where there is a choice."""
-        if (kind, unit, form) != (self.kind, self.unit, self.form):
-            self.kind, self.unit, self.form = kind, unit, form
+        """Choose what to send as, in which unit, and how an assembly goes: one of FORMS."""
+        choices = self.choices
+        if (kind, unit, form) != (choices.kind, choices.unit, choices.form):
+            choices.kind, choices.unit, choices.form = kind, unit, form
             self.ask_forecast()
 
     def choose_option(self, key: str, value: str) -> None:
-        """Choose a setting that only some targets have: chord, angle, files, cylinders."""
-        if self.options.get(key, "") != value:
-            self.options[key] = value
+        """Choose a setting that only some targets have: bodies, chord, angle, files, cylinders."""
+        if self.choices.options.get(key, "") != value:
+            self.choices.options[key] = value
             self.ask_forecast()
 
     def send(self, out: str) -> None:
@@ -334,6 +339,7 @@ class Session(QObject):
             return
 
         def take(sent: Sent) -> None:
+            self.settings.change(sending=tuple(self.choices.values(self.targets).items()))
             self.addressing.note(sent)
             self.take_proof(sent, "Sent")
 
@@ -343,7 +349,7 @@ class Session(QObject):
         except GondrelError as error:
             self.tell_error(error)
             return
-        args = (going, out, self.kind, settings, self.folder)
+        args = (going, out, self.choices.kind, settings, self.folder)
         self._run(f"{_SEND}:send", args, f"sending {Path(out).name}", take)
 
     def take_proof(self, sent: Sent, said: str = "Proved against") -> None:

@@ -28,6 +28,7 @@ class Settings:
         decimals: decimal places of lengths in mm; inches show one and a half as many.
         search: folders that were looked in for missing files, the last first.
         receiver: name of the receiving side's system, to tell when both sides have the same.
+        sending: settings of the last send, with its kind, by their keys.
         columns: which columns of the manifest are shown beside the item.
     """
 
@@ -41,6 +42,7 @@ class Settings:
     recent: tuple[str, ...] = ()
     search: tuple[str, ...] = ()
     receiver: str = ""
+    sending: tuple[tuple[str, str], ...] = ()
     columns: tuple[str, ...] = ("revision", "quantity", "state")
 
     def with_recent(self, path: str) -> Settings:

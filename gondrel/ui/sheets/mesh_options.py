@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from PySide6.QtCore import Signal
@@ -58,3 +59,13 @@ class MeshOptions(QWidget):
             widget.setVisible(is_mesh)
         self.cylinders.setVisible(has_meshes and not is_mesh)
         self.setVisible(is_mesh or has_meshes)
+
+    def show_values(self, values: Mapping[str, str]) -> None:
+        """Show what is chosen."""
+        for key, box in self.boxes.items():
+            box.blockSignals(True)
+            box.setCurrentIndex(max(box.findData(values.get(key, "")), 0))
+            box.blockSignals(False)
+        self.cylinders.blockSignals(True)
+        self.cylinders.setChecked(values.get("cylinders", "") == "yes")
+        self.cylinders.blockSignals(False)

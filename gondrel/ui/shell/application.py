@@ -16,6 +16,7 @@ from gondrel.core.work.log import start_log
 from gondrel.ui.session.settings import SettingsStore
 from gondrel.ui.shell.ending import SignalEnd
 from gondrel.ui.shell.window import MainWindow
+from gondrel.ui.widgets.keys import OwnKeys
 from gondrel.ui.widgets.theme import DARK, LIGHT, apply_theme, icon_path, load_fonts
 
 __all__ = ["end_on_signals", "make_application", "open_window", "run"]
@@ -37,6 +38,7 @@ def make_application(arguments: Sequence[str] = ()) -> QApplication:
     application.setDesktopFileName("gondrel")
     application.setWindowIcon(QIcon(icon_path()))
     load_fonts()
+    OwnKeys(application)
     return application
 
 

@@ -107,7 +107,8 @@ class FormatsPage(Page):
         item = item.parent() or item if item is not None else None
         if item is not None:
             session = self.session
-            session.choose_target(str(item.data(0, Qt.ItemDataRole.UserRole)), session.unit, session.form)
+            choices = session.choices
+            session.choose_target(str(item.data(0, Qt.ItemDataRole.UserRole)), choices.unit, choices.form)
             session.notice.emit(f"Send as {item.text(0)}")
 
 

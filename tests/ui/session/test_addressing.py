@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QFileDialog
 from gondrel.core.recipients.card import card_named
 from gondrel.ui.presenters.cells import EXPECTED, forecast_cells
 from gondrel.ui.session.stations import Station
-from tests.conftest import settle, wait_until
+from tests.conftest import choose_in, settle, wait_until
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -45,7 +45,7 @@ def test_the_forecast_is_that_of_the_recipient_and_quiet_where_they_do_not_mind(
     cells = {c.thing: c for c in forecast_cells(session.forecast, session.addressing.indifferent)}
     assert cells["structure"].verdict == "lost" and cells["metadata"].verdict == f"lost{EXPECTED}"
     choose(window, "gear-cutter")
-    assert session.kind == "xt-text", "they read nothing else"
+    assert session.choices.kind == "xt-text", "they read nothing else"
     choose(window, "")
     assert session.forecast.fate("structure") == "carried"
 
@@ -62,7 +62,7 @@ def test_formats_are_compared_and_one_is_taken(window, as1: str) -> None:
     assert not session.addressing.choices[-1].is_read
     page.tree.setCurrentItem(page.tree.topLevelItem(1))
     QTest.mouseClick(page.take, LEFT)
-    assert session.kind == kinds[1]
+    assert session.choices.kind == kinds[1]
 
 
 def test_a_rehearsal_is_held_to_the_card(window, as1: str) -> None:
@@ -131,7 +131,7 @@ def test_only_what_is_selected_is_sent(window, as1: str, tmp_path: Path) -> None
     rods = next(p for p in session.model.products if p.name == "rod-assembly")
     session.select(((frozenset({f"product:{rods.id}"}),),))
     before = session.forecast
-    window.send_sheet.scope.setCurrentIndex(1)
+    choose_in(window.send_sheet.form.scope, "selected")
     wait_until(lambda: session.forecast is not before and not session.tasks.running)
     assert sum(e.item.weight for e in session.forecast.of("bodies")) == 2
     session.send(str(tmp_path / "rods.stp"))

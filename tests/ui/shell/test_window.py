@@ -11,7 +11,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from gondrel.ui.session.session import RECEIVED, RETURNED
-from tests.conftest import settle, wait_until
+from tests.conftest import choose_in, settle, wait_until
 
 pytestmark = [pytest.mark.slow, pytest.mark.window]
 
@@ -29,7 +29,7 @@ def test_receive_send_prove_drill_down(window, as1: str, tmp_path: Path) -> None
 
     QTest.mouseClick(window.receive.main, Qt.MouseButton.LeftButton)
     assert session.station == 4
-    QTest.mouseClick(window.send_sheet.radios["step-ap203"], Qt.MouseButton.LeftButton)
+    choose_in(window.send_sheet.form.target, "step-ap203")
     wait_until(lambda: session.forecast is not None and session.forecast.target == "STEP AP203")
     window.send_sheet.path.setText(str(tmp_path / "out.stp"))
     QTest.mouseClick(window.send_sheet.main, Qt.MouseButton.LeftButton)

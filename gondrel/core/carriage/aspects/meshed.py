@@ -35,6 +35,7 @@ class MeshTarget:
     Args:
         title: its name for people; things: of names, colours and layers those it has a place for.
         merges: whether all bodies become one mesh; each: whether parts go in files of their own.
+        unit: key of the unit its numbers are in; says_unit: whether the file says so.
     """
 
     title: str
@@ -43,6 +44,7 @@ class MeshTarget:
     each: bool
     remarks: tuple[str, ...] = ()
     unit: str = "mm"
+    says_unit: bool = False
 
 
 @dataclass(frozen=True, slots=True)

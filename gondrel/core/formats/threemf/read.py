@@ -29,9 +29,9 @@ from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.archives import check_size
 from gondrel.core.work.files import checked_file
 
-__all__ = ["is_3mf", "read", "read_card"]
+__all__ = ["UNITS", "is_3mf", "read", "read_card"]
 
-_UNITS = ("um", "mm", "cm", "inch", "foot", "m")
+UNITS = ("um", "mm", "cm", "inch", "foot", "m")
 """Our unit keys in the order of the library's."""
 
 _RIGID = 1e-6
@@ -103,7 +103,7 @@ class _Reader:
     @property
     def said(self) -> str:
         """Key of the unit the package says."""
-        return _UNITS[int(self.source.GetUnit())]
+        return UNITS[int(self.source.GetUnit())]
 
     def read(self) -> Model:
         roots: list[str] = []

@@ -1,0 +1,1 @@
+"""glTF: triangles with names and colours, for who only needs to look."""
