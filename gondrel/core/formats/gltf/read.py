@@ -195,7 +195,7 @@ def read(
     try:
         reader = _Reader(file, store, BY_KEY.get(settings.unit, METRE).mm, progress)
         reader.scene()
-    except (TypeError, ValueError, OverflowError, AttributeError) as error:
+    except (KeyError, IndexError, TypeError, ValueError, OverflowError, AttributeError) as error:
         raise MalformedFile(f"its values make no sense ({error})", file=path) from error
     if not reader.bodies:
         raise MalformedFile("there is no triangle in it", file=path, where="meshes")
