@@ -21,6 +21,7 @@ class Sending:
             card, recipe: name of the recipe, both empty where none was chosen.
         kind: of the target; files: path and SHA-256 of each file.
         carried, altered, lost, unannounced: items of the ledger.
+        settings: what was chosen, by the keys of settings.
         digests: id of each product that went, and a hash of what was said of it.
     """
 
@@ -35,6 +36,7 @@ class Sending:
     lost: int = 0
     unannounced: int = 0
     digests: tuple[tuple[str, str], ...] = ()
+    settings: tuple[tuple[str, str], ...] = ()
 
 
 def digests_of(model: Model) -> tuple[tuple[str, str], ...]:

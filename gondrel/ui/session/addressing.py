@@ -21,6 +21,7 @@ from gondrel.core.service.messages import Sent
 from gondrel.core.service.recipes import KIND, values_toward
 from gondrel.core.service.sendings import Sending, changed_since, digests_of
 from gondrel.core.work.files import sha256_of_file
+from gondrel.ui.session.comparison import Comparison, comparison_with_rehearsed
 from gondrel.ui.session.host import SessionHost
 
 __all__ = ["Addressing"]
@@ -33,6 +34,7 @@ class Addressing(QObject):
 
     changed = Signal()
     cards_changed = Signal()
+    beside_changed = Signal()
 
     def __init__(self, session: SessionHost, parent: QObject) -> None:
         super().__init__(parent)
@@ -40,10 +42,11 @@ class Addressing(QObject):
         self.card: Card | None = None
         self.choices: tuple[Choice, ...] = ()
         self.rehearsal: Rehearsal | None = None
+        self.beside: Comparison | None = None
         session.model_changed.connect(self._forget)
 
     def _forget(self) -> None:
-        self.choices, self.rehearsal = (), None
+        self.choices, self.rehearsal, self.beside = (), None, None
         self.changed.emit()
 
     @property
@@ -106,8 +109,11 @@ class Addressing(QObject):
         def take(rehearsal: Rehearsal) -> None:
             if self.session.model is model:
                 self.rehearsal = rehearsal
-                self.session.mesh(rehearsal.taken.model.blobs())
+                if rehearsal.taken.model.products:
+                    self.beside = comparison_with_rehearsed(model, rehearsal)
+                    self.session.compare(self.beside)
                 self.changed.emit()
+                self.beside_changed.emit()
 
         session = self.session
         settings = session.send_settings()
@@ -152,6 +158,12 @@ class Addressing(QObject):
             self.cards_changed.emit()
             self.session.notice.emit(f"Wrote {len(why)} changes onto the card of {card.name}")
 
+    def send_again(self, sending: Sending) -> None:
+        """Choose what was chosen for a sending: recipient, kind and settings; and where it went."""
+        self.card = next((card for card in self.all_cards() if card.key == sending.card), None)
+        self._forget()
+        self.session.take_sending({**dict(sending.settings), KIND: sending.kind})
+
     # --- log --------------------------------------------------------------------------------
 
     def note(self, sent: Sent) -> None:
@@ -164,10 +176,12 @@ class Addressing(QObject):
         entry = Sending(
             datetime.now(UTC).astimezone().isoformat(timespec="seconds"),
             self.card.name if self.card is not None else "",
-            self.card.key if self.card is not None else "", "", sent.kind,
+            self.card.key if self.card is not None else "",
+            self.card.recipe if self.card is not None else "", sent.kind,
             tuple((path, sha256_of_file(path)) for path in files),
             fates.count(Verdict.CARRIED), fates.count(Verdict.ALTERED), fates.count(Verdict.LOST),
             len(sent.proof.unannounced), digests_of(model),
+            tuple(self.session.choices.values(self.session.targets).items()),
         )  # fmt: skip
         crossing = self.session.crossing
         self.session.crossing = replace(crossing, log=(*crossing.log, entry))

@@ -7,9 +7,13 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from gondrel.core.model import Model
-from gondrel.core.service.messages import Sent
+from gondrel.core.recipients.results import Rehearsal
+from gondrel.core.service.messages import Proof, Sent
 
-__all__ = ["Against", "Comparison", "comparison_with_returned", "partners_of", "same_bodies"]
+__all__ = [
+    "Against", "Comparison", "comparison_with_rehearsed", "comparison_with_returned", "partners_of",
+    "same_bodies",
+]  # fmt: skip
 
 
 Against = dict[str, tuple[str, ...]]
@@ -40,18 +44,30 @@ class Comparison:
 
 def comparison_with_returned(model: Model, sent: Sent) -> Comparison:
     """What came back beside what was sent, its bodies paired as the proof matched them."""
-    ours = {body.id: body.blob for _, body in model.bodies()}
-    theirs = {body.id: body.blob for _, body in sent.returned.bodies()}
-    pairs = [(ours[a], theirs[b]) for a, b in sent.proof.pairs if a in ours and b in theirs]
-    name = f"from {Path(sent.path).name}"
     return Comparison(
         sent.returned,
         ("RECEIVED", "RETURNED"),
-        name,
-        {a: (b,) for a, b in pairs},
-        {b: (a,) for a, b in pairs},
+        f"from {Path(sent.path).name}",
+        *_paired(model, sent.returned, sent.proof),
         is_proof=True,
     )
+
+
+def comparison_with_rehearsed(model: Model, rehearsal: Rehearsal) -> Comparison:
+    """What a stand-in made of the file beside what would be sent."""
+    taken = rehearsal.taken.model
+    title = rehearsal.stand_in.replace("-", " ")
+    return Comparison(
+        taken, ("RECEIVED", "AT THEIRS"), f"rehearsed with {title}", *_paired(model, taken, rehearsal.proof)
+    )
+
+
+def _paired(model: Model, other: Model, proof: Proof) -> tuple[Against, Against]:
+    """What bodies of two models are compared with, as a proof matched them."""
+    ours = {body.id: body.blob for _, body in model.bodies()}
+    theirs = {body.id: body.blob for _, body in other.bodies()}
+    pairs = [(ours[a], theirs[b]) for a, b in proof.pairs if a in ours and b in theirs]
+    return {a: (b,) for a, b in pairs}, {b: (a,) for a, b in pairs}
 
 
 def same_bodies(ours: Model, theirs: Model) -> tuple[Against, Against, frozenset[str]]:

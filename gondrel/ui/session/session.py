@@ -368,11 +368,13 @@ class Session(QObject):
 
     @property
     def comparison(self) -> Comparison | None:
-        """What stands in the second pane: at the Mend station what is looked at there, else what came
-        back."""
+        """What stands in the second pane: at the Mend station what is looked at there, at the Send station
+        what was rehearsed, else what came back."""
         is_looked_at = self.arranging.preview is not None
         if self.station is (Station.ARRANGE if is_looked_at else Station.MEND) and self.checking.comparison:
             return self.checking.comparison
+        if self.station is Station.SEND and self.addressing.beside is not None:
+            return self.addressing.beside
         if self.sent is None or self.model is None:
             return None
         kept = self._returned

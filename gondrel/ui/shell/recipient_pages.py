@@ -29,12 +29,14 @@ from PySide6.QtWidgets import (
 
 from gondrel.core.errors import GondrelError
 from gondrel.core.model.store import write_whole
-from gondrel.core.recipients.card import COLOURS, SUFFIX, Card, read_card, save_card, without_card
+from gondrel.core.recipients.card import COLOURS, SUFFIX, Card, Required, read_card, save_card, without_card
 from gondrel.core.recipients.questions import answered, questions_html
 from gondrel.core.recipients.stand_ins.keys import CARD_OF, STAND_IN_KEYS
 from gondrel.core.reports.figures import count_of, size_of_file
+from gondrel.core.service.sendings import Sending
 from gondrel.ui.presenters.cells import TITLES
 from gondrel.ui.session.session import Session
+from gondrel.ui.session.stations import Station
 from gondrel.ui.shell.pages import Page
 from gondrel.ui.widgets.labels import head, quiet
 
@@ -203,6 +205,13 @@ class SendingsPage(Page):
         self.tree = _tree(("When", "To", "As", "Ledger", "Changed since", "File"), 5)
         self.tree.setAccessibleName("Sending log")
         self.column.addWidget(self.tree, 1)
+        self.again = QPushButton("Send again as it was")
+        self.again.clicked.connect(self._again)
+        self.changed_only = QPushButton("Send only what changed")
+        self.changed_only.clicked.connect(lambda: self._again(changed=True))
+        for place, button in enumerate((self.again, self.changed_only)):
+            self.buttons.insertWidget(place, button)
+        self.tree.itemSelectionChanged.connect(self._offer)
         self.finish()
         session.addressing.changed.connect(self.refresh)
         session.model_changed.connect(self.refresh)
@@ -222,6 +231,31 @@ class SendingsPage(Page):
             row = QTreeWidgetItem([when, sending.to or "\u2013", sending.kind, counts, since, names])
             row.setToolTip(5, "\n".join(f"{path}\nSHA-256 {digest}" for path, digest in sending.files))
             self.tree.addTopLevelItem(row)
+        self.tree.setCurrentIndex(self.tree.model().index(0, 0))
+        self._offer()
+
+    def _chosen(self) -> Sending | None:
+        item = self.tree.currentItem()
+        log = self.session.crossing.log
+        return log[len(log) - 1 - self.tree.indexOfTopLevelItem(item)] if item is not None and log else None
+
+    def _offer(self) -> None:
+        sending = self._chosen()
+        self.again.setEnabled(sending is not None)
+        changed = self.session.addressing.changed_since(sending) if sending is not None else ()
+        self.changed_only.setEnabled(bool(changed))
+
+    def _again(self, *, changed: bool = False) -> None:
+        """Go to Send with all as it was, or for what changed since alone."""
+        sending, session = self._chosen(), self.session
+        if sending is None:
+            return
+        session.addressing.send_again(sending)
+        if changed:
+            ids = session.addressing.changed_since(sending)
+            session.select(tuple((frozenset({f"product:{i}"}),) for i in sorted(ids)))
+        session.send_only("selected" if changed else "")
+        session.go(Station.SEND)
 
 
 _YES_NO = (
@@ -311,7 +345,18 @@ class CardsPage(Page):
             self._line(form, "tolerance", "Largest gap, mm", _figure(limits.tolerance), "any")
             self._box(form, "closed", "Closed solids only", limits.closed)
             self._box(form, "surfaces", "Solids come in as surfaces", limits.surfaces)
+            self._box(form, "cavities", "Takes hollow solids", limits.cavities)
+            self._line(form, "degree", "Largest degree of a spline", str(limits.degree or ""), "any")
+            self._line(form, "xt", "Newest Parasolid version", str(limits.xt or ""), "any, as 14000")
             self._line(form, "megabytes", "Largest file, MB", _figure(limits.megabytes), "any")
+            form.addRow(head("What is sent"))
+            self._box(form, "external", "Takes assemblies in several linked files", card.reads.external)
+            self._line(form, "files", "Files of parts are named", card.files.name, "{number} {name}")
+            self._line(form, "recipe", "By the recipe", card.recipe, "none")
+            asked = "; ".join(f"{each.key}: {each.pattern}" for each in card.required)
+            self._line(
+                form, "required", "Every part must have", asked, "Pattern number: M-\\d+; Material: .+"
+            )
             form.addRow(head("Besides"))
             self._line(form, "indifferent", "Does not mind", ", ".join(card.indifferent), "nothing")
             self._line(form, "remarks", "Remarks", card.remarks)
@@ -343,12 +388,15 @@ class CardsPage(Page):
         limits = replace(
             card.limits, unit=text["unit"], trusts_unit=on["trusts_unit"], closed=on["closed"],
             surfaces=on["surfaces"], tolerance=float(text["tolerance"] or 0),
-            megabytes=float(text["megabytes"] or 0),
+            megabytes=float(text["megabytes"] or 0), cavities=on["cavities"],
+            degree=int(text["degree"] or 0), xt=int(text["xt"] or 0),
         )  # fmt: skip
         return replace(
             card, name=text["name"], contact=text["contact"], system=text["system"], kernel=text["kernel"],
             remarks=text["remarks"], indifferent=_words(text["indifferent"]),
-            reads=replace(card.reads, kinds=_words(text["kinds"])), keeps=keeps, limits=limits,
+            reads=replace(card.reads, kinds=_words(text["kinds"]), external=on["external"]),
+            keeps=keeps, limits=limits, files=replace(card.files, name=text["files"]),
+            recipe=text["recipe"], required=_required(text["required"]),
         )  # fmt: skip
 
     def _tried(self, act: Callable[[], Card | None], said: str) -> None:
@@ -438,6 +486,12 @@ class CardsPage(Page):
         if path:
             text = Path(path).read_text("utf-8", "replace")
             self._tried(lambda: self._taken(answered(text)), "Read the card of")
+
+
+def _required(text: str) -> tuple[Required, ...]:
+    """Properties with the patterns of their values, as KEY: PATTERN; KEY: PATTERN."""
+    asked = (each.partition(":") for each in text.split(";") if each.strip())
+    return tuple(Required(key.strip(), pattern.strip() or ".+") for key, _, pattern in asked)
 
 
 def _words(text: str) -> tuple[str, ...]:

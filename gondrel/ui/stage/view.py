@@ -119,6 +119,7 @@ class StageView(QWidget):
         session.model_changed.connect(self._take_model)
         session.sent_changed.connect(self._take_comparison)
         session.checking.comparison_changed.connect(self._take_comparison)
+        session.addressing.beside_changed.connect(self._take_comparison)
         session.station_changed.connect(lambda _: self._take_comparison())
         session.mesh_ready.connect(self._take_mesh)
         session.field_ready.connect(lambda _: self._refresh_map())
