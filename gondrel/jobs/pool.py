@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import queue
+import threading
 from collections.abc import Callable, Iterable
 from typing import Any, TypeVar
 
@@ -13,16 +14,20 @@ __all__ = ["run_all"]
 
 T = TypeVar("T")
 
+_LOOK = 0.3
+"""Seconds after which it is looked whether all is to end."""
+
 
 def run_all(
     tasks: Iterable[T], job_of: Callable[[T], Job], take: Callable[[T, Done | Failed | Stopped], None], *,
-    workers: int,
+    workers: int, stopped: threading.Event | None = None,
 ) -> None:  # fmt: skip
     """Run a job for each task, as many at a time as there are workers; what fails does not stop the rest.
 
     Args:
         job_of: makes the job when its turn comes; take: called here with what came of each, in the order in
             which they end.
+        stopped: ends it when set; what runs then is given up and not told.
     """
     waiting = iter(tasks)
     ended: queue.Queue[tuple[Worker, T, Any]] = queue.Queue()
@@ -42,8 +47,11 @@ def run_all(
 
     try:
         running = sum(give(worker) for worker in pool)
-        while running:
-            worker, task, message = ended.get()
+        while running and not (stopped is not None and stopped.is_set()):
+            try:
+                worker, task, message = ended.get(timeout=_LOOK)
+            except queue.Empty:
+                continue
             take(task, message)
             running -= 1
             running += give(worker)

@@ -34,10 +34,13 @@ ALLOWED: dict[str, set[str]] = {
         f"{CORE}.recipients",
     },
     "gondrel.jobs": {*BASE},
+    "gondrel.batch": {
+        *BASE, "gondrel.jobs", f"{CORE}.service", f"{CORE}.formats.registry", f"{CORE}.formats.settings",
+    },
     "gondrel.__main__": {"gondrel.cli"},
     "gondrel.cli": {
         "gondrel.jobs", f"{CORE}.service", f"{CORE}.reports", *BASE, "gondrel.ui.shell.application",
-        f"{CORE}.formats.registry", f"{CORE}.recipients",
+        f"{CORE}.formats.registry", f"{CORE}.recipients", "gondrel.batch",
     },
     "gondrel.ui": {
         *BASE, "gondrel.jobs", f"{CORE}.reports", f"{CORE}.service.messages", f"{CORE}.service.crossing",
@@ -50,7 +53,7 @@ ALLOWED: dict[str, set[str]] = {
         f"{CORE}.arrange.ordering", f"{CORE}.arrange.scope", f"{CORE}.service.sendings",
         f"{CORE}.recipients.card", f"{CORE}.recipients.results", f"{CORE}.recipients.learning",
         f"{CORE}.recipients.questions",
-        f"{CORE}.recipients.stand_ins.keys",
+        f"{CORE}.recipients.stand_ins.keys", "gondrel.batch", f"{CORE}.service.batch",
     },
     "gondrel.demo": {*BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.service"},
 }  # fmt: skip

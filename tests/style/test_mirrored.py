@@ -9,6 +9,7 @@ from tests.style.tree import inside, modules, reached_from
 
 COVERED: dict[str, str] = {
     "gondrel.__main__": "cli/test_main.py",
+    "gondrel.batch": "cli/test_batch.py",
     "gondrel.cli": "cli/test_main.py",
     "gondrel.core.errors": "cli/test_main.py",
     "gondrel.core.arrange": "ui/test_around.py",

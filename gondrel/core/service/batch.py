@@ -44,7 +44,7 @@ class Outcome:
     Args:
         verdict: of the proof, "failed" where nothing was sent; unannounced: losses that no forecast said.
         sha256, choices: of the content and of what was chosen; sent_sha256: of the file that was sent.
-        again: whether it was done before and left as it was.
+        again: whether it was done before and left as it was; sent: the file, or the first of several.
     """
 
     source: str
@@ -57,6 +57,7 @@ class Outcome:
     choices: str = ""
     sent_sha256: str = ""
     again: bool = False
+    sent: str = ""
 
 
 def found_files(folder: str, *, pattern: str = "*", recursive: bool = True, beside: str = "") -> list[str]:
@@ -81,9 +82,13 @@ def found_files(folder: str, *, pattern: str = "*", recursive: bool = True, besi
     )  # fmt: skip
 
 
-def plan(sources: Sequence[str], folder: str, to: str, suffix: str) -> list[Task]:
+def plan(sources: Sequence[str], folder: str, to: str, suffix: str, *, apart: bool = False) -> list[Task]:
     """Where each file goes: the same place below the target folder, with the ending of what is written.
-    Names that would meet, small and capital alike, are told apart by a number."""
+    Names that would meet, small and capital alike, are told apart by a number.
+
+    Args:
+        apart: whether each gets a folder of its own, since it goes as several files.
+    """
     root = Path(folder)
     taken: set[str] = set()
     tasks = []
@@ -95,6 +100,8 @@ def plan(sources: Sequence[str], folder: str, to: str, suffix: str) -> list[Task
         while str(wanted).casefold() in taken:
             number += 1
             wanted = inner.with_name(f"{stem}-{number}{suffix}")
+        if apart:
+            wanted = wanted.with_suffix("") / wanted.name
         taken.add(str(wanted).casefold())
         tasks.append(Task(source, str(Path(to) / wanted)))
     return tasks
@@ -141,7 +148,7 @@ class Journal:
         known = self._known.get((task.target, sha256, choices))
         if known is None or known.verdict == "failed" or not sha256:
             return None
-        return known if sha256_of_file(task.target) == known.sent_sha256 else None
+        return known if sha256_of_file(known.sent or task.target) == known.sent_sha256 else None
 
     def targets(self) -> set[str]:
         """Files that batches made here."""
@@ -167,7 +174,7 @@ HEADINGS = ("File", "Sent as", "Verdict", "Unannounced", "Seconds", "Why")
 def table_rows(outcomes: Iterable[Outcome]) -> Iterator[tuple[str, str, str, str, str, str]]:
     """The table of a batch, for people."""
     for each in outcomes:
-        target = each.target if each.verdict != "failed" else ""
+        target = each.sent or each.target if each.verdict != "failed" else ""
         verdict = f"{each.verdict} (before)" if each.again else each.verdict
         yield (
             each.source, target, verdict, str(each.unannounced), f"{each.seconds:.1f}", each.error
@@ -178,7 +185,7 @@ def outcome_object(outcome: Outcome) -> Mapping[str, Any]:
     """A file of the object of ``gondrel batch``."""
     made: dict[str, Any] = {
         "path": outcome.source,
-        "sent": [outcome.target] if outcome.verdict != "failed" else [],
+        "sent": [outcome.sent or outcome.target] if outcome.verdict != "failed" else [],
         "verdict": outcome.verdict,
         "seconds": round(outcome.seconds, 3),
         "unannounced_losses": outcome.unannounced,

@@ -40,10 +40,11 @@ from gondrel.ui.session.stations import Station
 from gondrel.ui.shell.pages import Page
 from gondrel.ui.widgets.labels import head, quiet
 
-__all__ = ["CardsPage", "FormatsPage", "RehearsalPage", "SendingsPage"]
+__all__ = ["CardsPage", "FormatsPage", "RehearsalPage", "SendingsPage", "tree_of"]
 
 
-def _tree(headings: tuple[str, ...], wide: int) -> QTreeWidget:
+def tree_of(headings: tuple[str, ...], wide: int) -> QTreeWidget:
+    """A table of rows; the wide column takes what room there is."""
     tree = QTreeWidget()
     tree.setHeaderLabels(list(headings))
     tree.setAlternatingRowColors(True)
@@ -65,7 +66,7 @@ class FormatsPage(Page):
         self.told = quiet("")
         self.told.setWordWrap(True)
         self.column.addWidget(self.told)
-        self.tree = _tree(("Format", "Carried", "Altered", "Lost", "Size", "Why"), 5)
+        self.tree = tree_of(("Format", "Carried", "Altered", "Lost", "Size", "Why"), 5)
         self.tree.setAccessibleName("Formats compared")
         self.column.addWidget(self.tree, 1)
         self.again = QPushButton("Compare again")
@@ -148,7 +149,7 @@ class RehearsalPage(Page):
         self.complaints.setMaximumHeight(110)
         self.complaints.setAccessibleName("Complaints")
         self.column.addWidget(self.complaints)
-        self.tree = _tree(("Thing", "Meant", "At theirs", "Verdict", "Announced"), 0)
+        self.tree = tree_of(("Thing", "Meant", "At theirs", "Verdict", "Announced"), 0)
         self.tree.setAccessibleName("Ledger of the rehearsal")
         self.column.addWidget(self.tree, 1)
         self.finish()
@@ -202,7 +203,7 @@ class SendingsPage(Page):
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__("Sending log", parent, 900, 480)
         self.session = session
-        self.tree = _tree(("When", "To", "As", "Ledger", "Changed since", "File"), 5)
+        self.tree = tree_of(("When", "To", "As", "Ledger", "Changed since", "File"), 5)
         self.tree.setAccessibleName("Sending log")
         self.column.addWidget(self.tree, 1)
         self.again = QPushButton("Send again as it was")

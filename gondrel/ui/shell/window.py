@@ -43,6 +43,7 @@ from gondrel.ui.sheets.prove import ProveSheet
 from gondrel.ui.sheets.receive import ReceiveSheet
 from gondrel.ui.sheets.send import SendSheet
 from gondrel.ui.shell import reporting
+from gondrel.ui.shell.batch_page import BatchPage
 from gondrel.ui.shell.command import Command
 from gondrel.ui.shell.commands import commands_of
 from gondrel.ui.shell.item_commands import ItemCommands
@@ -413,10 +414,10 @@ class MainWindow(QMainWindow):
         self._show_page("table", lambda: TablePage(self.session, self))
 
     def show_recipient_page(self, key: str) -> None:
-        """Open one of the pages about recipients: formats, rehearsal, cards, sendings."""
+        """Open one of the pages about recipients: formats, rehearsal, cards, sendings, batch."""
         makers: dict[str, Callable[[Session, QWidget], QWidget]] = {
             "formats": FormatsPage, "rehearsal": RehearsalPage, "cards": CardsPage,
-            "sendings": SendingsPage,
+            "sendings": SendingsPage, "batch": BatchPage,
         }  # fmt: skip
         self._show_page(key, lambda: makers[key](self.session, self))
 
