@@ -57,9 +57,7 @@ def comparison_with_rehearsed(model: Model, rehearsal: Rehearsal) -> Comparison:
     """What a stand-in made of the file beside what would be sent."""
     taken = rehearsal.taken.model
     title = rehearsal.stand_in.replace("-", " ")
-    return Comparison(
-        taken, ("RECEIVED", "AT THEIRS"), f"rehearsed with {title}", *_paired(model, taken, rehearsal.proof)
-    )
+    return Comparison(taken, ("RECEIVED", "AT THEIRS"), title, *_paired(model, taken, rehearsal.proof))
 
 
 def _paired(model: Model, other: Model, proof: Proof) -> tuple[Against, Against]:

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import fields
 from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton
 
-from gondrel.core.model.findings import Finding, Severity
+from gondrel.core.model.findings import CheckLimits, Finding, Severity
 from gondrel.core.reports.findings import Kind
+from gondrel.core.service.settings import limits_toward
 from gondrel.ui.presenters.cells import LedgerGroup
 from gondrel.ui.presenters.findings import (
     SEVERITY_VERDICT,
@@ -26,6 +28,7 @@ from gondrel.ui.widgets.labels import head, quiet, rule
 
 __all__ = ["CheckSheet"]
 
+_CARD = "card"
 _LIMITS = (("", "0.01 mm"), ("0.001", "0.001 mm"), ("0.05", "0.05 mm"), ("0.1", "0.1 mm"))
 _MOST_LISTED = 200
 _ROLE = Qt.ItemDataRole.UserRole
@@ -69,6 +72,7 @@ class CheckSheet(SheetView):
         self.save = QPushButton("Save findings\u2026")
         self.save.clicked.connect(self.save_findings)
         self.foot.addWidget(self.save)
+        session.addressing.changed.connect(self._offer_card)
         session.checking.changed.connect(self.later)
         session.model_changed.connect(self.later)
         session.tasks.changed.connect(self._progress)
@@ -82,8 +86,31 @@ class CheckSheet(SheetView):
     def _limit(self) -> None:
         value = str(self.limit.currentData())
         values = dict.fromkeys(("gap", "short", "tolerance"), value) if value else {}
+        if value == _CARD:
+            card, usual = self.session.addressing.card, CheckLimits()
+            own = limits_toward(card)
+            values = {f.name: f"{getattr(own, f.name):g}" for f in fields(CheckLimits)
+                      if getattr(own, f.name) != getattr(usual, f.name)}  # fmt: skip
         self.form.show_values(values)
         self._form(values)
+
+    def _offer_card(self) -> None:
+        """Offer the limits on the card of whoever it is for, and take them where none were chosen."""
+        card, place = self.session.addressing.card, self.limit.findData(_CARD)
+        if card is None or limits_toward(card) == CheckLimits():
+            if place >= 0:
+                self.limit.removeItem(place)
+            return
+        text = f"as {card.name} take it"
+        if place < 0:
+            self.limit.addItem(text, _CARD)
+            place = self.limit.findData(_CARD)
+            if self.limit.currentIndex() == 0:
+                self.limit.setCurrentIndex(place)
+        elif self.limit.itemText(place) != text:
+            self.limit.setItemText(place, text)
+            if self.limit.currentIndex() == place:
+                self._limit()
 
     def _form(self, values: dict[str, str]) -> None:
         self.session.checking.values = values

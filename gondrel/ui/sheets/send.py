@@ -181,7 +181,7 @@ class SendSheet(SheetView):
         if not groups:
             self._list.addWidget(quiet("Everything this model has will be carried."))
         if card is not None:
-            self._list.addWidget(quiet(f"As it is at {card.name}'s, by their card."))
+            self._list.addWidget(quiet(f"As {card.name} have it, by their card."))
         for finding in groups:
             made = FindingCard(finding)
             made.opened.connect(self.opened)

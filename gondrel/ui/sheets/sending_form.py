@@ -87,7 +87,7 @@ class SendingForm(QWidget):
         label.setWordWrap(False)
         box = QComboBox()
         box.setAccessibleName(title)
-        box.setMinimumContentsLength(12)
+        box.setMinimumContentsLength(10)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         grid.addWidget(label, row, 0)
         grid.addWidget(box, row, 1)
@@ -95,7 +95,7 @@ class SendingForm(QWidget):
 
     def _add_recipe(self, grid: QGridLayout) -> None:
         self.recipe = self._row(grid, 7, "Recipe")
-        self.recipe.setMinimumContentsLength(5)
+        self.recipe.setMinimumContentsLength(3)
         self.recipe.activated.connect(self._take_recipe)
         self.keep = QPushButton("Keep\u2026")
         self.keep.setToolTip("Keep these choices under a name")
@@ -158,7 +158,7 @@ class SendingForm(QWidget):
             saved = []
             self.session.tell_error(error)
         _offer(self.recipe, [("", "none"), *saved], chosen or str(self.recipe.currentData() or ""))
-        self.drop.setEnabled(bool(self.recipe.currentData()))
+        self.drop.setVisible(bool(self.recipe.currentData()))
 
     # --- choosing --------------------------------------------------------------------------
 
@@ -184,7 +184,7 @@ class SendingForm(QWidget):
 
     def _take_recipe(self) -> None:
         name = str(self.recipe.currentData() or "")
-        self.drop.setEnabled(bool(name))
+        self.drop.setVisible(bool(name))
         saved = next((r for r in recipes("send") if r.name == name), None)
         if saved is not None:
             self.session.take_sending(saved.values)

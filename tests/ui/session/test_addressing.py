@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -10,7 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
-from gondrel.core.recipients.card import card_named
+from gondrel.core.recipients.card import card_named, save_card
 from gondrel.ui.presenters.cells import EXPECTED, forecast_cells
 from gondrel.ui.session.stations import Station
 from tests.conftest import choose_in, settle, wait_until
@@ -74,6 +75,8 @@ def test_a_rehearsal_is_held_to_the_card(window, as1: str) -> None:
     QTest.mouseClick(page.go, LEFT)
     wait_until(lambda: session.addressing.rehearsal is not None and not session.tasks.running)
     assert "agrees with it" in page.verdict.text() and "loose bodies" in page.complaints.toPlainText()
+    assert window.stage.shown_comparison is session.addressing.beside, "what it made stands beside ours"
+    assert session.addressing.beside.captions[1] == "AT THEIRS"
     page.which.setCurrentIndex(page.which.findData("strict"))
     session.addressing.rehearsal = None
     QTest.mouseClick(page.go, LEFT)
@@ -124,6 +127,12 @@ def test_what_was_sent_is_logged_with_what_changed_since(window, as1: str, tmp_p
     session.arranging.do(step, keep=True, ids=(part.id,))
     settle(session)
     assert tree.topLevelItem(0).text(4) == "1 item"
+    choose(window, "")
+    page = window.pages["sendings"]
+    QTest.mouseClick(page.changed_only, LEFT)
+    settle(session)
+    assert session.addressing.card.key == "lock-keeper" and session.choices.kind == "step-ap203"
+    assert [p.name for p in session.going().products] == ["New"], "what changed, alone"
 
 
 def test_only_what_is_selected_is_sent(window, as1: str, tmp_path: Path) -> None:
@@ -138,3 +147,55 @@ def test_only_what_is_selected_is_sent(window, as1: str, tmp_path: Path) -> None
     wait_until(lambda: session.sent is not None and not session.tasks.running)
     assert session.sent.proof.verdict == "carried"
     assert {p.name for p in session.sent.returned.products} == {"rod-assembly", "rod", "nut"}
+
+
+def test_only_what_fits_is_sent_in_linked_files_and_kept_as_a_recipe(
+    window, as1: str, tmp_path: Path
+) -> None:
+    session = opened(window, as1)
+    form = window.send_sheet.form
+    choose_in(form.scope, "fits")
+    QTest.keyClicks(form.query, "*bracket-assembly*")
+    QTest.keyClick(form.query, Qt.Key.Key_Return)
+    choose_in(form.form, "linked")
+    wait_until(lambda: "one file for each part" in session.forecast.target and not session.tasks.running)
+    assert sum(e.item.weight for e in session.forecast.of("bodies")) == 3
+    window.send_sheet.path.setText(str(tmp_path / "bracket.stp"))
+    QTest.mouseClick(window.send_sheet.main, LEFT)
+    wait_until(lambda: session.sent is not None and not session.tasks.running)
+    assert session.sent.proof.verdict == "carried" and len(session.sent.companions) == 3
+    assert {p.name for p in tmp_path.glob("*.stp")} >= {
+        "bracket.stp",
+        "nut.stp",
+        "bolt.stp",
+        "l-bracket.stp",
+    }
+
+    form.keep_as("Linked")
+    choose_in(form.form, "structure")
+    form.recipe.setCurrentIndex(form.recipe.findData("Linked"))
+    form.recipe.activated.emit(form.recipe.currentIndex())
+    assert session.choices.form == "linked"
+    assert dict(session.settings.now.sending)["files"] == "linked", "what was sent last is remembered"
+    card = card_named("rigger")
+    save_card(replace(card, key="linker", name="Linker", recipe="Linked", reads=replace(
+        card.reads, external=True)))  # fmt: skip
+    session.go(Station.SEND)
+    settle(session)
+    choose_in(form.form, "structure")
+    window.send_sheet.list_cards()
+    choose(window, "linker")
+    assert session.choices.form == "linked", "the recipe on their card"
+    choose(window, "bell-founder")
+    assert session.choices.form == "structure", "they take no linked files"
+
+
+def test_checks_take_their_limits_from_the_card(window, as1: str) -> None:
+    session = opened(window, as1)
+    card = card_named("bell-founder")
+    save_card(replace(card, limits=replace(card.limits, tolerance=0.002, degree=7)))
+    choose(window, "bell-founder")
+    limits = session.checking.limits()
+    assert (limits.gap, limits.tolerance, limits.degree) == (0.002, 0.002, 7)
+    choose(window, "")
+    assert session.checking.limits().degree == 15
