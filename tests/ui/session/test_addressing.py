@@ -171,6 +171,9 @@ def test_only_what_fits_is_sent_in_linked_files_and_kept_as_a_recipe(
         "l-bracket.stp",
     }
 
+    wait_until(lambda: session.station is Station.PROVE)
+    session.go(Station.SEND)
+    settle(session)
     form.keep_as("Linked")
     choose_in(form.form, "structure")
     form.recipe.setCurrentIndex(form.recipe.findData("Linked"))
@@ -180,8 +183,6 @@ def test_only_what_fits_is_sent_in_linked_files_and_kept_as_a_recipe(
     card = card_named("rigger")
     save_card(replace(card, key="linker", name="Linker", recipe="Linked", reads=replace(
         card.reads, external=True)))  # fmt: skip
-    session.go(Station.SEND)
-    settle(session)
     choose_in(form.form, "structure")
     window.send_sheet.list_cards()
     choose(window, "linker")
