@@ -6,6 +6,7 @@ Run: xvfb-run -a -s "-screen 0 1400x900x24" .venv/bin/python scripts/screenshots
 from __future__ import annotations
 
 import os
+import subprocess
 import sys
 import tempfile
 import time
@@ -27,7 +28,9 @@ from gondrel.core.model import (  # noqa: E402
     Occurrence,
     Product,
 )
+from gondrel.core.recipients.card import card_named  # noqa: E402
 from gondrel.core.service.crossing import Crossing  # noqa: E402
+from gondrel.core.service.handover import make_handover  # noqa: E402
 from gondrel.core.service.intake import receive_by  # noqa: E402
 from gondrel.core.service.send import send  # noqa: E402
 from gondrel.core.service.settings import receive_options_from, settings_from  # noqa: E402
@@ -66,22 +69,16 @@ def fresh() -> Any:
 
 
 def stations(window: Any) -> None:
-    """Each station, and one in the dark theme."""
+    """Each station."""
     session = window.session
     pinion = next(p.id for p in session.model.products if p.name.startswith("Spur wheel"))
-    for theme in ("light", "dark"):
-        window.settings.change(theme=theme)
-        for number, name in ((s, s.title) for s in Station):
-            if theme == "dark" and name != "Prove":
-                continue
-            session.go(number)
-            if name == "Check" and theme == "light":
-                check(window)
-            chosen = name == "Arrange" and theme == "light"
-            session.select(((frozenset({f"product:{pinion}"}),),) if chosen else ())
-            shot(window, name.lower() if theme == "light" else f"{name.lower()}-dark")
-            window.stage.canvas.set_view("home")  # from where a finding was flown to
-    window.settings.change(theme="light")
+    for number, name in ((s, s.title) for s in Station):
+        session.go(number)
+        if name == "Check":
+            check(window)
+        session.select(((frozenset({f"product:{pinion}"}),),) if name == "Arrange" else ())
+        shot(window, name.lower())
+        window.stage.canvas.set_view("home")  # from where a finding was flown to
 
 
 def structure(window: Any) -> None:
@@ -155,20 +152,78 @@ def recipients(window: Any) -> None:
     window.show_recipient_page("cards")
     QTest.qWait(400)
     window.pages["cards"].grab().save(str(FOLDER / "cards.png"))
-    for key in ("formats", "rehearsal", "cards"):
+    batch(window)
+    for key in ("formats", "rehearsal", "cards", "batch"):
         window.pages[key].close()
     sheet.recipient.setCurrentIndex(0)
     wait(lambda: session.addressing.card is None and not session.tasks.running)
 
 
+def batch(window: Any) -> None:
+    """A folder with a file that is cut off."""
+    source = Path(STATE) / "from-ostrey"
+    source.mkdir()
+    for name in ("gear-north", "gear-south"):
+        (source / f"{name}.stp").write_bytes(DEMO.read_bytes())
+    (source / "plummer-bush.stp").write_bytes(DEMO.with_name("plummer-bush.stp").read_bytes())
+    (source / "spare-rack.stp").write_bytes(DEMO.read_bytes()[:200_000])
+    window.show_recipient_page("batch")
+    page = window.pages["batch"]
+    page.source.setText(str(source))
+    page.target.setText(f"{STATE}/for-riggers")
+    page.start()
+    wait(lambda: page.runner is None)
+    for line, text in ((page.source, "/home/pattern/from-ostrey"), (page.target, "/home/pattern/riggers")):
+        line.setText(text)
+    page.grab().save(str(FOLDER / "batch.png"))
+
+
+def returned(window: Any) -> None:
+    """What a recipient made of the file, by the kernel's stock reader and writer, against what was meant."""
+    session = window.session
+    session.go(4)
+    window.send_sheet.recipient.setCurrentIndex(window.send_sheet.recipient.findData("pattern-maker"))
+    wait(lambda: session.addressing.card is not None and not session.tasks.running)
+    session.send(f"{STATE}/for-pattern.igs")
+    wait(lambda: not session.tasks.running)
+    _handed_back(f"{STATE}/paddle-gear-ap203.stp", f"{STATE}/from-pattern-maker.stp")
+    session.addressing.prove_returned(f"{STATE}/from-pattern-maker.stp")
+    wait(lambda: session.sent.path.endswith("from-pattern-maker.stp") and not session.tasks.running)
+    shot(window, "returned")
+
+
+def _handed_back(source: str, out: str) -> None:
+    """A file read and written again by the kernel's stock reader and writer."""
+    code = (
+        "import sys\n"
+        "from OCP.STEPCAFControl import STEPCAFControl_Reader, STEPCAFControl_Writer\n"
+        "from OCP.TCollection import TCollection_ExtendedString\n"
+        "from OCP.TDocStd import TDocStd_Document\n"
+        "d = TDocStd_Document(TCollection_ExtendedString('x'))\n"
+        "r = STEPCAFControl_Reader(); r.ReadFile(sys.argv[1]); r.Transfer(d)\n"
+        "w = STEPCAFControl_Writer(); w.Transfer(d); w.Write(sys.argv[2])\n"
+    )
+    subprocess.run([sys.executable, "-c", code, source, out], check=True, stdout=subprocess.DEVNULL)
+
+
+def report() -> None:
+    """The first page of the report that goes with the demo."""
+    import pypdfium2
+
+    folder = f"{STATE}/report"
+    model = receive_by(str(DEMO), folder, receive_options_from({}))
+    data = make_handover(model, "x.pdf", "step-ap214", card_named("rigger"), settings_from({}), folder)
+    page = pypdfium2.PdfDocument(data)[0]
+    page.render(scale=1.3).to_pil().save(FOLDER / "report.png")
+
+
 def receiving(window: Any) -> None:
-    """Choices before a file is loaded, and a source that changed."""
+    """A source that changed."""
     session, sheet = window.session, window.receive
     path = Path(STATE) / "paddle-gear.stp"
     path.write_bytes(DEMO.read_bytes())
     session.receiving.open_file(str(path), ask=True)
     wait(lambda: session.receiving.pending is not None)
-    shot(window, "receive-choices", smooth=False)
     QTest.mouseClick(sheet.main, Qt.MouseButton.LeftButton)
     wait(lambda: session.crossing.name == "paddle-gear" and not session.tasks.running)
     _changed(session.model, session.store, path)
@@ -217,11 +272,10 @@ def _at(x: float, y: float) -> tuple[float, ...]:
 
 
 def main() -> None:
-    """Empty, the demo through all stations, then the other states."""
+    """The demo through all stations, then the other states."""
     FOLDER.mkdir(parents=True, exist_ok=True)
     window = fresh()
     session = window.session
-    shot(window, "empty")
     window.open_demo()
     wait(lambda: session.model is not None and not session.tasks.running)
     session.go(4)
@@ -238,6 +292,8 @@ def main() -> None:
     window.actions_by_key["map"].trigger()
     shot(window, "deviation")
     recipients(window)
+    returned(window)
+    report()
     receiving(window)
     window.close()
     window = fresh()

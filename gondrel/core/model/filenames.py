@@ -29,7 +29,9 @@ _FIELD = re.compile(r"\{([^{}]*)\}")
 
 def safe_name(text: str, *, most: int = _MOST) -> str:
     """A text as the name of a file or folder on any system; empty when nothing of it can stand."""
-    plain = sanitize_filename(anyascii(text), replacement_text="-", platform="universal")
+    plain = sanitize_filename(
+        anyascii(text.replace("\u00d7", "x")), replacement_text="-", platform="universal"
+    )
     return re.sub(r"\s+", " ", str(plain))[:most].strip(" .-")
 
 
