@@ -179,7 +179,7 @@ def batch(window: Any) -> None:
 
 
 def returned(window: Any) -> None:
-    """What a recipient made of the file, by the kernel's stock reader and writer, against what was meant."""
+    """What came back, made by the kernel's stock reader and writer, against what was meant."""
     session = window.session
     session.go(4)
     window.send_sheet.recipient.setCurrentIndex(window.send_sheet.recipient.findData("pattern-maker"))
