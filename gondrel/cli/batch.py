@@ -108,7 +108,8 @@ def batch(  # noqa: D103
     )  # fmt: skip
 
     def say(outcome: Outcome, left: float) -> None:
-        told = outcome.error or (f"{outcome.verdict}, done before" if outcome.again else outcome.verdict)
+        why = outcome.error.removeprefix(f"{outcome.source}: ")
+        told = why or (f"{outcome.verdict}, done before" if outcome.again else outcome.verdict)
         rest = f", about {_minutes(left)} left" if left > 0 and not outcome.again else ""
         print(f"[{len(run.outcomes)}/{run.all}] {outcome.source}: {told}{rest}", file=sys.stderr)
 

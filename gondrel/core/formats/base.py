@@ -31,6 +31,7 @@ class Target:
         unit: key of the length unit where the format knows only one; empty where it is chosen.
         note: what it keeps, in a few words.
         links: whether an assembly may be several files that refer to each other.
+        surfaces: whether solids go as loose surfaces in any case.
     """
 
     kind: str
@@ -41,6 +42,7 @@ class Target:
     unit: str = ""
     note: str = ""
     links: bool = True
+    surfaces: bool = False
 
 
 class Content(Enum):

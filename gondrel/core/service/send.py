@@ -111,7 +111,7 @@ def _shaped(
         going_model, store, shaped=settings.cylinders, progress=progress.part(0.5, 0.8)
     )
     opened = None
-    if settings.bodies == "surfaces":
+    if settings.bodies == "surfaces" and not target(kind)[1].surfaces:
         opened = sheets_of_solids(solid.model, store, progress=progress.part(0.8, 1.0))
     return _Shaped(model, going_model, origin, solid, opened)
 

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 
 from gondrel.batch.run import BatchOrder, BatchRun
 from gondrel.core.errors import GondrelError
+from gondrel.core.model.verdicts import Verdict
 from gondrel.core.reports.figures import count_of
 from gondrel.core.service.batch import Outcome, counts_of, keep_table
 from gondrel.core.service.settings import ReceiveOptions
@@ -169,10 +170,14 @@ class BatchPage(Page):
 
     def _take(self, outcome: Outcome, left: float) -> None:
         self.outcomes.append(outcome)
-        verdict = f"{outcome.verdict}, done before" if outcome.again else outcome.verdict
+        verdict = outcome.verdict
+        if verdict in (Verdict.LOST, Verdict.ALTERED) and not outcome.unannounced:
+            verdict += ", as announced"
+        verdict += ", done before" if outcome.again else ""
+        why = outcome.error.removeprefix(f"{outcome.source}: ")
         name = os.path.relpath(outcome.source, self.source.text().strip() or ".")
         row = QTreeWidgetItem(
-            [name, verdict, str(outcome.unannounced or ""), f"{outcome.seconds:.1f}", outcome.error]
+            [name, verdict, str(outcome.unannounced or ""), f"{outcome.seconds:.1f}", why]
         )
         row.setTextAlignment(3, Qt.AlignmentFlag.AlignRight)
         row.setToolTip(4, outcome.error)

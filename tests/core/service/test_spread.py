@@ -165,3 +165,11 @@ def test_nothing_is_left_where_a_file_stands_in_the_way(
         )
     left = sorted(p.name for p in tmp_path.iterdir() if p.name not in ("store", "state", "config"))
     assert left == ["nut.stp"] and (tmp_path / "nut.stp").read_text() == "mine"
+
+
+def test_what_goes_as_surfaces_anyway_is_not_opened_besides(
+    as1: str, tmp_path: Path, store_folder: str
+) -> None:
+    settings = settings_from({"bodies": "surfaces", "other_reader": "no"})
+    sent = send(receive(as1, store_folder), str(tmp_path / "x"), "iges-surface", settings, store_folder)
+    assert not sent.proof.unannounced and not sent.proof.false_alarms

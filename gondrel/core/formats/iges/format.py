@@ -55,6 +55,7 @@ FORMAT = Format(
             replace(_CARRIES, remarks=(_LOOSE, _OWN)),
             "IGES 5.3",
             note="For receivers without solids (entity 144)",
+            surfaces=True,
         ),
     ),
 )
