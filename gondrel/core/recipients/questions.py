@@ -32,7 +32,8 @@ QUESTIONS = (
     Question("contact", "Whom do we ask when something is missing?"),
     Question("system", "Which system do you work with, in which version?"),
     Question("kinds", "Which files can you read, the best first?",
-             "step-ap242, step-ap214, step-ap203, xt-text, xt-binary, iges-solid, iges-surface",
+             "step-ap242, step-ap214, step-ap203, xt-text, xt-binary, iges-solid, iges-surface; with "
+             "editions step-ap242ed2, step-ap242ed3, step-ap203ed2",
              "step-ap214"),
     Question("unit", "Which unit do you work in?", "mm, inch, m", "mm"),
     Question("trusts_unit", "Does your system take the unit that the file says?", "yes or no", "yes"),
@@ -40,6 +41,10 @@ QUESTIONS = (
     Question("surfaces", "Do solids come in as surfaces only?", "yes or no", "no"),
     Question("closed", "Do you take closed solids only?", "yes or no", "no"),
     Question("tolerance", "What gap between edges do you still take?", "mm; 0 for any", "0"),
+    Question("cavities", "Do you take hollow solids, with cavities closed all around?", "yes or no", "yes"),
+    Question("degree", "Up to which degree do you take splines?", "a number; 0 for any", "0"),
+    Question("xt", "Up to which version do you read Parasolid files?", "as 14000 for 14.0; 0 for any", "0"),
+    Question("external", "May an assembly be several files that refer to each other?", "yes or no", "no"),
     Question("colours", "Which colours do you keep?", "faces, bodies or none", "faces"),
     Question("layers", "Do you keep layers?", "yes or no", "yes"),
     Question("name_length", "How many characters of a name do you keep?", "0 for all", "0"),
@@ -135,7 +140,7 @@ def _card(key: str, name: str, said: dict[str, str]) -> Card:
     keeps_data = _yes(said, "metadata", True)
     return replace(
         card,
-        reads=Reads(_words(said.get("kinds", ""))),
+        reads=Reads(_words(said.get("kinds", "")), _yes(said, "external", False)),
         keeps=Keeps(
             structure=_yes(said, "structure", True), colours=colours, layers=_yes(said, "layers", True),
             name_length=round(_number(said, "name_length")), materials=keeps_data, metadata=keeps_data,
@@ -144,6 +149,8 @@ def _card(key: str, name: str, said: dict[str, str]) -> Card:
             unit=said.get("unit", ""), trusts_unit=_yes(said, "trusts_unit", True),
             tolerance=_number(said, "tolerance"), closed=_yes(said, "closed", False),
             surfaces=_yes(said, "surfaces", False), megabytes=_number(said, "megabytes"),
+            degree=round(_number(said, "degree")), cavities=_yes(said, "cavities", True),
+            xt=round(_number(said, "xt")),
         ),
     )  # fmt: skip
 

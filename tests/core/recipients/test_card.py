@@ -73,12 +73,13 @@ def test_the_form_is_filled_in_and_read_back() -> None:
         "name": "Weir & Sluice, works", "system": "An old one", "kinds": "xt-text, step-ap203",
         "unit": "inch", "trusts_unit": "no", "structure": "no", "colours": "bodies", "name_length": "24",
         "tolerance": "0.05 mm", "indifferent": "colours, layers", "closed": "yes", "metadata": "no",
+        "cavities": "no", "degree": "9", "xt": "14000", "external": "yes",
     }  # fmt: skip
     wanted = Card(
         "weir-sluice-works", "Weir & Sluice, works", "An old one", indifferent=("colours", "layers"),
-        reads=Reads(("xt-text", "step-ap203")),
+        reads=Reads(("xt-text", "step-ap203"), True),
         keeps=Keeps(structure=False, colours="bodies", name_length=24, materials=False, metadata=False),
-        limits=Limits("inch", False, 0.05, True),
+        limits=Limits("inch", False, 0.05, True, degree=9, cavities=False, xt=14000),
     )  # fmt: skip
     text, page = questions_text(), questions_html()
     for question in QUESTIONS:
