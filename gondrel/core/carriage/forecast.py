@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
+from functools import cached_property
+from typing import Any
 
 from gondrel.core.carriage.inventory import Listed, listed
 from gondrel.core.carriage.items import Item, Key
@@ -29,7 +31,7 @@ class Foreseen:
     more: int = 0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Forecast:
     """Every item of the model with its foreseen fate, and what to know of the target besides."""
 
@@ -37,6 +39,25 @@ class Forecast:
     entries: tuple[Foreseen, ...]
     remarks: tuple[str, ...] = ()
     unit: str = ""
+
+    def __getstate__(self) -> dict[str, Any]:
+        """The fields only, as another process gets them."""
+        return {f.name: getattr(self, f.name) for f in fields(self)}
+
+    def __setstate__(self, state: dict[str, Any]) -> None:
+        self.__dict__.update(state)
+
+    @cached_property
+    def _by_thing(self) -> dict[str, list[Foreseen]]:
+        """The entries by thing, sorted out once: there may be hundreds of thousands."""
+        sorted_out: dict[str, list[Foreseen]] = {}
+        for entry in self.entries:
+            sorted_out.setdefault(entry.item.thing, []).append(entry)
+        return sorted_out
+
+    @cached_property
+    def _fates(self) -> dict[str, str]:
+        return {thing: gravest(e.fate for e in of) or "" for thing, of in self._by_thing.items()}
 
     def announced(self) -> dict[Key, Fate]:
         """The items that will not simply be carried, with their fate."""
@@ -52,14 +73,21 @@ class Forecast:
 
     def of(self, thing: str) -> list[Foreseen]:
         """The entries of one thing."""
-        return [entry for entry in self.entries if entry.item.thing == thing]
+        return self._by_thing.get(thing, [])
 
     def fate(self, thing: str) -> str:
         """The worst fate foreseen for a thing; empty when the model has none of it."""
-        return gravest(entry.fate for entry in self.of(thing)) or ""
+        return self._fates.get(thing, "")
 
     def groups(self) -> Iterator[tuple[str, Fate, str, list[Item]]]:
         """Thing, fate, why and items, in the order of the ledger."""
+        yield from self._groups
+
+    @cached_property
+    def _groups(self) -> list[tuple[str, Fate, str, list[Item]]]:
+        return list(self._grouped())
+
+    def _grouped(self) -> Iterator[tuple[str, Fate, str, list[Item]]]:
         for thing in THINGS:
             groups: dict[tuple[Fate, str], list[Item]] = {}
             for entry in self.of(thing):

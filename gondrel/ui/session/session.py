@@ -114,6 +114,7 @@ class Session(QObject):
         self.checking = Checking(self, self)
         self.arranging = Arranging(self, self.checking, self)
         self.addressing = Addressing(self, self)
+        self._selected: tuple[Model, tuple[Chain, ...], tuple[str, ...]] | None = None
         self.choices = SendChoices()
         self.choices.take(dict(self.settings.now.sending), ())
         self.notice.connect(lambda text: self._write_log("note", text))
@@ -407,7 +408,12 @@ class Session(QObject):
 
     def selected_products(self) -> tuple[str, ...]:
         """Ids of the products of the selected rows, each once."""
-        return products_of(self.model, self.selection) if self.model is not None else ()
+        if self.model is None:
+            return ()
+        known = self._selected
+        if known is None or known[0] is not self.model or known[1] is not self.selection:
+            known = self._selected = self.model, self.selection, products_of(self.model, self.selection)
+        return known[2]
 
     def edit(
         self, make: Callable[[Model], Edit], mended: tuple[Mended, ...] = (), script: str = ""

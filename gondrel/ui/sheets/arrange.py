@@ -272,8 +272,9 @@ class ArrangeSheet(SheetView):
 
     def _shared(self, of: Callable[[Product], str]) -> tuple[str, str]:
         """The value all items share, and the words to show when they do not."""
-        values = {of(product) for product in self.products}
-        return (values.pop(), "") if len(values) == 1 else ("", _SEVERAL)
+        first = of(self.products[0])
+        is_shared = all(of(product) == first for product in self.products)
+        return (first, "") if is_shared else ("", _SEVERAL)
 
     def _line(self, key: str, value: str, placeholder: str, take: Callable[[str], None]) -> QLineEdit:
         line = QLineEdit(value)
