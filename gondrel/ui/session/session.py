@@ -23,7 +23,7 @@ from gondrel.core.model.store import BlobStore
 from gondrel.core.reports.figures import Figures
 from gondrel.core.service.crossing import Crossing
 from gondrel.core.service.messages import BodyDetail, Forecast, Sent, TargetChoice
-from gondrel.core.service.recipes import KIND, save_recipe
+from gondrel.core.service.recipes import KIND
 from gondrel.core.service.settings import settings_from
 from gondrel.core.work.files import private_folder
 from gondrel.jobs.messages import Job
@@ -282,9 +282,9 @@ class Session(QObject):
         given = {"author": kept.author, "organisation": kept.organisation, **values}
         return settings_from({key: value for key, value in given.items() if value and key != KIND})
 
-    def keep_recipe(self, name: str) -> None:
-        """Keep what is chosen as a send recipe. Raises UsageError, WriteFailed."""
-        save_recipe(name, "send", self.choices.values(self.targets))
+    def sending_values(self) -> dict[str, str]:
+        """What is chosen for a send, as a recipe keeps it."""
+        return self.choices.values(self.targets)
 
     def take_sending(self, values: Mapping[str, str]) -> None:
         """Choose what a recipe says."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
@@ -10,19 +10,16 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QGridLayout,
-    QHBoxLayout,
-    QInputDialog,
     QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from gondrel.core.errors import GondrelError
-from gondrel.core.service.recipes import recipes, save_recipe, without_recipe
+from gondrel.ui.sheets.recipe_row import RecipeRow
 from gondrel.ui.widgets.labels import head, quiet
 
 __all__ = ["IntakeForm"]
@@ -48,17 +45,23 @@ _MOST_LAYERS_SEEN = 5
 
 
 class IntakeForm(QWidget):
-    """Choices of what to take in; told as KEY=VALUE pairs, only where they differ from taking all."""
+    """Choices of what to take in; told as KEY=VALUE pairs, only where they differ from taking all.
+
+    Args:
+        refused: told when a recipe can't be kept.
+    """
 
     changed = Signal()
 
-    def __init__(self, parent: Any = None) -> None:
+    def __init__(self, refused: Callable[[GondrelError], None], parent: Any = None) -> None:
         super().__init__(parent)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         column.addWidget(head("Recipe"))
-        column.addLayout(self._recipe_row())
+        self.recipe = RecipeRow("receive", "Everything, as sent", self.values, refused)
+        self.recipe.taken.connect(self.show_values)
+        column.addWidget(self.recipe)
         column.addWidget(head("How"))
         self.boxes: dict[str, QComboBox] = {}
         rows = QGridLayout()
@@ -104,27 +107,6 @@ class IntakeForm(QWidget):
         for choice in (*self.boxes.values(), self.where):
             choice.currentIndexChanged.connect(lambda _: self.changed.emit())
         self.show_values({})
-
-    def _recipe_row(self) -> QHBoxLayout:
-        self.recipe = QComboBox()
-        self.recipe.setAccessibleName("Recipe")
-        self.recipe.setMinimumContentsLength(10)
-        self.recipe.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.recipe.activated.connect(self._take_recipe)
-        self.keep = QPushButton("Keep\u2026")
-        self.keep.setToolTip("Keep these choices under a name")
-        self.keep.clicked.connect(self._ask_name)
-        self.drop = QPushButton("Drop")
-        self.drop.setToolTip("Forget the chosen recipe")
-        self.drop.clicked.connect(self._drop)
-        row = QHBoxLayout()
-        row.setSpacing(0)
-        for button in (self.keep, self.drop):
-            button.setProperty("role", "tool")
-        row.addWidget(self.recipe, 1)
-        row.addWidget(self.keep)
-        row.addWidget(self.drop)
-        return row
 
     # --- showing ---------------------------------------------------------------------------
 
@@ -174,18 +156,6 @@ class IntakeForm(QWidget):
             self.where.addItem(text, key)
         self.where.setCurrentIndex(max(self.where.findData(chosen), 0))
 
-    def show_recipes(self, chosen: str = "") -> None:
-        """List the saved recipes."""
-        self.recipe.clear()
-        self.recipe.addItem("Everything, as sent", "")
-        try:
-            for recipe in recipes("receive"):
-                self.recipe.addItem(recipe.name, recipe.name)
-        except GondrelError:
-            self.recipe.addItem("(the saved recipes can't be read)", "")
-        self.recipe.setCurrentIndex(max(self.recipe.findData(chosen), 0))
-        self.drop.setEnabled(bool(self.recipe.currentData()))
-
     # --- reading ---------------------------------------------------------------------------
 
     def values(self) -> dict[str, str]:
@@ -209,31 +179,6 @@ class IntakeForm(QWidget):
 
     def _layer_items(self) -> list[QListWidgetItem]:
         return [self.layers.item(i) for i in range(self.layers.count())]
-
-    # --- recipes ---------------------------------------------------------------------------
-
-    def _take_recipe(self) -> None:
-        name = self.recipe.currentData()
-        saved = {r.name: dict(r.values) for r in recipes("receive")} if name else {}
-        self.show_values(saved.get(name, {}))
-        self.drop.setEnabled(bool(name))
-
-    def _ask_name(self) -> None:
-        known = self.recipe.currentData() or ""
-        name, done = QInputDialog.getText(self, "Keep as a recipe", "Name of the recipe", text=known)
-        if done and name.strip():
-            self.keep_as(name)
-
-    def keep_as(self, name: str) -> None:
-        """Keep the choices as a recipe of this name."""
-        save_recipe(name, "receive", self.values())
-        self.show_recipes(name.strip())
-
-    def _drop(self) -> None:
-        name = self.recipe.currentData()
-        if name:
-            without_recipe(name, "receive")
-            self.show_recipes()
 
 
 def _label(text: str) -> QLabel:

@@ -211,7 +211,7 @@ class ReceiveSheet(SheetView):
         if card.never:
             self.add(quiet(f"{card.title or card.format.upper()} never brings {card.never}."))
         self.add(rule())
-        form = self.form = IntakeForm()
+        form = self.form = IntakeForm(self.session.tell_error)
         model = self.session.model
         layers = card.layers
         if (
@@ -221,7 +221,6 @@ class ReceiveSheet(SheetView):
             and model.provenance.file.path == card.path
         ):
             layers = _layers_of(model)
-        form.show_recipes()
         form.show_unit(card.length_unit)
         form.show_layers(layers)
         form.show_values(self.session.receiving.values)

@@ -2,29 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QComboBox,
     QGridLayout,
-    QHBoxLayout,
-    QInputDialog,
     QLabel,
     QLineEdit,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
-from gondrel.core.errors import GondrelError
 from gondrel.core.model import BodyKind
 from gondrel.core.recipients.card import Card
 from gondrel.core.service.messages import TargetChoice
-from gondrel.core.service.recipes import recipes, without_recipe
 from gondrel.ui.session.choices import FORMS, SCOPES
 from gondrel.ui.session.session import Session
 from gondrel.ui.sheets.mesh_options import MeshOptions
+from gondrel.ui.sheets.recipe_row import RecipeRow
 from gondrel.ui.widgets.labels import quiet
 
 __all__ = ["SendingForm"]
@@ -94,21 +91,13 @@ class SendingForm(QWidget):
         return box
 
     def _add_recipe(self, grid: QGridLayout) -> None:
-        self.recipe = self._row(grid, 7, "Recipe")
-        self.recipe.setMinimumContentsLength(3)
-        self.recipe.activated.connect(self._take_recipe)
-        self.keep = QPushButton("Keep\u2026")
-        self.keep.setToolTip("Keep these choices under a name")
-        self.keep.clicked.connect(self._ask_name)
-        self.drop = QPushButton("Drop")
-        self.drop.setToolTip("Forget the chosen recipe")
-        self.drop.clicked.connect(self._drop)
-        row = QHBoxLayout()
-        row.addWidget(self.recipe, 1)
-        row.addWidget(self.keep)
-        row.addWidget(self.drop)
-        grid.addLayout(row, 7, 1)
-        self.show_recipes()
+        session = self.session
+        label = quiet("Recipe")
+        label.setWordWrap(False)
+        self.recipe = RecipeRow("send", "none", session.sending_values, session.tell_error)
+        self.recipe.taken.connect(self._take_recipe)
+        grid.addWidget(label, 7, 0)
+        grid.addWidget(self.recipe, 7, 1)
 
     # --- showing ---------------------------------------------------------------------------
 
@@ -150,16 +139,6 @@ class SendingForm(QWidget):
         if not self.query.hasFocus():
             self.query.setText(session.choices.query)
 
-    def show_recipes(self, chosen: str = "") -> None:
-        """List the saved recipes."""
-        try:
-            saved = [(r.name, r.name) for r in recipes("send")]
-        except GondrelError as error:
-            saved = []
-            self.session.tell_error(error)
-        _offer(self.recipe, [("", "none"), *saved], chosen or str(self.recipe.currentData() or ""))
-        self.drop.setVisible(bool(self.recipe.currentData()))
-
     # --- choosing --------------------------------------------------------------------------
 
     def _choose(self) -> None:
@@ -180,37 +159,10 @@ class SendingForm(QWidget):
         if self.session.choices.scope == "fits":
             self.session.send_only("fits", self.query.text().strip())
 
-    # --- recipes ---------------------------------------------------------------------------
-
-    def _take_recipe(self) -> None:
-        name = str(self.recipe.currentData() or "")
-        self.drop.setVisible(bool(name))
-        saved = next((r for r in recipes("send") if r.name == name), None)
-        if saved is not None:
-            self.session.take_sending(saved.values)
+    def _take_recipe(self, values: Mapping[str, str]) -> None:
+        if values:
+            self.session.take_sending(values)
             self.changed.emit()
-
-    def _ask_name(self) -> None:
-        known = str(self.recipe.currentData() or "")
-        name, done = QInputDialog.getText(self, "Keep as a recipe", "Name of the recipe", text=known)
-        if done and name.strip():
-            self.keep_as(name)
-
-    def keep_as(self, name: str) -> None:
-        """Keep the choices as a recipe of this name."""
-        try:
-            self.session.keep_recipe(name)
-        except GondrelError as error:
-            self.session.tell_error(error)
-            return
-        self.show_recipes(name.strip())
-
-    def _drop(self) -> None:
-        name = str(self.recipe.currentData() or "")
-        if name:
-            without_recipe(name, "send")
-            self.recipe.setCurrentIndex(0)
-            self.show_recipes()
 
 
 def _offer(box: QComboBox, choices: list[tuple[str, str]], chosen: str) -> None:

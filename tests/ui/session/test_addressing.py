@@ -174,10 +174,10 @@ def test_only_what_fits_is_sent_in_linked_files_and_kept_as_a_recipe(
     wait_until(lambda: session.station is Station.PROVE)
     session.go(Station.SEND)
     settle(session)
-    form.keep_as("Linked")
+    form.recipe.keep_as("Linked")
     choose_in(form.form, "structure")
-    form.recipe.setCurrentIndex(form.recipe.findData("Linked"))
-    form.recipe.activated.emit(form.recipe.currentIndex())
+    form.recipe.box.setCurrentIndex(form.recipe.box.findData("Linked"))
+    form.recipe.box.activated.emit(form.recipe.box.currentIndex())
     assert session.choices.form == "linked"
     assert dict(session.settings.now.sending)["files"] == "linked", "what was sent last is remembered"
     card = card_named("rigger")

@@ -68,7 +68,7 @@ def test_choices_recipes_and_layers(window, small) -> None:
     form.layers.item(2).setCheckState(Qt.CheckState.Unchecked)
     form.colours.setChecked(False)
     form.scale.setText("2")
-    form.keep_as("House")
+    form.recipe.keep_as("House")
     assert [dict(r.values) for r in recipes("receive")] == [
         {"colours": "no", "layers": "A,B", "scale": "2"}
     ]
