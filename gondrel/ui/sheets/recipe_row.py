@@ -66,6 +66,10 @@ class RecipeRow(QWidget):
         except GondrelError:
             self.box.addItem("(the saved recipes can't be read)", "")
         self.box.setCurrentIndex(max(self.box.findData(chosen), 0))
+        self._follow()
+
+    def _follow(self) -> None:
+        self.box.setToolTip(self.chosen)  # a long name is cut in the box
         self.drop.setVisible(bool(self.chosen))
 
     def keep_as(self, name: str) -> None:
@@ -79,7 +83,7 @@ class RecipeRow(QWidget):
 
     def _take(self) -> None:
         name = self.chosen
-        self.drop.setVisible(bool(name))
+        self._follow()
         saved = {r.name: dict(r.values) for r in recipes(self.purpose)} if name else {}
         self.taken.emit(saved.get(name, {}))
 
