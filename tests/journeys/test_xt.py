@@ -102,10 +102,12 @@ def test_placed_bodies_keep_what_the_forecast_says(as1: str, tmp_path: Path, sto
     assert high - low > 50, "the bodies stand where they stood, not all at the origin"
 
 
-def test_only_xt_leaves_the_choice_of_a_form(as1: str, tmp_path: Path, store_folder: str) -> None:
+def test_triangles_have_no_choice_of_a_form(as1: str, tmp_path: Path, store_folder: str) -> None:
     model = receive(as1, store_folder)
-    with pytest.raises(UsageError, match="no choice of forms"):
-        send(model, str(tmp_path / "a.stp"), "step-ap242", settings_from({"form": "placed"}), store_folder)
+    for choice in ("form=placed", "bodies=surfaces", "files=linked"):
+        settings = settings_from(dict([choice.split("=")]))
+        with pytest.raises(UsageError, match="has no (choice of|files that refer)"):
+            send(model, str(tmp_path / "a.stl"), "stl", settings, store_folder)
 
 
 BREPS = (

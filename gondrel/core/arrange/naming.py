@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
 from gondrel.core.arrange.properties import TEXT_FIELDS, Edit
@@ -40,24 +41,49 @@ def by_pattern(products: Sequence[Product], pattern: str) -> list[str]:
     for word, options in _SLOT.findall(pattern):
         if word not in PATTERN_WORDS or (options and word != "n"):
             raise UsageError(f"there is no {{{word}{options}}} in a pattern", hint=", ".join(PATTERN_WORDS))
-    return [_SLOT.sub(_filling(product, place), pattern).strip() for place, product in enumerate(products)]
+    pieces = list(_pieces(pattern))
+    return [
+        "".join([of(product, place) for of in pieces]).strip() for place, product in enumerate(products)
+    ]
 
 
-def _filling(product: Product, place: int) -> Callable[[re.Match[str]], str]:
-    def filled(match: re.Match[str]) -> str:
-        word, options = match.group(1), [int(o) for o in match.group(2).split(":") if o]
+def _pieces(pattern: str) -> Iterator[Callable[[Product, int], str]]:
+    """What gives each stretch of a pattern: text as it is, a word of a product, a counted number."""
+    end = 0
+    for match in _SLOT.finditer(pattern):
+        if match.start() > end:
+            yield partial(_literal, pattern[end : match.start()])
+        word, options = match[1], [int(o) for o in match[2].split(":") if o]
         if word == "n":
             width, start = [*options, *(0, 1)[len(options) :]]
-            return f"{place + start:0{max(width, 1)}d}"
-        layers = product.bodies[0].layers if product.bodies else ()
-        values = {
-            "name": product.name, "number": product.number, "revision": product.revision,
-            "material": product.material.name if product.material else "",
-            "layer": layers[0] if layers else "",
-        }  # fmt: skip
-        return values[word]
+            yield partial(_counted, max(width, 1), start)
+        else:
+            yield _WORDS[word]
+        end = match.end()
+    if end < len(pattern):
+        yield partial(_literal, pattern[end:])
 
-    return filled
+
+def _literal(text: str, product: Product, place: int) -> str:
+    return text
+
+
+def _counted(width: int, start: int, product: Product, place: int) -> str:
+    return f"{place + start:0{width}d}"
+
+
+def _layer_of(product: Product, place: int) -> str:
+    layers = product.bodies[0].layers if product.bodies else ()
+    return layers[0] if layers else ""
+
+
+_WORDS: dict[str, Callable[[Product, int], str]] = {
+    "name": lambda product, _: product.name,
+    "number": lambda product, _: product.number,
+    "revision": lambda product, _: product.revision,
+    "material": lambda product, _: product.material.name if product.material else "",
+    "layer": _layer_of,
+}
 
 
 def rename_by_pattern(model: Model, ids: Sequence[str], field: str, pattern: str) -> Edit:

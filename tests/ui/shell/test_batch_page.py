@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from tests.conftest import wait_until
+
+pytestmark = [pytest.mark.window, pytest.mark.slow]
 
 LEFT = Qt.MouseButton.LeftButton
 
