@@ -106,7 +106,7 @@ def test_triangles_have_no_choice_of_a_form(as1: str, tmp_path: Path, store_fold
     model = receive(as1, store_folder)
     for choice in ("form=placed", "bodies=surfaces", "files=linked"):
         settings = settings_from(dict([choice.split("=")]))
-        with pytest.raises(UsageError, match="has no (choice of|files that refer)"):
+        with pytest.raises(UsageError, match=r"has no (choice of|files that refer)"):
             send(model, str(tmp_path / "a.stl"), "stl", settings, store_folder)
 
 
