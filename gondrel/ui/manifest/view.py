@@ -270,6 +270,8 @@ class ManifestView(QWidget):
         tree.setContextMenuPolicy(Qt.ContextMenuPolicy.DefaultContextMenu)
         tree.menu_wanted.connect(self._menu)
         header = tree.header()
+        # With the tree's own one the head asks every row of every column whether all are selected.
+        header.setSelectionModel(QItemSelectionModel(self.rows, header))
         header.setStretchLastSection(False)
         header.setSectionsMovable(False)
         header.setMinimumSectionSize(30)

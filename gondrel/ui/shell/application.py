@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 from collections.abc import Sequence
@@ -65,6 +66,8 @@ def open_window(
         settings.changed.connect(changed)
     window = MainWindow(settings, lambda: open_window(settings=settings))
     _windows.append(window)
+    gc.freeze()  # what is loaded stays; a collection over it all would be felt
+    gc.set_threshold(200_000, 50, 100)
 
     def forget() -> None:
         if window in _windows:
