@@ -10,7 +10,6 @@ from typing import Any
 from gondrel.core.kernel.base.shape import faces_of, shape_from_blob, shape_to_blob, shells_of
 from gondrel.core.model.body import Body, BodyKind
 from gondrel.core.model.carries import EDGE_COLOURS, Fated
-from gondrel.core.model.product import Product
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.model.verdicts import Fate
@@ -70,12 +69,8 @@ def sheets_of_solids(model: Model, store: BlobStore, *, progress: Progress = SIL
             shells = _shells(body, store)
             pieces[body.id] = body, tuple(count for _, count in shells)
             bodies += _sheets(body, shells)
-        products.append(_with(product, tuple(bodies)))
+        products.append(replace(product, bodies=tuple(bodies)))
     return Opened(replace(model, products=tuple(products)), pieces)
-
-
-def _with(product: Product, bodies: tuple[Body, ...]) -> Product:
-    return product if bodies == product.bodies else replace(product, bodies=bodies)
 
 
 def _of_faces(body: Body) -> Iterator[tuple[tuple[str, str], tuple[tuple[int, Any], ...]]]:

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from gondrel.core.model.body import Body
+from gondrel.core.model.product import Product
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["bodies_beneath"]
+__all__ = ["bodies_beneath", "parts_in_assemblies"]
 
 
 def bodies_beneath(model: Model, product_id: str) -> Iterator[Body]:
@@ -20,3 +21,9 @@ def bodies_beneath(model: Model, product_id: str) -> Iterator[Body]:
         fresh = [each for each in dict.fromkeys(fresh) if each in model.by_id]
         seen.update(fresh)
         stack += fresh
+
+
+def parts_in_assemblies(model: Model) -> list[Product]:
+    """The products with bodies and without components that stand in an assembly: those that get files of
+    their own where an assembly goes as several."""
+    return [p for p in model.products if p.bodies and not p.occurrences and p.id not in model.roots]

@@ -18,7 +18,7 @@ from gondrel.core.model.snapshot import Model
 from gondrel.core.model.verdicts import Fate, gravest
 from gondrel.core.recipients.card import Card
 
-__all__ = ["as_received_by", "harm_of", "said_of"]
+__all__ = ["as_received_by", "harm_of"]
 
 _SWITCHES = {
     "layers": "layers", "names": "names", "numbers": "numbers", "revisions": "revisions",
@@ -205,7 +205,7 @@ class _Expecting:
             for product in self.model.products:
                 if not product.bodies:
                     continue
-                value = said_of(product, required.key)
+                value = _said_of(product, required.key)
                 if not value:
                     lacking.append(product.label)
                 elif not re.fullmatch(required.pattern, value):
@@ -219,7 +219,7 @@ class _Expecting:
 _PLAIN = ("number", "name", "revision", "description")
 
 
-def said_of(product: Product, key: str) -> str:
+def _said_of(product: Product, key: str) -> str:
     """What a product says of a property, by its key or one of number, name, revision, description,
     material; empty where it says nothing."""
     word = key.casefold()

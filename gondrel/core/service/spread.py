@@ -11,7 +11,7 @@ from gondrel.core.arrange.placed import PlacedModel
 from gondrel.core.errors import CannotExpress, UsageError
 from gondrel.core.formats.base import Format, Target
 from gondrel.core.formats.settings import LINKED, SendSettings
-from gondrel.core.model.beneath import bodies_beneath
+from gondrel.core.model.beneath import bodies_beneath, parts_in_assemblies
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.carries import OWN_COLOURS, Fated
 from gondrel.core.model.filenames import file_names, safe_name
@@ -68,9 +68,7 @@ def writable_parts(model: Model, fates: Iterable[Fated]) -> Model:
 
 def fates_of_linked(model: Model) -> Iterator[Fated]:
     """What becomes of the looks of components whose bodies are in other files."""
-    apart = {
-        b.id for p in model.products if not p.occurrences and p.id not in model.roots for b in p.bodies
-    }
+    apart = {body.id for part in parts_in_assemblies(model) for body in part.bodies}
     why = "a look in one place alone is said of bodies, and these are in another file"
     for _, use in model.occurrences():
         if use.colour is None and not use.hidden and not use.own_colours:

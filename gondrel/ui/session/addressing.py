@@ -73,8 +73,7 @@ class Addressing(QObject):
 
     def _asked(self, card: Card) -> dict[str, str]:
         """What a recipient's card asks for of a send, on top of what is chosen."""
-        choices = self.session.choices
-        values = choices.values(self.session.targets)
+        values = self.session.sending_values()
         try:
             values |= values_toward(card, {})
         except GondrelError as error:  # its recipe is not here; the rest of the card holds
@@ -181,7 +180,7 @@ class Addressing(QObject):
             tuple((path, sha256_of_file(path)) for path in files),
             fates.count(Verdict.CARRIED), fates.count(Verdict.ALTERED), fates.count(Verdict.LOST),
             len(sent.proof.unannounced), digests_of(model),
-            tuple(self.session.choices.values(self.session.targets).items()),
+            tuple(self.session.sending_values().items()),
         )  # fmt: skip
         crossing = self.session.crossing
         self.session.crossing = replace(crossing, log=(*crossing.log, entry))

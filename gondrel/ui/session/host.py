@@ -15,7 +15,7 @@ from gondrel.core.model import BodyFacts, FileFacts, Model
 from gondrel.core.model.findings import Mended
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.crossing import Crossing
-from gondrel.core.service.messages import Sent, TargetChoice
+from gondrel.core.service.messages import Sent
 from gondrel.ui.presenters.rows import Chain
 from gondrel.ui.session.choices import SendChoices
 from gondrel.ui.session.comparison import Comparison
@@ -39,7 +39,9 @@ class SessionHost(Protocol):
     selection: tuple[Chain, ...]
     facts: dict[str, BodyFacts]
     choices: SendChoices
-    targets: tuple[TargetChoice, ...]
+
+    def sending_values(self) -> dict[str, str]:
+        """What is chosen for a send, as settings by their keys."""
 
     def take_sending(self, values: Mapping[str, str]) -> None:
         """Choose what a recipe says of a send."""

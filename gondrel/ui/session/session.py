@@ -275,7 +275,7 @@ class Session(QObject):
 
     def send_settings(self) -> SendSettings:
         """The send settings chosen. Raises UsageError when a text that was given is none."""
-        kept, values = self.settings.now, self.choices.values(self.targets)
+        kept, values = self.settings.now, self.sending_values()
         card = self.addressing.card
         if card is not None and card.files.name:
             values["file_names"] = card.files.name
@@ -340,7 +340,7 @@ class Session(QObject):
             return
 
         def take(sent: Sent) -> None:
-            self.settings.change(sending=tuple(self.choices.values(self.targets).items()))
+            self.settings.change(sending=tuple(self.sending_values().items()))
             self.addressing.note(sent)
             self.take_proof(sent, "Sent")
 

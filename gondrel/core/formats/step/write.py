@@ -22,13 +22,13 @@ from gondrel.core.formats.step.write_admin import (
 )
 from gondrel.core.formats.step.write_appearance import Looks
 from gondrel.core.formats.step.write_bodies import WrittenItems, add_body
-from gondrel.core.formats.step.write_external import Documents, apart, part_model
+from gondrel.core.formats.step.write_external import Documents, part_model
 from gondrel.core.formats.step.write_properties import CheckFigures, Properties
 from gondrel.core.kernel.base.shape import shape_from_blob
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.exchange.step_out import write_body
 from gondrel.core.kernel.modelling.rigid import rigidly_placed
-from gondrel.core.model.beneath import bodies_beneath
+from gondrel.core.model.beneath import bodies_beneath, parts_in_assemblies
 from gondrel.core.model.body import Body, BodyFacts, Rgba
 from gondrel.core.model.figures import notional_of, placed_centroid
 from gondrel.core.model.mass import totals_of
@@ -89,7 +89,7 @@ def write_linked(
     """
     model = rigidly_placed(model, store)
     facts = {key: facts[key] if key in facts else facts_of(store, key) for key in model.blobs()}
-    parts = apart(model)
+    parts = parts_in_assemblies(model)
     names = names_of(model, parts)
     files = {
         name: _Writer(model, target, settings, store, facts, names).file(name, progress.part(0.0, 0.2))

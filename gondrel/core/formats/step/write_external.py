@@ -13,12 +13,7 @@ from gondrel.core.formats.step.tokens import Typed
 from gondrel.core.model.product import Product
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["Documents", "apart", "part_model"]
-
-
-def apart(model: Model) -> list[Product]:
-    """The products that get files of their own: parts with bodies that stand in an assembly."""
-    return [p for p in model.products if p.bodies and not p.occurrences and p.id not in model.roots]
+__all__ = ["Documents", "part_model"]
 
 
 def part_model(model: Model, product: Product) -> Model:
