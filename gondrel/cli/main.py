@@ -21,7 +21,7 @@ from gondrel.core.work.log import start_log
 
 __all__ = ["SUBCOMMANDS", "main"]
 
-SUBCOMMANDS = ("inspect", "check", "mend", "arrange", "send", "prove", "batch", "rehearse", "recipients",
+SUBCOMMANDS = ("inspect", "check", "mend", "arrange", "send", "prove", "measure", "batch", "rehearse", "recipients",
                "report")  # fmt: skip
 _ALONE = ("batch",)
 """Commands that start workers of their own."""

@@ -21,6 +21,7 @@ ALLOWED: dict[str, set[str]] = {
     f"{CORE}.checks": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.mends": {*BASE, f"{CORE}.kernel", f"{CORE}.checks"},
     f"{CORE}.likeness": {*BASE, f"{CORE}.kernel"},
+    f"{CORE}.measuring": {*BASE, f"{CORE}.kernel"},
     f"{CORE}.arrange": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.carriage": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.reports": {*BASE, f"{CORE}.recipients", f"{CORE}.carriage", f"{CORE}.arrange"},
@@ -31,7 +32,7 @@ ALLOWED: dict[str, set[str]] = {
     f"{CORE}.service": {
         *BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.carriage", f"{CORE}.reports",
         f"{CORE}.arrange", f"{CORE}.mends", f"{CORE}.checks", f"{CORE}.likeness",
-        f"{CORE}.recipients",
+        f"{CORE}.recipients", f"{CORE}.measuring",
     },
     "gondrel.jobs": {*BASE},
     "gondrel.batch": {

@@ -11,21 +11,26 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.TopoDS import TopoDS_Shape
 
-from gondrel.core.kernel.base.shape import compound_of, shape_from_blob
+from gondrel.core.kernel.base.shape import compound_of, shape_from_blob, shape_to_blob
 from gondrel.core.kernel.inspect.landmarks import landmarks_of_facets, landmarks_of_shape
 from gondrel.core.kernel.measure.complexity import complexity_of_shape
 from gondrel.core.kernel.measure.detail import describe
 from gondrel.core.kernel.measure.deviation import Away, Deviation, away_from, measure_deviation
+from gondrel.core.kernel.measure.holes import holes_of
 from gondrel.core.kernel.measure.mass import diagonal_of, measure
+from gondrel.core.kernel.measure.section import cut_facets, cut_shape
 from gondrel.core.kernel.measure.spots import edge_spots, face_spots
+from gondrel.core.kernel.measure.thickness import thinnest
 from gondrel.core.kernel.mesh.facets import describe_facets, mesh_of_facets
 from gondrel.core.kernel.mesh.meshing import tessellated
 from gondrel.core.kernel.mesh.triangulation import make_mesh
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.codec import from_plain, to_plain
+from gondrel.core.model.cutting import CutPlane
 from gondrel.core.model.detail import BodyDetail, Complexity, field_kind
 from gondrel.core.model.facets import Facets, distances_to, is_facets
 from gondrel.core.model.landmarks import Landmarks
+from gondrel.core.model.measures import BodySection, Hole, Thickness, section_kind
 from gondrel.core.model.store import BlobStore
 
 __all__ = [
@@ -36,9 +41,12 @@ __all__ = [
     "edge_spots_of",
     "facts_of",
     "field_of",
+    "holes_of_body",
     "landmarks_of",
     "mesh_of",
+    "section_of",
     "spots_of",
+    "thinnest_of",
 ]
 
 CHORD_SHARE = 1 / 1500
@@ -268,3 +276,53 @@ def _look_inside(
 
 _OFF_CHORD = 1.5
 """Chord heights by which the middle of a triangle may lie off the surface it stands for."""
+
+
+def section_of(store: BlobStore, key: str, plane: CutPlane, limits: Sequence[CutPlane] = ()) -> BodySection:
+    """Where a plane cuts a stored body, in the body's frame, cut once; its faces are a body of the store.
+
+    Args:
+        limits: only what none of them takes away is cut.
+
+    Raises:
+        KeyError: when the body is not in the store. KernelRefused: when the kernel fails over it.
+    """
+    kind = section_kind(plane, limits)
+    if store.has(key, kind):
+        return from_plain(json.loads(store.get_as(key, kind)), BodySection)
+    blob = store.get(key)
+    if is_facets(blob):
+        cut = cut_facets(Facets.from_bytes(blob), plane, limits)
+    else:
+        cut = cut_shape(shape_from_blob(blob), plane, limits)
+    made = store.put(shape_to_blob(cut.shape)) if cut.shape is not None else ""
+    section = BodySection(made, cut.area, cut.perimeter)
+    store.put_as(key, kind, json.dumps(to_plain(section)).encode())
+    return section
+
+
+def holes_of_body(store: BlobStore, key: str) -> tuple[Hole, ...]:
+    """The round holes of a stored body, in its frame, looked for once; of a mesh none.
+
+    Raises:
+        KeyError: when the body is not in the store. KernelRefused: when the kernel fails over it.
+    """
+    if not store.has(key, "holes"):
+        blob = store.get(key)
+        holes = [] if is_facets(blob) else holes_of(shape_from_blob(blob))
+        store.put_as(key, "holes", json.dumps([to_plain(hole) for hole in holes]).encode())
+    return tuple(from_plain(each, Hole) for each in json.loads(store.get_as(key, "holes")))
+
+
+def thinnest_of(store: BlobStore, key: str) -> Thickness:
+    """The thinnest place of a stored solid, looked for once; of a mesh nothing is measured.
+
+    Raises:
+        KeyError: when the body is not in the store. KernelRefused: when the kernel fails over it.
+    """
+    if not store.has(key, "thinnest"):
+        blob = store.get(key)
+        nowhere = ((0.0, 0.0, 0.0), (0.0, 0.0, 0.0))
+        wall = Thickness(None, nowhere, 0) if is_facets(blob) else thinnest(shape_from_blob(blob))
+        store.put_as(key, "thinnest", json.dumps(to_plain(wall)).encode())
+    return from_plain(json.loads(store.get_as(key, "thinnest")), Thickness)

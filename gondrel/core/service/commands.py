@@ -31,6 +31,7 @@ from gondrel.core.service.arrange import how_much, propose_structure, stood_wher
 from gondrel.core.service.check import check
 from gondrel.core.service.handover import make_handover
 from gondrel.core.service.intake import receive_by
+from gondrel.core.service.measure import measure_command
 from gondrel.core.service.mend import mend, named_faces, wish_for
 from gondrel.core.service.messages import Sent
 from gondrel.core.service.prove import prove_files
@@ -45,6 +46,7 @@ __all__ = [
     "check_command",
     "choose_command",
     "inspect_command",
+    "measure_command",
     "mend_command",
     "prove_command",
     "rehearse_command",

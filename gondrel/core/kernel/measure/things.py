@@ -1,0 +1,206 @@
+"""Things of stored bodies that are measured: as shapes or lines in their places, and their own sizes."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeVertex
+from OCP.GeomAbs import GeomAbs_CurveType as Curves
+from OCP.GeomAbs import GeomAbs_SurfaceType as Surfaces
+from OCP.gp import gp_Ax1, gp_Dir, gp_Lin, gp_Pnt
+from OCP.TopAbs import TopAbs_Orientation
+from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
+
+from gondrel.core.errors import KernelRefused
+from gondrel.core.kernel.base.calls import kernel_call
+from gondrel.core.kernel.base.shape import edges_of, faces_of, kind_of, location_of, vertices_of
+from gondrel.core.kernel.measure.lengths import length_of
+from gondrel.core.kernel.measure.mass import exact_area_of, measure, surface_kind
+from gondrel.core.model.body import BodyKind
+from gondrel.core.model.cutting import Vector
+from gondrel.core.model.measures import Size, Thing
+
+__all__ = ["Line", "Placed", "direction_of", "placed_thing", "size_of"]
+
+Floats = NDArray[np.float64]
+
+_ROUND = (Surfaces.GeomAbs_Cylinder, Surfaces.GeomAbs_Cone, Surfaces.GeomAbs_Torus)
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A line without ends: a point of it and a unit direction, mm."""
+
+    at: Floats
+    way: Floats
+
+    def between(self, far: float) -> TopoDS_Edge:
+        """The stretch of it that reaches so far both ways from its point. Call it inside kernel_call."""
+        line = gp_Lin(gp_Pnt(*self.at.tolist()), gp_Dir(*self.way.tolist()))
+        return BRepBuilderAPI_MakeEdge(line, -far, far).Edge()
+
+
+Placed: TypeAlias = TopoDS_Shape | Line
+
+
+def placed_thing(thing: Thing, shape: TopoDS_Shape | None) -> Placed:
+    """A thing in its place in the whole.
+
+    Args:
+        shape: its body in its own frame, None for a point.
+
+    Raises:
+        KernelRefused: when its body has no such face, edge or vertex, or it has no axis.
+    """
+    with kernel_call("looking up what is measured"):
+        if thing.kind == "point":
+            return BRepBuilderAPI_MakeVertex(gp_Pnt(*thing.point)).Vertex()
+        if shape is None:
+            raise KernelRefused("the body of what is measured is not there")
+        whole = shape.Located(location_of(thing.placement))
+        if thing.kind == "body":
+            return whole
+        if thing.kind == "axis":
+            axis = _axis_of(_one_of(edges_of(whole) if thing.of_edge else faces_of(whole), thing.index))
+            if axis is None:
+                raise KernelRefused("it has no axis")
+            return axis
+        parts = {"face": faces_of, "edge": edges_of, "vertex": vertices_of}[thing.kind](whole)
+        return _one_of(parts, thing.index)
+
+
+def _one_of(parts: list[TopoDS_Shape], index: int) -> TopoDS_Shape:  # type: ignore[type-arg,unused-ignore]
+    if not 0 <= index < len(parts):
+        raise KernelRefused(f"the body has no part number {index} of this kind")
+    return parts[index]
+
+
+def _axis_of(shape: TopoDS_Shape) -> Line | None:
+    if isinstance(shape, TopoDS_Face):
+        surface = BRepAdaptor_Surface(shape, True)
+        kind = surface.GetType()
+        if kind == Surfaces.GeomAbs_Cylinder:
+            return _line(surface.Cylinder().Axis())
+        if kind == Surfaces.GeomAbs_Cone:
+            return _line(surface.Cone().Axis())
+        if kind == Surfaces.GeomAbs_Torus:
+            return _line(surface.Torus().Axis())
+        if kind == Surfaces.GeomAbs_SurfaceOfRevolution:
+            return _line(surface.AxeOfRevolution())
+        return None
+    curve = BRepAdaptor_Curve(shape)
+    if curve.GetType() == Curves.GeomAbs_Circle:
+        return _line(curve.Circle().Axis())
+    if curve.GetType() == Curves.GeomAbs_Ellipse:
+        return _line(curve.Ellipse().Axis())
+    return None
+
+
+def _line(axis: gp_Ax1) -> Line:
+    return Line(np.array(axis.Location().Coord()), np.array(axis.Direction().Coord()))
+
+
+def direction_of(placed: Placed) -> tuple[Floats, bool] | None:
+    """The direction of a line, an axis or a straight edge, or the normal of a plane out of its material.
+
+    Returns: it, and whether it is a normal; None where there is none.
+    """
+    if isinstance(placed, Line):
+        return placed.way, False
+    if isinstance(placed, TopoDS_Face):
+        surface = BRepAdaptor_Surface(placed, True)
+        if surface.GetType() == Surfaces.GeomAbs_Plane:
+            return _normal(placed, surface), True
+        axis = _axis_of(placed) if surface.GetType() in _ROUND[:2] else None
+        return (axis.way, False) if axis is not None else None
+    if isinstance(placed, TopoDS_Edge) and not BRep_Tool.Degenerated_s(placed):
+        curve = BRepAdaptor_Curve(placed)
+        if curve.GetType() == Curves.GeomAbs_Line:
+            return np.array(curve.Line().Direction().Coord()), False
+    return None
+
+
+def _normal(face: TopoDS_Face, surface: BRepAdaptor_Surface) -> Floats:
+    plane = surface.Plane()
+    normal = np.array(plane.Axis().Direction().Coord())
+    if not plane.Direct():
+        normal = -normal
+    return -normal if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else normal
+
+
+def size_of(placed: Placed) -> Size:
+    """The measures of one thing in its place. Raises KernelRefused.
+
+    Source: closed form for lines, circles and elementary surfaces; else the kernel's integration.
+    """
+    with kernel_call("measuring"):
+        if isinstance(placed, Line):
+            return Size("axis", at=_vector(placed.at), direction=_vector(placed.way))
+        if isinstance(placed, TopoDS_Face):
+            return _face_size(placed)
+        if isinstance(placed, TopoDS_Edge):
+            return _edge_size(placed)
+        if kind_of(placed) is BodyKind.POINT:
+            (vertex,) = vertices_of(placed)
+            return Size("point", at=_vector(np.array(BRep_Tool.Pnt_s(vertex).Coord())))
+        facts = measure(placed)
+        volume = facts.volume if facts.volume else None
+        return Size("body", area=facts.area, volume=volume, at=facts.centroid)
+
+
+def _face_size(face: TopoDS_Face) -> Size:
+    kind, area = surface_kind(face), exact_area_of(face)
+    surface = BRepAdaptor_Surface(face, True)
+    axis = _axis_of(face)
+    at = _vector(axis.at) if axis is not None else None
+    way = _vector(axis.way) if axis is not None else None
+    if kind == "plane":
+        return Size(kind, area=area, direction=_vector(_normal(face, surface)))
+    if kind == "cylinder":
+        return Size(kind, area=area, radius=surface.Cylinder().Radius(), at=at, direction=way)
+    if kind == "cone":
+        return Size(kind, area=area, angle=abs(surface.Cone().SemiAngle()), at=at, direction=way)
+    if kind == "sphere":
+        sphere = surface.Sphere()
+        centre = _vector(np.array(sphere.Location().Coord()))
+        return Size(kind, area=area, radius=sphere.Radius(), at=centre)
+    if kind == "torus":
+        torus = surface.Torus()
+        return Size(
+            kind, area=area, radius=torus.MajorRadius(), minor=torus.MinorRadius(), at=at, direction=way
+        )
+    return Size(kind, area=area, at=at, direction=way)
+
+
+def _edge_size(edge: TopoDS_Edge) -> Size:
+    if BRep_Tool.Degenerated_s(edge):
+        return Size("point")
+    curve = BRepAdaptor_Curve(edge)
+    length, kind = length_of(edge), curve.GetType()
+    name: str = kind.name.removeprefix("GeomAbs_").removesuffix("Curve").lower()
+    if kind == Curves.GeomAbs_Line:
+        direction = _vector(np.array(curve.Line().Direction().Coord()))
+        return Size(name, length=length, direction=direction)
+    if kind in (Curves.GeomAbs_Circle, Curves.GeomAbs_Ellipse):
+        axis = _axis_of(edge)
+        assert axis is not None
+        is_circle = kind == Curves.GeomAbs_Circle
+        radius = curve.Circle().Radius() if is_circle else curve.Ellipse().MajorRadius()
+        span = abs(curve.LastParameter() - curve.FirstParameter())
+        return Size(
+            name, length=length, radius=radius, minor=None if is_circle else curve.Ellipse().MinorRadius(),
+            angle=min(span, 2 * math.pi) if is_circle else None, at=_vector(axis.at),
+            direction=_vector(axis.way),
+        )  # fmt: skip
+    return Size("spline" if name in ("bspline", "bezier") else name, length=length)
+
+
+def _vector(values: Floats) -> Vector:
+    x, y, z = (float(v) for v in values)
+    return x, y, z

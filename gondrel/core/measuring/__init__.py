@@ -1,0 +1,1 @@
+"""Measures of a model: over its bodies in their places."""

@@ -1,0 +1,236 @@
+"""Measure: sections, distances, walls, holes and masses of a model, and the same of a file."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from gondrel.core.arrange.scope import queried
+from gondrel.core.errors import KernelRefused, UsageError
+from gondrel.core.kernel.base.shape import Shape, shape_from_blob
+from gondrel.core.kernel.derive import thinnest_of
+from gondrel.core.kernel.measure.between import apart
+from gondrel.core.kernel.measure.thickness import thickness_at
+from gondrel.core.kernel.measure.things import placed_thing, size_of
+from gondrel.core.measuring.clearances import closer_than, least_clearance
+from gondrel.core.measuring.holes import hole_table
+from gondrel.core.measuring.masses import mass_of
+from gondrel.core.measuring.placed import placed_bodies, under
+from gondrel.core.measuring.sections import cut_model
+from gondrel.core.model.body import BodyFacts, BodyKind
+from gondrel.core.model.cutting import Cut, CutPlane, Vector
+from gondrel.core.model.facets import is_facets
+from gondrel.core.model.measures import (
+    Apart,
+    Clearance,
+    HoleRow,
+    Mass,
+    PlacedSection,
+    Size,
+    Thickness,
+    Thing,
+)
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.reports.measured import (
+    clearance_object,
+    hole_list,
+    mass_object,
+    section_object,
+    thickness_object,
+)
+from gondrel.core.service.intake import receive_by
+from gondrel.core.service.receive import measure_all
+from gondrel.core.service.settings import ReceiveOptions
+from gondrel.core.work import SILENT, Progress
+
+__all__ = [
+    "Measured",
+    "Wish",
+    "clearance_between",
+    "measure_command",
+    "measure_things",
+    "section_model",
+    "table_of_holes",
+    "thin_places",
+    "too_close",
+    "wall_at",
+    "weigh",
+]
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """What is to be measured of a file.
+
+    Args:
+        section: planes that cut, of which each takes the side of its normal away.
+        clearance: two queries; thickness: a query, None for not; items: queries of what is weighed and
+            whose holes are listed, none for everything.
+    """
+
+    section: tuple[CutPlane, ...] = ()
+    clearance: tuple[str, str] | None = None
+    thickness: str | None = None
+    holes: bool = False
+    mass: bool = False
+    items: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """One or two things: the sizes of each, and how they stand to one another where there are two."""
+
+    sizes: tuple[Size, ...]
+    apart: Apart | None = None
+
+
+def measure_command(
+    path: str, options: ReceiveOptions, wish: Wish, store: str, *, progress: Progress = SILENT
+) -> dict[str, Any]:
+    """The object of ``gondrel measure``. Raises InputError, KernelError, UsageError."""
+    model = receive_by(path, store, options, progress=progress.part(0.0, 0.5))
+    facts = measure_all(model.blobs(), store, progress=progress.part(0.5, 0.7))
+    rest, result = progress.part(0.7, 1.0), dict[str, Any]()
+    if wish.section:
+        sections, refused = section_model(model, Cut(wish.section), store, (), facts, progress=rest)
+        result["section"] = section_object(model, sections, refused)
+    if wish.clearance is not None:
+        one, other = (tuple(queried(model, [query])) for query in wish.clearance)
+        clearance = clearance_between(model, one, other, store, facts, progress=rest)
+        result["clearance"] = clearance_object(model, clearance)
+    if wish.thickness is not None:
+        ids = tuple(queried(model, [wish.thickness]))
+        item, wall = _thinnest(thin_places(model, ids, store, progress=rest))
+        result["thickness"] = thickness_object(model.product(item).label if item else None, wall)
+    chosen = tuple(queried(model, wish.items)) if wish.items else model.roots
+    if wish.holes:
+        result["holes"] = hole_list(model, table_of_holes(model, chosen, store, progress=rest))
+    if wish.mass:
+        result["mass"] = mass_object(weigh(model, chosen, store, facts))
+    return result
+
+
+def section_model(
+    model: Model, cut: Cut, store_folder: str, whole: Sequence[str] = (),
+    facts: Mapping[str, BodyFacts] | None = None, *, progress: Progress = SILENT,
+) -> tuple[tuple[PlacedSection, ...], tuple[str, ...]]:  # fmt: skip
+    """Cut a model; products that are left whole are given by id.
+
+    Returns: what the planes leave of each body in its place, and the names of the parts the kernel failed
+        over.
+
+    Raises:
+        UsageError: when the normal of a plane has no length.
+    """
+    try:
+        for plane in cut.planes:
+            _ = plane.unit
+    except ValueError as error:
+        raise UsageError(str(error)) from None
+    known = facts if facts is not None else {}
+    return cut_model(model, cut, BlobStore(Path(store_folder)), known, whole=whole, progress=progress)
+
+
+def clearance_between(
+    model: Model, ones: Sequence[str], others: Sequence[str], store_folder: str,
+    facts: Mapping[str, BodyFacts] | None = None, *, progress: Progress = SILENT,
+) -> Clearance:  # fmt: skip
+    """The least distance between products with all in them, in their places. Raises UsageError,
+    KernelRefused."""
+    known = facts if facts is not None else measure_all(model.blobs(), store_folder)
+    return least_clearance(
+        under(model, ones), under(model, others), BlobStore(Path(store_folder)), known, progress=progress
+    )
+
+
+def too_close(
+    model: Model, limit: float, store_folder: str, *, progress: Progress = SILENT
+) -> list[Clearance]:
+    """All pairs of bodies that come closer than a limit, mm. Raises UsageError, KernelRefused."""
+    facts = measure_all(model.blobs(), store_folder, progress=progress.part(0.0, 0.2))
+    bodies = list(placed_bodies(model))
+    return closer_than(
+        bodies, limit, BlobStore(Path(store_folder)), facts, progress=progress.part(0.2, 1.0)
+    )
+
+
+def thin_places(
+    model: Model, ids: Sequence[str], store_folder: str, *, progress: Progress = SILENT
+) -> dict[tuple[str, str], Thickness]:
+    """The thinnest place of each solid of some products, with all in them, by product id and body hash.
+
+    Solids the kernel fails over are left out.
+    """
+    store, walls = BlobStore(Path(store_folder)), dict[tuple[str, str], Thickness]()
+    solids = dict.fromkeys(
+        (b.product.id, b.body) for b in under(model, ids) if b.body.kind is BodyKind.SOLID
+    )
+    for product, body in progress.each(list(solids), "Measuring walls"):
+        try:
+            walls[product, body.blob] = thinnest_of(store, body.blob)
+        except KernelRefused:
+            continue
+    return walls
+
+
+def _thinnest(walls: Mapping[tuple[str, str], Thickness]) -> tuple[str, Thickness | None]:
+    """The product with the thinnest wall, and the wall."""
+    met = [(wall.least, place) for place, wall in walls.items() if wall.least is not None]
+    if not met:
+        return "", None
+    _, place = min(met)
+    return place[0], walls[place]
+
+
+def table_of_holes(
+    model: Model, ids: Sequence[str], store_folder: str, *, progress: Progress = SILENT
+) -> list[HoleRow]:
+    """The holes of products with all in them, each part once."""
+    parts = dict.fromkeys(each.product for each in under(model, ids))
+    return hole_table(parts, BlobStore(Path(store_folder)), progress=progress)
+
+
+def weigh(
+    model: Model, ids: Sequence[str], store_folder: str, facts: Mapping[str, BodyFacts] | None = None, *,
+    progress: Progress = SILENT,
+) -> Mass:  # fmt: skip
+    """Mass properties of products with all in them, each in all of its places.
+
+    Raises:
+        KernelRefused: when a body can't be measured.
+    """
+    bodies = under(model, ids)
+    keys = tuple(dict.fromkeys(each.body.blob for each in bodies))
+    known = facts if facts is not None else measure_all(keys, store_folder, progress=progress)
+    return mass_of(bodies, known)
+
+
+def measure_things(things: Sequence[Thing], store_folder: str, *, progress: Progress = SILENT) -> Measured:
+    """The sizes of one or two things, and how two stand to one another.
+
+    Raises:
+        KernelRefused: when the kernel fails over them. UsageError: when one is of a mesh.
+    """
+    store, shapes = BlobStore(Path(store_folder)), dict[str, Shape]()
+    for thing in things:
+        if thing.key and thing.key not in shapes:
+            blob = store.get(thing.key)
+            if is_facets(blob):
+                raise UsageError("a mesh body has no exact faces and edges to measure")
+            shapes[thing.key] = shape_from_blob(blob)
+    placed = [placed_thing(thing, shapes.get(thing.key)) for thing in things]
+    sizes = tuple(size_of(each) for each in placed)
+    return Measured(sizes, apart(placed[0], placed[1]) if len(placed) == 2 else None)
+
+
+def wall_at(
+    key: str, face: int, point: Vector, store_folder: str, *, progress: Progress = SILENT
+) -> Thickness:
+    """The wall of a stored solid at a point of a face, in its frame. Raises KernelRefused, UsageError."""
+    blob = BlobStore(Path(store_folder)).get(key)
+    if is_facets(blob):
+        raise UsageError("the walls of a mesh body are not measured")
+    return thickness_at(shape_from_blob(blob), face, point)
