@@ -29,8 +29,8 @@ from gondrel.cli.program import (
 from gondrel.cli.text import View, table_of
 from gondrel.core.errors import UsageError
 from gondrel.core.model.cutting import CutPlane
+from gondrel.core.model.measures import Wish
 from gondrel.core.reports.figures import NOT_MEASURED, Figures
-from gondrel.core.service.measure import Wish
 from gondrel.core.service.settings import RECEIVE_KEYS, receive_options_from
 from gondrel.core.work.files import checked_file
 

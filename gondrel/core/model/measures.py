@@ -10,8 +10,8 @@ from gondrel.core.model.cutting import CutPlane, Vector
 from gondrel.core.model.product import IDENTITY, Placement
 
 __all__ = [
-    "Apart", "BodySection", "Clearance", "Hole", "HoleRow", "Mass", "PlacedSection", "Size", "Thickness",
-    "Thing", "section_kind",
+    "Apart", "BodySection", "Clearance", "Hole", "HoleRow", "Mass", "Measured", "PlacedSection", "Size",
+    "Thickness", "Thing", "Wish", "section_kind",
 ]  # fmt: skip
 
 
@@ -84,8 +84,8 @@ class Size:
     Args:
         what: kind of curve or surface, "point" or "body"; at: a point, the centre of a circle or sphere,
             or a point of an axis; direction: of a line, an axis or the normal of a plane.
-        minor: radius of the tube of a torus, narrow radius of an ellipse; angle: half angle of a cone, swept
-            angle of an arc of a circle.
+        minor: radius of the tube of a torus, narrow radius of an ellipse; angle: half angle of a cone,
+            swept angle of an arc of a circle.
     """
 
     what: str
@@ -167,7 +167,8 @@ class Thickness:
     """The wall of a body.
 
     Args:
-        least: mm, None where no wall was met; points: from one side of it to the other, in the body's frame.
+        least: mm, None where no wall was met; points: from one side of it to the other, in the frame of
+            the body.
         measured: at how many places.
     """
 
@@ -192,3 +193,29 @@ class Mass:
     volume: float
     area: float
     without: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """What is to be measured of a file.
+
+    Args:
+        section: planes that cut, of which each takes the side of its normal away.
+        clearance: two queries; thickness: a query, None for not; items: queries of what is weighed and
+            whose holes are listed, none for everything.
+    """
+
+    section: tuple[CutPlane, ...] = ()
+    clearance: tuple[str, str] | None = None
+    thickness: str | None = None
+    holes: bool = False
+    mass: bool = False
+    items: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """One or two things: the sizes of each, and how they stand to one another where there are two."""
+
+    sizes: tuple[Size, ...]
+    apart: Apart | None = None

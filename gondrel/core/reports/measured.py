@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from gondrel.core.model.measures import Clearance, HoleRow, Mass, PlacedSection, Thickness
+from gondrel.core.model.product import Occurrence
 from gondrel.core.model.snapshot import Model
 
 __all__ = [
@@ -24,18 +25,21 @@ class Labels:
     def of(self, path: tuple[str, ...], product: str) -> str:
         """The components that lead to a place, by name, with slashes; of a root its own name.
 
-        Where one part stands several times beside itself, each is numbered as it stands: bolt (2).
+        Components of one name beside one another are numbered as they stand: bolt (2).
         """
         labels, parent = [], self._root_of(path, product)
         for step in path:
             uses = self.model.product(parent).occurrences
             use = next(u for u in uses if u.id == step)
-            alike = [u.id for u in uses if u.product == use.product]
-            label = use.name or self.model.product(use.product).label
+            label = self._label(use)
+            alike = [u.id for u in uses if self._label(u) == label]
             number = f" ({alike.index(step) + 1})" if len(alike) > 1 else ""
             labels.append(label + number)
             parent = use.product
         return "/".join(labels) or self.model.product(product).label
+
+    def _label(self, use: Occurrence) -> str:
+        return use.name or self.model.product(use.product).label
 
     def _root_of(self, path: tuple[str, ...], product: str) -> str:
         if not path:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -20,17 +19,17 @@ from gondrel.core.measuring.masses import mass_of
 from gondrel.core.measuring.placed import placed_bodies, under
 from gondrel.core.measuring.sections import cut_model
 from gondrel.core.model.body import BodyFacts, BodyKind
-from gondrel.core.model.cutting import Cut, CutPlane, Vector
+from gondrel.core.model.cutting import Cut, Vector
 from gondrel.core.model.facets import is_facets
 from gondrel.core.model.measures import (
-    Apart,
     Clearance,
     HoleRow,
     Mass,
+    Measured,
     PlacedSection,
-    Size,
     Thickness,
     Thing,
+    Wish,
 )
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -47,8 +46,6 @@ from gondrel.core.service.settings import ReceiveOptions
 from gondrel.core.work import SILENT, Progress
 
 __all__ = [
-    "Measured",
-    "Wish",
     "clearance_between",
     "measure_command",
     "measure_things",
@@ -59,32 +56,6 @@ __all__ = [
     "wall_at",
     "weigh",
 ]
-
-
-@dataclass(frozen=True, slots=True)
-class Wish:
-    """What is to be measured of a file.
-
-    Args:
-        section: planes that cut, of which each takes the side of its normal away.
-        clearance: two queries; thickness: a query, None for not; items: queries of what is weighed and
-            whose holes are listed, none for everything.
-    """
-
-    section: tuple[CutPlane, ...] = ()
-    clearance: tuple[str, str] | None = None
-    thickness: str | None = None
-    holes: bool = False
-    mass: bool = False
-    items: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True, slots=True)
-class Measured:
-    """One or two things: the sizes of each, and how they stand to one another where there are two."""
-
-    sizes: tuple[Size, ...]
-    apart: Apart | None = None
 
 
 def measure_command(

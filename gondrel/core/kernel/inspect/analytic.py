@@ -6,14 +6,13 @@ from dataclasses import dataclass
 
 import numpy as np
 from OCP.BRep import BRep_Tool
-from OCP.Geom import Geom_BSplineSurface, Geom_Surface
 from OCP.GeomAdaptor import GeomAdaptor_Surface
-from OCP.GeomConvert import GeomConvert_SurfToAnaSurf
 
 from gondrel.core.kernel.base.calls import kernel_call
+from gondrel.core.kernel.geometry.analytic import converted_surface
 from gondrel.core.kernel.inspect.inspection import Inspection
 
-__all__ = ["Analytic", "analytic_of", "analytic_surface", "flatness_of"]
+__all__ = ["Analytic", "analytic_of", "flatness_of"]
 
 
 def flatness_of(body: Inspection, face: int) -> float:
@@ -43,7 +42,7 @@ class Analytic:
 def analytic_of(body: Inspection, face: int, within: float) -> Analytic | None:
     """What a spline face is in disguise, to within a distance in mm; None for a true spline."""
     with kernel_call("looking for an analytic surface"):
-        converted = _converted(BRep_Tool.Surface_s(body.face_shapes[face]), within)
+        converted = converted_surface(BRep_Tool.Surface_s(body.face_shapes[face]), within)
         if converted is None:
             return None
         surface, gap = converted
@@ -51,19 +50,3 @@ def analytic_of(body: Inspection, face: int, within: float) -> Analytic | None:
     kind = adaptor.GetType().name.removeprefix("GeomAbs_").lower()
     shape = {"cylinder": adaptor.Cylinder, "sphere": adaptor.Sphere}.get(kind)
     return Analytic(kind, gap, float(shape().Radius()) if shape else 0.0)
-
-
-def analytic_surface(surface: Geom_Surface, within: float) -> Geom_Surface | None:
-    """The plane, cylinder, cone, sphere or torus that a spline lies on within a distance, mm, or None."""
-    if not isinstance(surface, Geom_BSplineSurface):
-        return None
-    converted = _converted(surface, within)
-    return converted[0] if converted is not None else None
-
-
-def _converted(surface: Geom_Surface, within: float) -> tuple[Geom_Surface, float] | None:
-    convert = GeomConvert_SurfToAnaSurf(surface)
-    converted = convert.ConvertToAnalytical(within)
-    if converted is None or convert.Gap() > within:
-        return None
-    return converted, float(convert.Gap())

@@ -18,7 +18,7 @@ from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import faces_of
-from gondrel.core.kernel.inspect.analytic import analytic_surface
+from gondrel.core.kernel.geometry.analytic import analytic_surface
 
 __all__ = ["FaceFrame", "frame_near"]
 

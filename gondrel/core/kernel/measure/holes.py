@@ -9,16 +9,17 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import GeomAbs_SurfaceType as Surfaces
-from OCP.gp import gp_Pnt
+from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_State
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.base.calls import kernel_call
-from gondrel.core.kernel.base.shape import faces_of, kind_of
+from gondrel.core.kernel.base.shape import edges_of, faces_of, kind_of
+from gondrel.core.kernel.geometry.analytic import surface_as_seen
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.cutting import Vector
 from gondrel.core.model.measures import Hole
@@ -32,7 +33,8 @@ _SAME = 1e-4
 
 _PARALLEL = 1e-6
 _WHOLE = 2 * math.pi - 1e-6
-_STEP = 1e-3
+_STEPS, _TURNS, _INNER = 17, 8, 0.97
+_STEP = 1e-2
 """How far beyond its end it is looked whether a hole goes on, as a share of its radius."""
 
 
@@ -53,31 +55,63 @@ def holes_of(solid: TopoDS_Shape) -> list[Hole]:
     """The round holes of a solid, in its frame; of another body none. Raises KernelRefused.
 
     A hole is what cylinder faces of one axis and radius surround all round, with the material outside; a
-    wall that is broken by another hole counts, one that is open along its side, as a groove's, does not. It
-    is through where no material stands on its axis just beyond either end.
+    wall that another hole breaks counts as one, one that is open along its side, as a groove's, does not,
+    nor a recess round a hub. It is through where no material stands within it just beyond either end.
     """
     with kernel_call("looking for holes"):
         if kind_of(solid) is not BodyKind.SOLID:
             return []
         walls = [wall for n, face in enumerate(faces_of(solid)) if (wall := _wall(n, face))]
         classifier = BRepClass3d_SolidClassifier(solid)
-        holes = [
-            _hole(run, classifier) for group in _alike(walls) for run in _runs(group) if _goes_round(run)
-        ]
+        runs = [run for group in _alike(walls) for run in _runs(group, classifier)]
+        holes = [_hole(run, classifier) for run in runs if _goes_round(run) and _is_empty(run, classifier)]
         return sorted(holes, key=lambda h: (h.diameter, h.depth, h.point))
 
 
 def _wall(number: int, face: TopoDS_Face) -> _Wall | None:
-    surface = BRepAdaptor_Surface(face, True)
-    if surface.GetType() != Surfaces.GeomAbs_Cylinder:
+    seen = surface_as_seen(face)
+    if seen.GetType() != Surfaces.GeomAbs_Cylinder:
         return None
-    cylinder = surface.Cylinder()
-    leads_out = cylinder.Direct() == (face.Orientation() != TopAbs_Orientation.TopAbs_REVERSED)
-    if leads_out:
-        return None
+    axis, radius = seen.Cylinder().Axis(), float(seen.Cylinder().Radius())
+    at, way = np.array(axis.Location().Coord()), np.array(axis.Direction().Coord())
+    surface = BRepAdaptor_Surface(face, False)
     u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
-    at, way = np.array(cylinder.Location().Coord()), np.array(cylinder.Axis().Direction().Coord())
-    return _Wall(number, at, way, cylinder.Radius(), v0, v1, u1 - u0)
+    point, along_u, along_v = gp_Pnt(), gp_Vec(), gp_Vec()
+    surface.D1((u0 + u1) / 2, (v0 + v1) / 2, point, along_u, along_v)
+    normal = np.cross(along_u.Coord(), along_v.Coord())
+    if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
+        normal = -normal
+    away = np.array(point.Coord()) - at
+    if float(normal @ (away - (away @ way) * way)) > 0.0:
+        return None
+    steps = np.linspace(0.0, 1.0, _STEPS)
+    ways = (
+        [surface.Value(u0 + s * (u1 - u0), (v0 + v1) / 2).Coord() for s in steps],
+        [surface.Value((u0 + u1) / 2, v0 + s * (v1 - v0)).Coord() for s in steps],
+    )
+    sweep = max(_turned(np.array(walk) - at, way) for walk in ways)
+    low, high = _span(face, at, way)
+    return _Wall(number, at, way, radius, low, high, sweep)
+
+
+def _turned(walk: Floats, way: Floats) -> float:
+    """How far a walk goes round an axis, rad."""
+    across = walk - np.outer(walk @ way, way)
+    sines = np.cross(across[:-1], across[1:]) @ way
+    cosines = (across[:-1] * across[1:]).sum(axis=1)
+    return abs(float(np.arctan2(sines, cosines).sum()))
+
+
+def _span(face: TopoDS_Face, at: Floats, way: Floats) -> tuple[float, float]:
+    """From where to where the edges of a face reach along an axis, mm."""
+    heights: list[float] = []
+    for edge in edges_of(face):
+        curve = BRepAdaptor_Curve(edge)
+        first, last = curve.FirstParameter(), curve.LastParameter()
+        for share in np.linspace(0.0, 1.0, _STEPS).tolist():
+            point = np.array(curve.Value(first + share * (last - first)).Coord())
+            heights.append(float((point - at) @ way))
+    return min(heights), max(heights)
 
 
 def _alike(walls: list[_Wall]) -> list[list[_Wall]]:
@@ -109,12 +143,15 @@ def _alike(walls: list[_Wall]) -> list[list[_Wall]]:
     return groups
 
 
-def _runs(group: list[_Wall]) -> list[list[_Wall]]:
-    """Walls of one axis that follow one another without a gap."""
+def _runs(group: list[_Wall], classifier: BRepClass3d_SolidClassifier) -> list[list[_Wall]]:
+    """Walls of one axis that follow one another, without a gap or across one without material in it."""
     runs: list[list[_Wall]] = []
     end = -math.inf
     for wall in sorted(group, key=lambda w: w.low):
-        if wall.low > end + _SAME:
+        middle = (end + wall.low) / 2
+        if not runs or (
+            wall.low > end + _SAME and not _is_open(classifier, wall, middle, _INNER * wall.radius)
+        ):
             runs.append([])
             end = wall.high
         runs[-1].append(wall)
@@ -133,8 +170,8 @@ def _hole(run: list[_Wall], classifier: BRepClass3d_SolidClassifier) -> Hole:
     first = run[0]
     low, high = min(w.low for w in run), max(w.high for w in run)
     step = max(_STEP * first.radius, 10 * _SAME)
-    ends = [first.at + first.way * height for height in (low - step, high + step)]
-    opens = [_is_free(classifier, end) for end in ends]
+    inside = first.radius - step / 4  # within the cone that a drill leaves, even a flat one
+    opens = [_is_open(classifier, first, height, inside) for height in (low - step, high + step)]
     way, start = first.way, low
     if opens[1] and not opens[0]:  # told from where it is open
         way, start = -first.way, high
@@ -143,6 +180,34 @@ def _hole(run: list[_Wall], classifier: BRepClass3d_SolidClassifier) -> Hole:
         2 * first.radius, high - low, _vector(point), _vector(way), all(opens),
         tuple(wall.face for wall in run),
     )  # fmt: skip
+
+
+def _is_empty(run: list[_Wall], classifier: BRepClass3d_SolidClassifier) -> bool:
+    """Whether no material stands within walls, half way along them."""
+    height = (min(w.low for w in run) + max(w.high for w in run)) / 2
+    first, across = run[0], _across(run[0].way)
+    shares = (np.arange(_STEPS) + 0.5) / _STEPS * _INNER
+    middle = first.at + first.way * height
+    return all(
+        _is_free(classifier, middle + side * share * first.radius * across[0])
+        for share in shares.tolist()
+        for side in (1.0, -1.0)
+    )
+
+
+def _is_open(classifier: BRepClass3d_SolidClassifier, wall: _Wall, height: float, reach: float) -> bool:
+    """Whether no material stands on a circle round the axis of a wall, nor on the axis, at a height."""
+    middle, (x, y) = wall.at + wall.way * height, _across(wall.way)
+    turns = np.arange(_TURNS) * (2 * math.pi / _TURNS)
+    ring = [middle + reach * (math.cos(t) * x + math.sin(t) * y) for t in turns.tolist()]
+    return all(_is_free(classifier, point) for point in (middle, *ring))
+
+
+def _across(way: Floats) -> tuple[Floats, Floats]:
+    """Two unit vectors across an axis and each other."""
+    x = np.cross(way, np.eye(3)[int(np.argmin(np.abs(way)))])
+    x = x / np.linalg.norm(x)
+    return x, np.cross(way, x)
 
 
 def _is_free(classifier: BRepClass3d_SolidClassifier, point: Floats) -> bool:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAbs import GeomAbs_CurveType as Curves
 from OCP.TopoDS import TopoDS_Edge
+
+from gondrel.core.kernel.geometry.analytic import curve_as_seen
 
 __all__ = ["length_of"]
 
@@ -17,7 +18,7 @@ def length_of(edge: TopoDS_Edge) -> float:
     """The length of an edge, mm; of lines and circles in closed form. Call it inside kernel_call."""
     if BRep_Tool.Degenerated_s(edge):
         return 0.0
-    curve = BRepAdaptor_Curve(edge)
+    curve = curve_as_seen(edge)
     span = curve.LastParameter() - curve.FirstParameter()
     if curve.GetType() == Curves.GeomAbs_Line:
         return float(span)

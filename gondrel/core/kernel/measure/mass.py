@@ -12,6 +12,7 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepGProp import BRepGProp
 from OCP.GCPnts import GCPnts_AbscissaPoint
+from OCP.GeomAdaptor import GeomAdaptor_Surface
 from OCP.GProp import GProp_GProps
 from OCP.ShapeAnalysis import ShapeAnalysis_ShapeTolerance
 from OCP.TopAbs import TopAbs_ShapeEnum
@@ -27,6 +28,7 @@ __all__ = [
     "box_of",
     "diagonal_of",
     "exact_area_of",
+    "kind_of_surface",
     "measure",
     "surface_kind",
 ]
@@ -49,7 +51,12 @@ _FEW_FACES = 200
 
 def surface_kind(face: TopoDS_Face) -> str:
     """The kind of surface a face lies on: plane, cylinder, cone, sphere, torus, bspline, ..."""
-    name: str = BRepAdaptor_Surface(face, False).GetType().name
+    return kind_of_surface(BRepAdaptor_Surface(face, False))
+
+
+def kind_of_surface(surface: BRepAdaptor_Surface | GeomAdaptor_Surface) -> str:
+    """As surface_kind, of a surface."""
+    name: str = surface.GetType().name
     word = name.removeprefix("GeomAbs_").removesuffix("Surface").removeprefix("SurfaceOf").lower()
     return "bspline" if word == "bezier" else word  # the one is the other without inner knots
 
@@ -106,8 +113,18 @@ def _properties(shape: TopoDS_Shape, kind: BodyKind) -> tuple[float, float, floa
         BRepGProp.SurfaceProperties_s(shape, surface, error)
     if kind is BodyKind.SOLID:
         BRepGProp.VolumeProperties_s(shape, volume, FINE_ERROR if is_small else INTEGRATION_ERROR)
+        if is_small:
+            volume = _smoothly(shape, volume)
     chosen = {BodyKind.SOLID: volume, BodyKind.SHEET: surface}.get(kind, length)
     return volume.Mass(), surface.Mass(), length.Mass(), chosen
+
+
+def _smoothly(shape: TopoDS_Shape, adaptive: GProp_GProps) -> GProp_GProps:
+    """The moments by a fixed Gauss rule, where that finds the same volume: the adaptive rule answers for
+    the volume only, and its moments of a plain ring were seen to be 2e-9 off."""
+    fixed = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, fixed)
+    return fixed if abs(fixed.Mass() - adaptive.Mass()) <= FINE_ERROR * abs(adaptive.Mass()) else adaptive
 
 
 def measure(shape: TopoDS_Shape) -> BodyFacts:

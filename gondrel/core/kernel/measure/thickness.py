@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepTools import BRepTools
-from OCP.BRepTopAdaptor import BRepTopAdaptor_FClass2d
 from OCP.gp import gp_Dir, gp_Lin, gp_Pnt, gp_Pnt2d, gp_Vec
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
+from OCP.IntTools import IntTools_FClass2d
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_State
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
@@ -30,7 +30,7 @@ Floats = NDArray[np.float64]
 _START = 1e-6
 """A ray starts so far within the skin, mm, that it does not meet the face it starts from."""
 
-_LEANS = math.cos(math.radians(45.0))
+_LEANS = math.cos(math.radians(30.0))
 _GRID = 5
 _FACES = 3000
 _HALVINGS = 40
@@ -47,7 +47,7 @@ class _Skin:
 
     def wall(self, face: TopoDS_Face, u: float, v: float) -> tuple[float, Floats, Floats] | None:
         """Through the wall at a place of a face: how far, from where, to where; None where nothing is met,
-        the surface has no normal, or the other side leans by more than 45 degrees: that is an edge."""
+        the surface has no normal, or the other side leans by more than 30 degrees: that is an edge."""
         place = _normal(BRepAdaptor_Surface(face, False), u, v)
         if place is None:
             return None
@@ -158,7 +158,7 @@ def _place(face: TopoDS_Face, point: Floats) -> tuple[float, float]:
 def _places(face: TopoDS_Face, grid: int) -> Iterator[tuple[float, float]]:
     """Places within the loops of a face."""
     u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
-    inside = BRepTopAdaptor_FClass2d(face, 1e-7)
+    inside = IntTools_FClass2d(face, 1e-7)
     shares = (np.arange(grid) + 0.5) / grid
     for a in shares.tolist():
         for b in shares.tolist():
@@ -171,7 +171,7 @@ def _downhill(skin: _Skin, number: int, u: float, v: float) -> tuple[float, Floa
     """The thinnest place reached from one of a face by steps along it that are halved where none helps."""
     face = skin.faces[number]
     u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
-    inside = BRepTopAdaptor_FClass2d(face, 1e-7)
+    inside = IntTools_FClass2d(face, 1e-7)
     best = skin.wall(face, u, v)
     assert best is not None
     step_u, step_v = (u1 - u0) / (2 * _GRID), (v1 - v0) / (2 * _GRID)

@@ -9,19 +9,20 @@ from typing import TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeVertex
 from OCP.GeomAbs import GeomAbs_CurveType as Curves
 from OCP.GeomAbs import GeomAbs_SurfaceType as Surfaces
-from OCP.gp import gp_Ax1, gp_Dir, gp_Lin, gp_Pnt
+from OCP.gp import gp_Ax1, gp_Dir, gp_Lin, gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import edges_of, faces_of, kind_of, location_of, vertices_of
+from gondrel.core.kernel.geometry.analytic import curve_as_seen, surface_as_seen
 from gondrel.core.kernel.measure.lengths import length_of
-from gondrel.core.kernel.measure.mass import exact_area_of, measure, surface_kind
+from gondrel.core.kernel.measure.mass import exact_area_of, kind_of_surface, measure
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.cutting import Vector
 from gondrel.core.model.measures import Size, Thing
@@ -83,7 +84,7 @@ def _one_of(parts: list[TopoDS_Shape], index: int) -> TopoDS_Shape:  # type: ign
 
 def _axis_of(shape: TopoDS_Shape) -> Line | None:
     if isinstance(shape, TopoDS_Face):
-        surface = BRepAdaptor_Surface(shape, True)
+        surface = surface_as_seen(shape)
         kind = surface.GetType()
         if kind == Surfaces.GeomAbs_Cylinder:
             return _line(surface.Cylinder().Axis())
@@ -94,7 +95,7 @@ def _axis_of(shape: TopoDS_Shape) -> Line | None:
         if kind == Surfaces.GeomAbs_SurfaceOfRevolution:
             return _line(surface.AxeOfRevolution())
         return None
-    curve = BRepAdaptor_Curve(shape)
+    curve = curve_as_seen(shape)
     if curve.GetType() == Curves.GeomAbs_Circle:
         return _line(curve.Circle().Axis())
     if curve.GetType() == Curves.GeomAbs_Ellipse:
@@ -114,24 +115,28 @@ def direction_of(placed: Placed) -> tuple[Floats, bool] | None:
     if isinstance(placed, Line):
         return placed.way, False
     if isinstance(placed, TopoDS_Face):
-        surface = BRepAdaptor_Surface(placed, True)
+        surface = surface_as_seen(placed)
         if surface.GetType() == Surfaces.GeomAbs_Plane:
-            return _normal(placed, surface), True
+            return _normal(placed), True
         axis = _axis_of(placed) if surface.GetType() in _ROUND[:2] else None
         return (axis.way, False) if axis is not None else None
     if isinstance(placed, TopoDS_Edge) and not BRep_Tool.Degenerated_s(placed):
-        curve = BRepAdaptor_Curve(placed)
+        curve = curve_as_seen(placed)
         if curve.GetType() == Curves.GeomAbs_Line:
             return np.array(curve.Line().Direction().Coord()), False
     return None
 
 
-def _normal(face: TopoDS_Face, surface: BRepAdaptor_Surface) -> Floats:
-    plane = surface.Plane()
-    normal = np.array(plane.Axis().Direction().Coord())
-    if not plane.Direct():
-        normal = -normal
-    return -normal if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else normal
+def _normal(face: TopoDS_Face) -> Floats:
+    """The normal of a plane face out of its material."""
+    surface = BRepAdaptor_Surface(face, False)
+    u, v = surface.FirstUParameter(), surface.FirstVParameter()
+    u, v = (u + surface.LastUParameter()) / 2, (v + surface.LastVParameter()) / 2
+    at, along_u, along_v = gp_Pnt(), gp_Vec(), gp_Vec()
+    surface.D1(u, v, at, along_u, along_v)
+    normal = np.cross(along_u.Coord(), along_v.Coord())
+    normal = normal / np.linalg.norm(normal)
+    return np.asarray(-normal if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else normal)
 
 
 def size_of(placed: Placed) -> Size:
@@ -155,13 +160,13 @@ def size_of(placed: Placed) -> Size:
 
 
 def _face_size(face: TopoDS_Face) -> Size:
-    kind, area = surface_kind(face), exact_area_of(face)
-    surface = BRepAdaptor_Surface(face, True)
+    area, surface = exact_area_of(face), surface_as_seen(face)
+    kind = kind_of_surface(surface)
     axis = _axis_of(face)
     at = _vector(axis.at) if axis is not None else None
     way = _vector(axis.way) if axis is not None else None
     if kind == "plane":
-        return Size(kind, area=area, direction=_vector(_normal(face, surface)))
+        return Size(kind, area=area, direction=_vector(_normal(face)))
     if kind == "cylinder":
         return Size(kind, area=area, radius=surface.Cylinder().Radius(), at=at, direction=way)
     if kind == "cone":
@@ -181,7 +186,7 @@ def _face_size(face: TopoDS_Face) -> Size:
 def _edge_size(edge: TopoDS_Edge) -> Size:
     if BRep_Tool.Degenerated_s(edge):
         return Size("point")
-    curve = BRepAdaptor_Curve(edge)
+    curve = curve_as_seen(edge)
     length, kind = length_of(edge), curve.GetType()
     name: str = kind.name.removeprefix("GeomAbs_").removesuffix("Curve").lower()
     if kind == Curves.GeomAbs_Line:

@@ -21,9 +21,9 @@ from gondrel.core.kernel.convert.boundary_in import BodyMaker, BoundaryEdges
 from gondrel.core.kernel.convert.boundary_out import boundary_of
 from gondrel.core.kernel.convert.geometry_in import CurveMaker
 from gondrel.core.kernel.convert.geometry_out import curve_of, surface_of
+from gondrel.core.kernel.geometry.analytic import analytic_surface
 from gondrel.core.kernel.geometry.intersection import Foot, intersection_curve, onto_both
 from gondrel.core.kernel.geometry.sampling import points_along
-from gondrel.core.kernel.inspect.analytic import analytic_surface
 from gondrel.core.kernel.inspect.inspection import inspect_shape
 from gondrel.core.kernel.repair.shells import Made
 from gondrel.core.model.boundary import Boundary, Edge, Face, Fin, Vertex
