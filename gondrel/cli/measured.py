@@ -9,8 +9,9 @@ import typer
 from rich.text import Text
 
 from gondrel.cli.calls import run_command
-from gondrel.cli.places import given_files
+from gondrel.cli.places import check_output, given_files
 from gondrel.cli.program import (
+    ForceOption,
     JsonOption,
     MegabytesOption,
     OneFile,
@@ -30,7 +31,7 @@ from gondrel.cli.text import View, table_of
 from gondrel.core.errors import UsageError
 from gondrel.core.model.cutting import CutPlane
 from gondrel.core.model.measures import Wish
-from gondrel.core.reports.figures import NOT_MEASURED, Figures
+from gondrel.core.reports.figures import NOT_MEASURED, Figures, size_of_file
 from gondrel.core.service.settings import RECEIVE_KEYS, receive_options_from
 from gondrel.core.work.files import checked_file
 
@@ -47,7 +48,7 @@ _NUMBERS = 6
         "A section says its area and the length of its outlines, part by part. A query is as for send: "
         "*bolt*, material:*steel*.",
         examples_help(
-            "gondrel measure gear.stp --section 0,0,20,0,1,0",
+            "gondrel measure gear.stp --section 0,0,20,0,1,0 --outline middle.dxf",
             "gondrel measure gear.stp --clearance '*pinion*' '*rack*' --json",
             "gondrel measure case.x_t --thickness '*' --holes",
             "gondrel measure gear.stp --mass --select 'Spur wheel*'",
@@ -64,6 +65,10 @@ def measure(
             help="Cut by the plane through a point, mm, across a direction; twice for a corner, thrice.",
         ),
     ] = None,
+    outline: Annotated[
+        str, typer.Option("--outline", metavar="OUT", help="Write the section's outlines, .dxf or .svg.")
+    ] = "",
+    force: ForceOption = False,
     clearance: Annotated[
         tuple[str, str] | None,
         typer.Option("--clearance", metavar="QUERY QUERY", help="The least distance between two sets."),
@@ -85,16 +90,22 @@ def measure(
     verbose: VerboseOption = False,
 ) -> int:  # fmt: skip
     planes = tuple(_plane(text) for text in section or ())
+    if outline and not planes:
+        raise UsageError("--outline wants a --section")
+    if outline and Path(outline).suffix.casefold() not in (".dxf", ".svg"):
+        raise UsageError("an outline is written as .dxf or .svg", hint=outline)
     if len(planes) > 3:
         raise UsageError("a section has one to three planes")
-    wish = Wish(planes, clearance, thickness, holes, mass, tuple(select or ()))
-    if wish == Wish(items=wish.items):
+    wish = Wish(planes, clearance, thickness, holes, mass, tuple(select or ()), outline)
+    if wish == Wish(items=wish.items, outline=outline):
         raise UsageError(
             "nothing is asked for", hint="--section, --clearance, --thickness, --holes or --mass"
         )
     options = receive_options_from(received_values(recipe, pairs_of(settings)))
     with given_files([file]) as (path,):
         checked_file(path)
+        if outline:
+            check_output(outline, [path], force=force)
         doing, limits = f"measuring {Path(path).name}", (limit_seconds, limit_memory)
         result = run_command("measure_command", (path, options, wish), doing, [path], limits)
         show(result, as_json, measured_view)
@@ -118,6 +129,8 @@ def measured_view(result: dict[str, Any]) -> View:
     """What was measured, for people."""
     if found := result.get("section"):
         yield from _section_view(found)
+    for sent in result.get("sent", ()):
+        yield Text(f"wrote {sent['path']}, {size_of_file(sent['bytes'])}", "green")
     if found := result.get("clearance"):
         yield Text(f"least distance {_FIGURES.deviation(found['distance'])}", "bold")
         for item, point in zip(found["items"], found["points"], strict=True):

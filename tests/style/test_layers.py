@@ -21,7 +21,8 @@ ALLOWED: dict[str, set[str]] = {
     f"{CORE}.checks": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.mends": {*BASE, f"{CORE}.kernel", f"{CORE}.checks"},
     f"{CORE}.likeness": {*BASE, f"{CORE}.kernel"},
-    f"{CORE}.measuring": {*BASE, f"{CORE}.kernel"},
+    f"{CORE}.sheet": {*BASE, f"{CORE}.kernel"},
+    f"{CORE}.measuring": {*BASE, f"{CORE}.kernel", f"{CORE}.sheet"},
     f"{CORE}.arrange": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.carriage": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.reports": {*BASE, f"{CORE}.recipients", f"{CORE}.carriage", f"{CORE}.arrange"},
@@ -32,7 +33,7 @@ ALLOWED: dict[str, set[str]] = {
     f"{CORE}.service": {
         *BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.carriage", f"{CORE}.reports",
         f"{CORE}.arrange", f"{CORE}.mends", f"{CORE}.checks", f"{CORE}.likeness",
-        f"{CORE}.recipients", f"{CORE}.measuring",
+        f"{CORE}.recipients", f"{CORE}.measuring", f"{CORE}.sheet",
     },
     "gondrel.jobs": {*BASE},
     "gondrel.batch": {
@@ -54,7 +55,8 @@ ALLOWED: dict[str, set[str]] = {
         f"{CORE}.arrange.ordering", f"{CORE}.arrange.scope", f"{CORE}.service.sendings",
         f"{CORE}.recipients.card", f"{CORE}.recipients.results", f"{CORE}.recipients.learning",
         f"{CORE}.recipients.questions",
-        f"{CORE}.recipients.stand_ins.keys", "gondrel.batch", f"{CORE}.service.batch",
+        f"{CORE}.recipients.stand_ins.keys", f"{CORE}.sheet.hatching",
+        "gondrel.batch", f"{CORE}.service.batch",
     },
     "gondrel.demo": {*BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.service"},
 }  # fmt: skip

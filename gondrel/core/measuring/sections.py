@@ -24,17 +24,17 @@ _NEAR = 1e-7
 
 def cut_model(
     model: Model, cut: Cut, store: BlobStore, facts: Mapping[str, BodyFacts], *,
-    whole: Collection[str] = (), progress: Progress = SILENT,
+    whole: Collection[tuple[str, ...]] = (), progress: Progress = SILENT,
 ) -> tuple[tuple[PlacedSection, ...], tuple[str, ...]]:  # fmt: skip
     """Cut the bodies of a model.
 
     Args:
-        facts: measures of the bodies by hash; whole: ids of products that are left uncut.
+        facts: measures of the bodies by hash; whole: paths of what is left uncut.
 
     Returns: what the planes leave of each body, and the names of the parts that could not be cut.
     """
     uncut, sections, refused = set(whole), [], []
-    bodies = [each for each in placed_bodies(model) if each.product.id not in uncut]
+    bodies = [each for each in placed_bodies(model) if each.path not in uncut]
     for each in progress.each(bodies, "Cutting"):
         if each.body.kind is BodyKind.POINT or not _meets(cut, each, facts):
             continue

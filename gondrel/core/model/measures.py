@@ -64,7 +64,8 @@ class Thing:
         kind: "body", "face", "edge", "vertex", "axis" (of a face or edge) or "point".
         key: hash of its body; index: of the face, edge or vertex in the order of the B-rep; for an
             axis that of the face, or of the edge where `of_edge`.
-        placement: of the body in the whole; point: of a point, mm, in the whole.
+        placement: of the body in the whole; point: of a point, mm, in the whole; a vertex without an
+            index is the one nearest to it.
         name: what people call it.
     """
 
@@ -201,6 +202,7 @@ class Wish:
 
     Args:
         section: planes that cut, of which each takes the side of its normal away.
+        outline: where the outlines of the section go as DXF or SVG, empty for nowhere.
         clearance: two queries; thickness: a query, None for not; items: queries of what is weighed and
             whose holes are listed, none for everything.
     """
@@ -211,6 +213,7 @@ class Wish:
     holes: bool = False
     mass: bool = False
     items: tuple[str, ...] = ()
+    outline: str = ""
 
 
 @dataclass(frozen=True, slots=True)

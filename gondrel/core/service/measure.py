@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
 from gondrel.core.arrange.scope import queried
+from gondrel.core.arrange.steps.base import Context
+from gondrel.core.arrange.steps.cutting import standard_ids
 from gondrel.core.errors import KernelRefused, UsageError
 from gondrel.core.kernel.base.shape import Shape, shape_from_blob
 from gondrel.core.kernel.derive import thinnest_of
@@ -16,8 +18,10 @@ from gondrel.core.kernel.measure.things import placed_thing, size_of
 from gondrel.core.measuring.clearances import closer_than, least_clearance
 from gondrel.core.measuring.holes import hole_table
 from gondrel.core.measuring.masses import mass_of
+from gondrel.core.measuring.outlines import outlines_of
 from gondrel.core.measuring.placed import placed_bodies, under
 from gondrel.core.measuring.sections import cut_model
+from gondrel.core.measuring.uncut import lengthwise_parts
 from gondrel.core.model.body import BodyFacts, BodyKind
 from gondrel.core.model.cutting import Cut, Vector
 from gondrel.core.model.facets import is_facets
@@ -32,7 +36,7 @@ from gondrel.core.model.measures import (
     Wish,
 )
 from gondrel.core.model.snapshot import Model
-from gondrel.core.model.store import BlobStore
+from gondrel.core.model.store import BlobStore, write_whole
 from gondrel.core.reports.measured import (
     clearance_object,
     hole_list,
@@ -43,13 +47,17 @@ from gondrel.core.reports.measured import (
 from gondrel.core.service.intake import receive_by
 from gondrel.core.service.receive import measure_all
 from gondrel.core.service.settings import ReceiveOptions
+from gondrel.core.sheet.dxf import to_dxf
+from gondrel.core.sheet.svg import to_svg
 from gondrel.core.work import SILENT, Progress
 
 __all__ = [
     "clearance_between",
     "measure_command",
     "measure_things",
+    "parts_left_whole",
     "section_model",
+    "section_outline",
     "table_of_holes",
     "thin_places",
     "too_close",
@@ -68,6 +76,9 @@ def measure_command(
     if wish.section:
         sections, refused = section_model(model, Cut(wish.section), store, (), facts, progress=rest)
         result["section"] = section_object(model, sections, refused)
+        if wish.outline:
+            section_outline(model, Cut(wish.section), sections, wish.outline, store)
+            result["sent"] = [{"path": wish.outline, "bytes": Path(wish.outline).stat().st_size}]
     if wish.clearance is not None:
         one, other = (tuple(queried(model, [query])) for query in wish.clearance)
         clearance = clearance_between(model, one, other, store, facts, progress=rest)
@@ -85,10 +96,10 @@ def measure_command(
 
 
 def section_model(
-    model: Model, cut: Cut, store_folder: str, whole: Sequence[str] = (),
+    model: Model, cut: Cut, store_folder: str, whole: Collection[tuple[str, ...]] = (),
     facts: Mapping[str, BodyFacts] | None = None, *, progress: Progress = SILENT,
 ) -> tuple[tuple[PlacedSection, ...], tuple[str, ...]]:  # fmt: skip
-    """Cut a model; products that are left whole are given by id.
+    """Cut a model; what is left whole is given by its paths.
 
     Returns: what the planes leave of each body in its place, and the names of the parts the kernel failed
         over.
@@ -103,6 +114,36 @@ def section_model(
         raise UsageError(str(error)) from None
     known = facts if facts is not None else {}
     return cut_model(model, cut, BlobStore(Path(store_folder)), known, whole=whole, progress=progress)
+
+
+def parts_left_whole(model: Model, store_folder: str, *, progress: Progress = SILENT) -> dict[str, Vector]:
+    """The axes of the parts that are not cut lengthwise, by product id: bars and standard parts."""
+    store = BlobStore(Path(store_folder))
+    standard = standard_ids(Context(model, store, progress.part(0.0, 0.5)))
+    return lengthwise_parts(model, standard, store, progress=progress.part(0.5, 1.0))
+
+
+def section_outline(
+    model: Model, cut: Cut, sections: Sequence[PlacedSection], path: str, store_folder: str,
+    unit: str = "mm", *, progress: Progress = SILENT,
+) -> str:  # fmt: skip
+    """Write the outlines of a section as DXF or SVG, by the ending of the path; planes side by side.
+
+    Returns: the path.
+
+    Raises:
+        UsageError: when the ending is neither. WriteFailed, KernelRefused.
+    """
+    outlines = outlines_of(model, cut, sections, BlobStore(Path(store_folder)), progress=progress)
+    suffix = Path(path).suffix.casefold()
+    if suffix == ".dxf":
+        data = to_dxf(outlines, unit=unit)
+    elif suffix == ".svg":
+        data = to_svg(outlines, title=f"Section of {model.product(model.roots[0]).label}")
+    else:
+        raise UsageError("an outline is written as .dxf or .svg", hint=Path(path).name)
+    write_whole(Path(path), data)
+    return path
 
 
 def clearance_between(

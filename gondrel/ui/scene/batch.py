@@ -10,6 +10,7 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
 
 from gondrel.ui.scene.bodies import Look, PlacedBody, Scene, edge_look
 from gondrel.ui.scene.body_mesh import make_lines, make_surface
+from gondrel.ui.scene.opening import Opening
 
 __all__ = ["Batch", "can_batch"]
 
@@ -19,7 +20,7 @@ _MOST_TRIANGLES = 400_000
 def can_batch(placed: PlacedBody) -> bool:
     """Whether an instance may be drawn with others: an opaque closed solid that has triangles."""
     is_full = placed.body.kind.value == "solid" and placed.mesh.is_closed
-    return is_full and placed.drawn_colour[3] == 1.0 and bool(placed.mesh.pieces)
+    return is_full and not placed.is_whole and placed.drawn_colour[3] == 1.0 and bool(placed.mesh.pieces)
 
 
 class Batch:
@@ -42,6 +43,12 @@ class Batch:
         mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(1.0, 1.0)
         self.edges.SetProperty(edge_look(True))
         self._members: tuple[tuple[PlacedBody, Look | None], ...] = ()
+
+    def open(self, opening: Opening) -> None:
+        """Have what is drawn clipped by a cut, or no longer."""
+        for actor in (self.surface, self.edges):
+            opening.clip(actor)
+        self.surface.GetProperty().SetBackfaceCulling(not opening.cut)
 
     def show(self, scene: Scene) -> bool:
         """Draw the shown opaque solids of a scene; what is drawn here its own actors leave alone.

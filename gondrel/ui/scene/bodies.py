@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -14,8 +14,10 @@ from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty
 
 from gondrel.core.model import Body, BodyKind, Model, Rgba
+from gondrel.core.model.cutting import Cut
 from gondrel.ui.presenters.scale import Scale
 from gondrel.ui.scene.body_mesh import BodyMesh
+from gondrel.ui.scene.opening import Opening
 from gondrel.ui.scene.own_colours import OwnColours
 
 __all__ = ["Hit", "Look", "PlacedBody", "Scene", "trial_actors"]
@@ -45,6 +47,8 @@ class PlacedBody:
 
     Args:
         coloured_by: the component that gives it colours in its place alone, empty for none.
+        is_whole: whether a cut leaves it whole; owner: of a cut face, the instance that was cut.
+        is_selected: whether it is drawn as one of the selection.
     """
 
     product: str
@@ -60,6 +64,9 @@ class PlacedBody:
     is_gathered: bool = False
     look: Look | None = None
     coloured_by: str = ""
+    is_whole: bool = False
+    owner: PlacedBody | None = None
+    is_selected: bool = False
     box: np.ndarray = field(init=False)
     low: np.ndarray = field(init=False)
     high: np.ndarray = field(init=False)
@@ -136,11 +143,16 @@ class Scene:
         self.fields: dict[str, np.ndarray] = {}
         self.scale: Scale | None = None
         self._boxes: np.ndarray | None = None
+        self.opening = Opening()
+        self.caps: list[PlacedBody] = []
+        self._whole: set[tuple[str, ...]] = set()
+        self._culls = True
         self._waiting: dict[str, list[tuple[str, tuple[str, ...], Body, Rgba, bool, np.ndarray, str]]] = {}
 
     def set_model(self, model: Model) -> None:
         """Plan every placed body of a model; meshes are given later."""
         self.placed.clear()
+        self.caps.clear()
         self._boxes = None
         self._mappers.clear()
         self._waiting.clear()
@@ -185,6 +197,7 @@ class Scene:
         by: str = "",
     ) -> PlacedBody:
         placed = PlacedBody(product, path, body, colour, override, matrix, [], [], mesh, coloured_by=by)
+        placed.is_whole = path in self._whole
         self.dress(placed)
         return placed
 
@@ -200,9 +213,62 @@ class Scene:
         for actor in (*placed.surfaces, *placed.edges):
             actor.SetUserMatrix(transform)
             actor.SetVisibility(visible)
-        for actor, mapper in zip(placed.edges, self._mappers_of(mesh, placed.body, "lines"), strict=True):
+        kind = f"lines{_WHOLE}" if placed.is_whole else "lines"
+        for actor, mapper in zip(placed.edges, self._mappers_of(mesh, placed.body, kind), strict=True):
             actor.SetMapper(mapper)
         self._paint(placed)
+        self._open(placed)
+
+    def _open(self, placed: PlacedBody) -> None:
+        """Have the actors of an instance clipped by the cut, unless it is left whole."""
+        if not placed.is_whole:
+            for actor in (*placed.surfaces, *placed.edges):
+                self.opening.clip(actor)
+
+    def set_cut(self, cut: Cut, whole: Collection[tuple[str, ...]] = ()) -> None:
+        """Cut the model open.
+
+        Args:
+            whole: paths of what is left whole.
+        """
+        changed = self.opening.take(cut)
+        self._whole = left = set(whole) if cut else set()
+        for placed in self.placed:
+            if placed.is_whole != (placed.path in left):
+                placed.is_whole = not placed.is_whole
+                if placed.surfaces or placed.edges:
+                    kind = f"lines{_WHOLE}" if placed.is_whole else "lines"
+                    mappers = self._mappers_of(placed.mesh, placed.body, kind)
+                    for actor, mapper in zip(placed.edges, mappers, strict=True):
+                        actor.SetMapper(mapper)
+                    self._paint(placed)
+                    changed = True
+        if changed:
+            for placed in self.placed:
+                if placed.is_whole:
+                    for actor in (*placed.surfaces, *placed.edges):
+                        actor.GetShaderProperty().ClearAllFragmentShaderReplacements()
+                elif placed.surfaces or placed.edges:
+                    self._paint(placed)
+                    self._open(placed)
+
+    def cull(self, capped: bool) -> None:
+        """Leave the inner sides of closed skins out again once cut faces cover them."""
+        self._culls = capped or not self.opening.cut
+        for placed in self.placed:
+            if placed.surfaces and not placed.is_whole:
+                self._paint(placed)
+
+    def make_cap(self, owner: PlacedBody, key: str, mesh: BodyMesh) -> PlacedBody:
+        """A cut face of an instance, drawn in its colour and place."""
+        body = Body(f"{owner.body.id}/{key}", BodyKind.SHEET, owner.body.name, key, owner.colour)
+        cap = PlacedBody(
+            owner.product, owner.path, body, owner.colour, True, owner.matrix, [], [], mesh, is_whole=True,
+            owner=owner,
+        )  # fmt: skip
+        cap.is_shown = owner.is_shown
+        self.dress(cap, owner.look or _OWN)
+        return cap
 
     def dress(self, placed: PlacedBody, look: Look = _OWN) -> bool:
         """Give an instance a look; False when it has it already."""
@@ -220,6 +286,8 @@ class Scene:
         kind = f"faces {placed.coloured_by}" if own_faces and look.tint is None else "plain"
         if look.field and self.scale is not None:
             kind = f"field {look.field}"
+        if placed.is_whole:
+            kind += _WHOLE
         red, green, blue, opacity = placed.drawn_colour
         prop = vtkProperty()
         prop.SetColor(red, green, blue)
@@ -227,7 +295,9 @@ class Scene:
         prop.SetAmbient(0.18)
         prop.SetDiffuse(0.88)  # matt: a highlight costs a quarter of a frame in software GL
         is_full = placed.body.kind.value == "solid" and placed.mesh.is_closed
-        prop.SetBackfaceCulling(is_full and opacity == 1.0)
+        prop.SetBackfaceCulling(is_full and opacity == 1.0 and (placed.is_whole or self._culls))
+        if placed.owner is not None:
+            prop.SetLighting(False)
         inner = None
         if placed.body.kind.value == "solid" and not placed.mesh.is_closed:
             inner = vtkProperty()
@@ -269,6 +339,7 @@ class Scene:
         """Mappers of a body's pieces, shared by its instances."""
         key = (body.id, kind)
         if key not in self._mappers:
+            kind = kind.removesuffix(_WHOLE)
             inputs = mesh.lines if kind == "lines" else mesh.pieces
             if kind.startswith("faces "):
                 inputs = _painted(mesh, body)
@@ -291,10 +362,32 @@ class Scene:
         return np.array([stacked[:, 0].min(axis=0), stacked[:, 1].max(axis=0)])
 
     def pick(self, start: np.ndarray, end: np.ndarray) -> Hit | None:
-        """The nearest visible face on a ray from start to end."""
+        """The nearest visible face on a ray from start to end that the cut leaves, or cut face."""
+        found: list[tuple[float, Hit]] = []
+        whole = [p for p in (*self._boxes_hit(start, end), *self._caps_hit()) if self._is_uncut(p)]
+        found += self._nearest(whole, start, end, 0.0, 1.0)
+        if self.opening.cut:
+            cut = [p for p in self._boxes_hit(start, end) if not p.is_whole]
+            for first, last in self.opening.cut.left_of(start, end):
+                found += self._nearest(cut, start, end, first, last)
+        return min(found, key=lambda each: each[0])[1] if found else None
+
+    def _is_uncut(self, placed: PlacedBody) -> bool:
+        return placed.is_whole or not self.opening.cut
+
+    def _caps_hit(self) -> list[PlacedBody]:
+        return [cap for cap in self.caps if cap.is_shown and len(cap.mesh.triangles)]
+
+    def _nearest(
+        self, bodies: Iterable[PlacedBody], whole_start: np.ndarray, whole_end: np.ndarray,
+        first: float, last: float,
+    ) -> list[tuple[float, Hit]]:  # fmt: skip
+        """The nearest face on a stretch of a ray, with its share of the whole ray; at most one."""
+        start = whole_start + first * (whole_end - whole_start)
+        end = whole_start + last * (whole_end - whole_start)
         best: Hit | None = None
         best_share = 2.0
-        for placed in self._boxes_hit(start, end):
+        for placed in bodies:
             local = [placed.inverse[:3, :3] @ p + placed.inverse[:3, 3] for p in (start, end)]
             share: Any = mutable(0.0)
             cell: Any = mutable(0)
@@ -307,7 +400,7 @@ class Scene:
                 best_share = share.get()
                 point = placed.matrix[:3, :3] @ np.array(at) + placed.matrix[:3, 3]
                 best = Hit(placed, placed.mesh.face_of(cell.get()), point, cell.get())
-        return best
+        return [] if best is None else [(first + best_share * (last - first), best)]
 
     def _boxes_hit(self, start: np.ndarray, end: np.ndarray) -> Iterator[PlacedBody]:
         if not self.placed:
@@ -340,6 +433,9 @@ def _mapper(piece: vtkPolyData, kind: str) -> vtkPolyDataMapper:
         mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(1.0, 1.0)
     return mapper
 
+
+_WHOLE = " whole"
+"""Ends the kind of a mapper that a cut does not clip."""
 
 _INNER = 0.62
 """How much darker the inner side of a solid is drawn that has a hole in its skin."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from typing import Any
 
 import numpy as np
@@ -10,6 +10,7 @@ from PySide6 import QtCore, QtGui
 from PySide6.QtCore import Qt
 from vtkmodules.vtkRenderingCore import vtkActor, vtkCamera
 
+from gondrel.core.model.cutting import Cut
 from gondrel.ui.scene import camera as moves
 from gondrel.ui.scene.batch import Batch
 from gondrel.ui.scene.bodies import Hit, PlacedBody, Scene, trial_actors
@@ -30,8 +31,8 @@ _STILL_MS = 700
 _COARSE = 0.5
 _CLICK = 4
 _FRAME_POINTS = 5_000
-_TOOLS = 62
-"""Pixels at the foot of the panes that the tools and the line of facts take."""
+_TOOLS, _ABOVE = 54, 8
+"""Pixels at the foot of the panes that the tools take, and free ones over them."""
 
 
 class Canvas(Surface):
@@ -40,6 +41,7 @@ class Canvas(Surface):
     picked = QtCore.Signal(object, bool)
     hovered = QtCore.Signal(object)
     moved = QtCore.Signal()
+    stepped = QtCore.Signal(float)
 
     def __init__(self, deferred: Deferred, parent: Any = None) -> None:
         super().__init__(deferred, parent)
@@ -51,6 +53,7 @@ class Canvas(Surface):
         self.divider = 0.5
         self.two = False
         self.swapped = False
+        self.foot = _TOOLS
         self.frame_ms = 0.0
         self._full_ms = 0.0
         self._insists = False
@@ -63,6 +66,7 @@ class Canvas(Surface):
         self.crowds = [Crowd(), Crowd()]
         self.batches = [Batch(), Batch()]
         self._marks: list[list[vtkActor]] = [[], []]
+        self._hatching: list[list[vtkActor]] = [[], []]
         for renderer, crowd, batch in zip(self.renderers, self.crowds, self.batches, strict=True):
             for actor in (crowd.actor, batch.surface, batch.edges):
                 renderer.AddActor(actor)
@@ -159,8 +163,12 @@ class Canvas(Surface):
                 self._drawn.discard(actor)
         self.crowds[pane].show(())
         self.mark(pane, ())
+        self.show_caps(pane, (), None)
+        cut = self.scenes[pane].opening.cut
         self._uploaded.clear()  # it would keep the meshes of what is gone
         self.scenes[pane] = Scene()
+        self.scenes[pane].set_cut(cut)
+        self.batches[pane].open(self.scenes[pane].opening)
         self.batches[pane].show(self.scenes[pane])
 
     def show_placed(self, pane: int) -> None:
@@ -216,11 +224,50 @@ class Canvas(Surface):
                 self._queue(pane, placed)
         self.crowds[pane].show([p for p in scene.placed if p.is_gathered and p.is_shown])
 
-    def mark(self, pane: int, marks: Sequence[vtkActor]) -> None:
-        """Draw marks over a pane's model in place of earlier ones."""
+    def set_cut(self, cut: Cut, whole: Sequence[Collection[tuple[str, ...]]] = ((), ())) -> None:
+        """Cut what both panes show; cut faces of before go.
+
+        Args:
+            whole: for each pane the paths of what is left whole.
+        """
+        for pane, scene in enumerate(self.scenes):
+            before = (len(scene.opening.cut.planes), scene.opening.is_corner)
+            scene.set_cut(cut, whole[pane])
+            self.show_caps(pane, (), None)
+            if before != (len(cut.planes), scene.opening.is_corner):
+                self.batches[pane].open(scene.opening)
+                for actor in (self.crowds[pane].actor, *self._marks[pane]):
+                    scene.opening.clip(actor)
+        self.settle()
+        self.redraw()
+
+    def show_caps(self, pane: int, caps: Sequence[PlacedBody], hatching: vtkActor | None) -> None:
+        """Draw exact cut faces in a pane in place of earlier ones, and their hatching."""
+        scene, renderer = self.scenes[pane], self.renderers[pane]
+        old = [actor for cap in scene.caps for actor in (*cap.surfaces, *cap.edges)]
+        for actor in (*old, *self._hatching[pane]):
+            renderer.RemoveActor(actor)
+            self._drawn.discard(actor)
+        scene.caps[:] = caps
+        self._hatching[pane] = [hatching] if hatching is not None else []
+        for cap in caps:
+            scene.embody(cap)
+            for actor in (*cap.surfaces, *cap.edges):
+                renderer.AddActor(actor)
+        for actor in self._hatching[pane]:
+            renderer.AddActor(actor)
+        scene.cull(bool(caps))
+        self.batches[pane].surface.GetProperty().SetBackfaceCulling(bool(caps) or not scene.opening.cut)
+        self.update()
+
+    def mark(self, pane: int, marks: Sequence[vtkActor], *, clipped: bool = True) -> None:
+        """Draw marks over a pane's model in place of earlier ones, clipped by its cut where they lie on
+        what is cut."""
         for actor in self._marks[pane]:
             self.renderers[pane].RemoveActor(actor)
         self._marks[pane] = list(marks)
+        for actor in marks if clipped and self.scenes[pane].opening.cut else ():
+            self.scenes[pane].opening.clip(actor)
         for actor in marks:
             self.renderers[pane].AddActor(actor)
         self.update()
@@ -258,7 +305,7 @@ class Canvas(Surface):
         if not boxes:
             return
         aspect = min(self.aspect(0), self.aspect(1)) if self.two else self.aspect()
-        free = max(1.0 - _TOOLS / max(self.height(), 1), 0.5)
+        free = max(1.0 - (self.foot + _ABOVE) / max(self.height(), 1), 0.5)
         moves.fit(self.camera, np.stack(boxes), aspect / free)
         moves.zoom(self.camera, free, 0.0, 0.0, aspect)
         moves.pan(self.camera, None, 0.0, -(1.0 - free) / 2, 1.0)
@@ -437,6 +484,9 @@ class Canvas(Surface):
         self._rest.start()
 
     def wheelEvent(self, event: QtGui.QWheelEvent) -> None:
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.stepped.emit(event.angleDelta().y() / 120)
+            return
         pane = self.pane_at(event.position().x())
         left, width = self.pane_rect(pane)
         x = 2 * (event.position().x() - left) / max(width, 1) - 1

@@ -30,7 +30,7 @@ def picked_at(hit: Hit, edge: int | None) -> Picked:
     else:
         middle = np.average(corners.mean(axis=1), axis=0, weights=areas)
     what = "face" if edge is None else "edge"
-    body, product = hit.placed.body.id, hit.placed.product
+    body, product = (hit.placed.owner or hit.placed).body.id, hit.placed.product
     return Picked(body, product, what, _rounded(middle), _rounded(point), _rounded(normal))
 
 

@@ -77,6 +77,13 @@ class SessionHost(Protocol):
     def mesh(self, keys: tuple[str, ...]) -> None:
         """Have bodies tessellated."""
 
+    @property
+    def comparison(self) -> Comparison | None:
+        """What stands in the second pane."""
+
+    def describe(self, keys: tuple[str, ...]) -> None:
+        """Learn what faces and edges of bodies are."""
+
     def compare(self, comparison: Comparison) -> None:
         """Have the bodies of another model tessellated and compared."""
 

@@ -34,8 +34,10 @@ from gondrel.ui.session.checking import Checking
 from gondrel.ui.session.choices import SendChoices
 from gondrel.ui.session.comparison import Comparison, comparison_with_returned
 from gondrel.ui.session.deferred import Deferred
+from gondrel.ui.session.measuring import Measuring
 from gondrel.ui.session.persistence import Persistence
 from gondrel.ui.session.receiving import Receiving
+from gondrel.ui.session.sectioning import Sectioning
 from gondrel.ui.session.settings import SettingsStore
 from gondrel.ui.session.stations import Station
 from gondrel.ui.session.tasks import Tasks
@@ -114,6 +116,8 @@ class Session(QObject):
         self.checking = Checking(self, self)
         self.arranging = Arranging(self, self.checking, self)
         self.addressing = Addressing(self, self)
+        self.sectioning = Sectioning(self, self)
+        self.measuring = Measuring(self, self)
         self._selected: tuple[Model, tuple[Chain, ...], tuple[str, ...]] | None = None
         self.choices = SendChoices()
         self.choices.take(dict(self.settings.now.sending), ())
@@ -257,6 +261,12 @@ class Session(QObject):
             self.crossing = replace(self.crossing, history=History(changed, at))
         self.facts_changed.emit()
         missing = tuple(k for k in model.blobs() if k not in self.details and k in self.facts)
+        if missing:
+            self._describe(missing)
+
+    def describe(self, keys: tuple[str, ...]) -> None:
+        """Learn the kinds and sizes of faces and edges of bodies, as far as they are not known."""
+        missing = tuple(key for key in keys if key not in self.details)
         if missing:
             self._describe(missing)
 

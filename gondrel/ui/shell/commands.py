@@ -16,9 +16,9 @@ def commands_of(window: Host) -> list[Command]:
     """The commands of a window, in the order of the shortcuts page."""
     session = window.session
 
-    def stage(act: str) -> Callable[[], object]:
+    def stage(act: str, *how: float) -> Callable[[], object]:
         """A command of the picture, which is made after the window."""
-        return lambda: getattr(window.stage, act)() if window.stage is not None else None
+        return lambda: getattr(window.stage, act)(*how) if window.stage is not None else None
 
     def look(view: str) -> Callable[[], object]:
         return lambda: window.stage.canvas.set_view(view) if window.stage is not None else None
@@ -93,6 +93,14 @@ def commands_of(window: Host) -> list[Command]:
         Command("farther", "Farther", "Picture", ("-",), move("come", 0.8), "zoom out"),
         Command("swap", "Swap received and returned (hold Space)", "Picture", (), stage("swap_for_good")),
         Command("map", "Colour by deviation", "Picture", ("D",), stage("toggle_map"), "map compare"),
+        Command("section", "Section", "Picture", ("X",), stage("toggle_section"), "cut plane hatch inside"),
+        Command("section-on", "Step the section on", "Picture", ("]",), stage("step_section", 1), "plane"),
+        Command(
+            "section-back", "Step the section back", "Picture", ("[",), stage("step_section", -1), "plane"
+        ),
+        Command(
+            "measure", "Measure", "Picture", ("M",), stage("toggle_measure"), "distance angle diameter"
+        ),
         Command("hide", "Hide", "Items", ("Del",), window.items.hide_selected),
         Command("isolate", "Show only this", "Items", ("I",), window.items.isolate_selected, "isolate"),
         Command("faint", "See through", "Items", ("T",), window.items.faint_selected, "transparent"),

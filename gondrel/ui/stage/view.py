@@ -26,6 +26,7 @@ from gondrel.ui.stage.finding_pointer import FindingPointer, severity_colour
 from gondrel.ui.stage.hover_line import line_at
 from gondrel.ui.stage.hover_outline import HoverOutline
 from gondrel.ui.stage.legend import Legend
+from gondrel.ui.stage.looking import Looking
 from gondrel.ui.stage.view_picker import ViewPicker
 from gondrel.ui.stage.welcome import Welcome
 from gondrel.ui.widgets.theme import palette
@@ -102,6 +103,8 @@ class StageView(QWidget):
         self.views.chosen.connect(self.canvas.set_view)
         self.legend = Legend(self)
         self.map = DeviationMap(session, self.canvas.scenes)
+        self.looking = Looking(session, self.canvas, self._take_mesh, self.dress, self)
+        self.looking.mark_wanted.connect(self._mark_part)
         self.welcome = Welcome(session, self)
         self.welcome.open_wanted.connect(self.open_wanted)
         self.welcome.demo_wanted.connect(self.demo_wanted)
@@ -127,6 +130,7 @@ class StageView(QWidget):
         session.selection_changed.connect(self._selection_changed)
         session.focus_changed.connect(self.dress)
         session.hidden_changed.connect(self.dress)
+        session.sectioning.changed.connect(self._panes)
         session.tasks.changed.connect(lambda: canvas.set_busy(bool(session.tasks.running)))
         session.settings.changed.connect(self._settings_changed)
 
@@ -161,7 +165,7 @@ class StageView(QWidget):
 
     def use_actions(self, actions: dict[str, QAction]) -> None:
         """Take what the tools do, and tell the key of each in its tip."""
-        for key, button in self.buttons.items():
+        for key, button in (*self.buttons.items(), *self.looking.buttons.items()):
             action = actions[key]
             button.clicked.connect(lambda _=False, act=action: act.trigger())
             button.setToolTip(f"{action.text()} ({action.shortcut().toString()})")
@@ -220,9 +224,10 @@ class StageView(QWidget):
         self.welcome.setVisible(not has_model)
         self.hint.setVisible(two)
         self.hint.adjustSize()
-        foot = self.tools.y() - 24
+        foot = self.tools.y() - 24 - self.looking.height
         self.hint.move(self.width() - self.hint.width() - 12, foot)
         self.line.move(14, foot)
+        self.looking.lay_out()
         self.legend.setVisible(two and self.is_mapped)
         self.legend.move(self.width() - self.legend.width() - 12, foot - self.legend.height() - 10)
 
@@ -267,6 +272,7 @@ class StageView(QWidget):
             self._take_ready(RETURNED)
         was_two = self.canvas.two
         self.canvas.set_two(comparison is not None)
+        self.session.sectioning.again()
         self.hold_swap(False)
         if comparison is not None and not comparison.is_proof:
             self.is_mapped = True
@@ -313,6 +319,7 @@ class StageView(QWidget):
 
     def _mesh_loaded(self, key: str, mesh: BodyMesh) -> None:
         self.meshes[key] = mesh
+        self.looking.sections.take_meshes(self.meshes)
         for pane, scene in enumerate(self.canvas.scenes):
             if key in scene.wanted:
                 self._show_mesh(pane, key)
@@ -366,6 +373,18 @@ class StageView(QWidget):
         place = tuple(first.matrix.ravel())
         self.pointer.show_finding(finding, place, first.box, self.canvas.fit, around)
 
+    def toggle_section(self) -> None:
+        """Cut the model open, or close it."""
+        self.looking.toggle_section()
+
+    def toggle_measure(self) -> None:
+        """Measure what is clicked, or select it again."""
+        self.looking.toggle_measure()
+
+    def step_section(self, steps: float) -> None:
+        """Step the plane of the section."""
+        self.canvas.stepped.emit(steps)
+
     def fit_all(self) -> None:
         """Fit everything."""
         self.canvas.fit()
@@ -403,7 +422,7 @@ class StageView(QWidget):
     def dress(self) -> None:
         """Give every instance the look that selection, hiding and focus ask for."""
         for pane, scene in enumerate(self.canvas.scenes):
-            self._dress_all(pane, scene.placed)
+            self._dress_all(pane, [*scene.placed, *scene.caps])
         self.canvas.settle()
         self.canvas.update()
 
@@ -435,6 +454,7 @@ class StageView(QWidget):
                 look = Look(None, opacity, field) if field else Look(_MARKED)
             else:
                 look = Look(None, _FADED)
+            placed.is_selected = selected
             scene.dress(placed, look)
 
     def _marks_most(self, pane: int, marked: frozenset[str]) -> bool:
@@ -443,6 +463,8 @@ class StageView(QWidget):
 
     def _picked(self, picked: tuple[int, Hit | None], add: bool) -> None:
         pane, hit = picked
+        if self.looking.takes(pane, hit, self._edge_near(hit) if hit is not None else None):
+            return
         if hit is None:
             self.session.select(())
             return
@@ -456,10 +478,10 @@ class StageView(QWidget):
         before = self.session.selection if add else ()
         self.session.select((*(c for c in before if c != chain), chain))
 
-    def _mark_part(self, pane: int, hit: Hit) -> None:
+    def _mark_part(self, pane: int, hit: Hit, edge: int | None = None) -> None:
         """Mark the edge near a hit, or its face, and say what it is."""
         edge = self._edge_near(hit)
-        of_ours = pane == RECEIVED and edge is None
+        of_ours = pane == RECEIVED and edge is None and hit.placed.owner is None
         self.session.checking.pick_face(hit.placed.body.id if of_ours else "", hit.face)
         self.session.arranging.pick(picked_at(hit, edge) if pane == RECEIVED else None)
         mark = (
@@ -467,7 +489,7 @@ class StageView(QWidget):
             if edge is not None
             else face_mark(hit.placed, hit.face, _HOVER)
         )
-        self.canvas.mark(pane, (mark,))
+        self.canvas.mark(pane, (mark,), clipped=not hit.placed.is_whole)
         self.picked_part = self._say(pane, hit, edge)
         self._tell(self.picked_part)
 

@@ -151,6 +151,22 @@ QFrame#search, QFrame#error, QFrame#work, QWidget#stagetools, QFrame#legend, QWi
   background: {p.sheet}; border: 1px solid {p.line}; border-radius: 10px; }}
 QFrame#error {{ border-color: {p.brick}; background: {p.brick_soft}; }}
 QWidget#stagetools {{ border-radius: 14px; }}
+QFrame#stagepanel {{ background: {p.sheet}; border: 1px solid {p.line}; border-radius: 8px; }}
+QFrame#stagepanel QDoubleSpinBox {{ background: {p.field}; border: 1px solid transparent;
+  border-radius: 5px; padding: 3px 6px; color: {p.ink}; }}
+QFrame#stagepanel QDoubleSpinBox:focus {{ border-color: {p.accent}; }}
+QDoubleSpinBox::up-button, QDoubleSpinBox::down-button {{ width: 15px; border: none;
+  background: transparent; }}
+QPushButton[role="mode"] {{ background: {p.sheet}; border: 1px solid {p.line}; border-radius: 5px;
+  padding: 4px 10px; color: {p.ink}; font-size: 12px; text-align: left; }}
+QPushButton[role="mode"]:checked {{ background: {p.accent}; border-color: {p.accent}; color: {p.sheet}; }}
+QPushButton[role="chipbutton"] {{ border: 1px solid {p.line}; border-radius: 5px; padding: 3px 8px;
+  color: {p.ink}; font-size: 12px; font-weight: 400; }}
+QPushButton[role="chipbutton"]:checked {{ background: {p.accent_soft}; border-color: {p.accent}; }}
+QPushButton[role="chipbutton"]:hover {{ border-color: {p.accent}; }}
+QPushButton[role="figure"] {{ border: none; padding: 1px 2px; color: {p.ink}; font-size: 12px;
+  font-weight: 500; text-align: right; }}
+QPushButton[role="figure"]:hover {{ color: {p.accent}; }}
 QWidget#welcome {{ border: none; background: transparent; }}
 QListWidget {{ background: {p.sheet}; color: {p.ink}; border: 1px solid {p.line}; border-radius: 6px;
   outline: none; }}

@@ -8,18 +8,20 @@ from collections import defaultdict
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import GeomAbs_SurfaceType as Surfaces
+from OCP.gp import gp_Pnt
 from OCP.GProp import GProp_GProps
-from OCP.TopAbs import TopAbs_Orientation
+from OCP.TopAbs import TopAbs_Orientation, TopAbs_State
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import edges_of, faces_of
 from gondrel.core.model.axial import Axial, Flat, Round
 
-__all__ = ["about_axis"]
+__all__ = ["about_axis", "bar_axis"]
 
 Floats = NDArray[np.float64]
 
@@ -37,6 +39,43 @@ def about_axis(shape: TopoDS_Shape) -> Axial | None:
         surfaces = [BRepAdaptor_Surface(face, True) for face in faces]
         axis = _main_axis(faces, surfaces)
         return None if axis is None else _Frame(*axis).described(faces, surfaces)
+
+
+def bar_axis(shape: TopoDS_Shape) -> tuple[tuple[float, float, float], bool] | None:
+    """The direction of the axis that most round faces of a body share, by area, and whether it is a bar:
+    turned for the most part, longer than wide, and full in its middle. None without round faces, or of a
+    body of more than 400 faces. Raises KernelRefused."""
+    with kernel_call("looking along a body's axis"):
+        faces = faces_of(shape)
+        if len(faces) > _MOST_OF_A_BAR:
+            return None
+        surfaces = [BRepAdaptor_Surface(face, True) for face in faces]
+        axis = _main_axis(faces, surfaces)
+        if axis is None:
+            return None
+        frame = _Frame(*axis)
+        x, y, z = (float(v) for v in frame.way)
+        round_area = whole = width = 0.0
+        spans = [frame.span(face) for face in faces]
+        low, high = min(a for a, _ in spans), max(b for _, b in spans)
+        for face, surface in zip(faces, surfaces, strict=True):
+            figures = GProp_GProps()
+            BRepGProp.SurfaceProperties_s(face, figures)
+            whole += abs(figures.Mass())
+            if surface.GetType() in (Surfaces.GeomAbs_Cylinder, Surfaces.GeomAbs_Cone):
+                at, way = _axis_of(surface)
+                off = np.linalg.norm(np.cross(at - frame.at, frame.way))
+                if abs(way @ frame.way) > 1 - _PARALLEL and off < _ON_AXIS:
+                    round_area += abs(figures.Mass())
+                    width = max(width, 2 * _radii(face, surface)[0])
+        middle = frame.at + frame.way * (low + high) / 2
+        classifier = BRepClass3d_SolidClassifier(shape)
+        classifier.Perform(gp_Pnt(*middle.tolist()), _ON_AXIS)
+        is_full = classifier.State() == TopAbs_State.TopAbs_IN
+        return (x, y, z), is_full and round_area > whole / 2 and high - low > width
+
+
+_MOST_OF_A_BAR, _ON_AXIS = 400, 1e-4
 
 
 def _main_axis(
@@ -76,7 +115,7 @@ class _Frame:
 
     def described(self, faces: list[TopoDS_Face], surfaces: list[BRepAdaptor_Surface]) -> Axial:
         rounds, flats, across, others = [], [], [], 0
-        spans = [self._span(face) for face in faces]
+        spans = [self.span(face) for face in faces]
         base = min(low for low, _ in spans)
         for face, surface, (low, high) in zip(faces, surfaces, spans, strict=True):
             kind = surface.GetType()
@@ -108,7 +147,7 @@ class _Frame:
         length = max(high for _, high in spans) - base
         return Axial(length, tuple(rounds), tuple(flats), tuple(across), others)
 
-    def _span(self, face: TopoDS_Face) -> tuple[float, float]:
+    def span(self, face: TopoDS_Face) -> tuple[float, float]:
         """From where to where a face reaches along the axis, by points of its edges."""
         places = []
         for edge in edges_of(face):

@@ -13,9 +13,8 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Section
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakePolygon
 from OCP.gp import gp_Dir, gp_Pln, gp_Pnt
 from OCP.OCP.collections import List_TopoDS_Shape as ShapeList
-from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopExp import TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
+from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
+from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import compound_of, edges_of, faces_of, kind_of
@@ -94,17 +93,12 @@ def _of_faces(faces: Sequence[TopoDS_Face]) -> CutShape:
     if not faces:
         return CutShape()
     area = sum(exact_area_of(face) for face in faces)
-    perimeter = sum(length_of(edge) for face in faces for edge in _rim(face))
-    return CutShape(compound_of(faces), area, perimeter)
-
-
-def _rim(face: TopoDS_Face) -> list[TopoDS_Edge]:
-    """The edges of a face, a seam twice; those within it, as where two bodies were one, are no rim."""
-    edges, explorer = [], TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
-    while explorer.More():
-        edges.append(TopoDS.Edge(explorer.Current()))
-        explorer.Next()
-    return edges
+    shape: TopoDS_Shape = compound_of(faces)
+    if len(edges_of(shape)) < sum(len(edges_of(face)) for face in faces):  # where the plane grazes a wall
+        joined = ShapeUpgrade_UnifySameDomain(shape, False, True, False)
+        joined.Build()
+        shape = joined.Shape()
+    return CutShape(shape, area, sum(length_of(edge) for edge in edges_of(shape)))
 
 
 def _common(shape: TopoDS_Shape, tool: TopoDS_Face) -> TopoDS_Shape | None:

@@ -72,8 +72,18 @@ def placed_thing(thing: Thing, shape: TopoDS_Shape | None) -> Placed:
             if axis is None:
                 raise KernelRefused("it has no axis")
             return axis
+        if thing.kind == "vertex" and thing.index < 0:
+            return _nearest_vertex(whole, thing.point)
         parts = {"face": faces_of, "edge": edges_of, "vertex": vertices_of}[thing.kind](whole)
         return _one_of(parts, thing.index)
+
+
+def _nearest_vertex(shape: TopoDS_Shape, point: Vector) -> TopoDS_Shape:
+    vertices = vertices_of(shape)
+    if not vertices:
+        raise KernelRefused("the body has no corners")
+    places = np.array([BRep_Tool.Pnt_s(vertex).Coord() for vertex in vertices])
+    return vertices[int(np.argmin(np.linalg.norm(places - np.asarray(point), axis=1)))]
 
 
 def _one_of(parts: list[TopoDS_Shape], index: int) -> TopoDS_Shape:  # type: ignore[type-arg,unused-ignore]

@@ -71,6 +71,12 @@ def test_a_plane_that_misses_leaves_nothing() -> None:
     assert cut_shape(sphere(5.0), CutPlane((0, 0, 5.1), (0, 0, 1))).shape is None
 
 
+def test_a_plane_that_grazes_a_bore_leaves_one_outline() -> None:
+    cut = cut_shape(tube(), CutPlane((6.0, 0, 0), (1, 0, 0)))
+    assert cut.area == pytest.approx(16 * 40, rel=1e-9) and cut.perimeter == pytest.approx(112.0, rel=1e-9)
+    assert cut.shape is not None and len(faces_of(cut.shape)) == 1
+
+
 def test_a_sheet_leaves_lines() -> None:
     box = BRepPrimAPI_MakeBox(gp_Pnt(0, 0, 0), 10.0, 20.0, 30.0).Shape()
     cut = cut_shape(shell_of(faces_of(box)), CutPlane((0, 0, 10.0), (0, 0, 1)))

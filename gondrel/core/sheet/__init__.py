@@ -1,0 +1,1 @@
+"""Two dimensions: hatching and outlines, and the files they go out as."""

@@ -1,0 +1,74 @@
+"""Outlines as an SVG file, in true size."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from html import escape
+
+from gondrel.core.model.outline import Arc, Curve, Ellipse, Line, Outline, outline_box, sampled
+
+__all__ = ["to_svg"]
+
+_MARGIN, _PEN, _THIN = 5.0, 0.35, 0.18
+_CHORD = 0.002
+
+
+def to_svg(outlines: Sequence[Outline], *, title: str = "") -> bytes:
+    """An SVG file whose unit is the millimetre: one group for each part.
+
+    Lines, circles and ellipses stay exact; splines, which SVG lacks, become polylines within 0.002 mm.
+
+    Source: SVG 1.1, path data; line widths 0.35 and 0.18 mm as of ISO 128-24, from memory.
+    """
+    (left, low), (right, high) = outline_box(tuple(outlines))
+    left, low, right, high = left - _MARGIN, low - _MARGIN, right + _MARGIN, high + _MARGIN
+    width, height = right - left, high - low
+    parts = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.4f}mm" height="{height:.4f}mm" '
+        f'viewBox="{left:.6f} {-high:.6f} {width:.6f} {height:.6f}">',
+        f"<title>{escape(title)}</title>" if title else "",
+    ]
+    for outline in outlines:
+        parts.append(f'<g fill="none" stroke-linecap="round"><title>{escape(outline.layer)}</title>')
+        if outline.hatching:
+            lines = "".join(f"M{_at(start)}L{_at(end)}" for start, end in outline.hatching)
+            parts.append(f'<path d="{lines}" stroke="{outline.colour}" stroke-width="{_THIN}"/>')
+        path = "".join(_path(curve) for curve in outline.curves)
+        parts.append(f'<path d="{path}" stroke="#1F2A33" stroke-width="{_PEN}"/></g>')
+    parts.append("</svg>")
+    return "\n".join(part for part in parts if part).encode()
+
+
+def _at(point: Sequence[float]) -> str:
+    return f"{point[0]:.9g} {-point[1]:.9g}"
+
+
+def _path(curve: Curve) -> str:
+    """Path data of a curve; the sheet's y points up, that of SVG down."""
+    if isinstance(curve, Line):
+        return f"M{_at(curve.start)}L{_at(curve.end)}"
+    if isinstance(curve, Arc | Ellipse):
+        return _round(curve)
+    points = sampled(curve, _CHORD)
+    return "M" + "L".join(_at(point) for point in points.tolist())
+
+
+def _round(curve: Arc | Ellipse) -> str:
+    """Two stretches, since one of a whole turn would end where it starts."""
+    if isinstance(curve, Arc):
+        wide, ratio = (curve.radius, 0.0), 1.0
+    else:
+        wide, ratio = curve.major, curve.ratio
+    reach = math.hypot(*wide)
+    turn = -math.degrees(math.atan2(wide[1], wide[0]))
+    data = ""
+    for number, share in enumerate((0.0, 0.5, 1.0)):
+        t = curve.start + share * (curve.end - curve.start)
+        cosine, sine = math.cos(t), math.sin(t)
+        x = curve.centre[0] + cosine * wide[0] - sine * ratio * wide[1]
+        y = curve.centre[1] + cosine * wide[1] + sine * ratio * wide[0]
+        large = int((curve.end - curve.start) / 2 > math.pi)
+        lead = f"A{reach:.9g} {reach * ratio:.9g} {turn:.9g} {large} 0 " if number else "M"
+        data += lead + _at((x, y))
+    return data

@@ -1,0 +1,58 @@
+"""The hatching of cut faces, drawn as lines over them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
+
+from gondrel.core.model.cutting import CutPlane
+from gondrel.core.sheet.hatching import Hatch, hatch_lines
+from gondrel.ui.scene.bodies import PlacedBody
+from gondrel.ui.scene.body_mesh import make_lines
+
+__all__ = ["hatched"]
+
+_LINE = (0.10, 0.13, 0.16)
+_HATCHES = 46
+"""About so many hatch lines lie across the larger side of all that is cut."""
+
+
+def hatched(caps: Sequence[tuple[PlacedBody, CutPlane, Hatch]], size: float) -> vtkActor | None:
+    """The hatching of cut faces as lines over them; None without any.
+
+    Args:
+        caps: cut faces in their places, the plane of each, in the whole, and its hatch; size: of all that
+            is cut, mm.
+    """
+    points, spacing = [], max(size / _HATCHES, 1e-6)
+    for placed, plane, hatch in caps:
+        normal = plane.unit
+        right = np.cross(normal, np.eye(3)[int(np.argmin(np.abs(normal)))])
+        right /= np.linalg.norm(right)
+        axes = np.stack([right, np.cross(normal, right)], axis=1)
+        mesh = placed.mesh
+        inner = np.ones(len(mesh.edge_points), bool)
+        inner[mesh.edge_starts[1:] - 1] = False  # from the end of one edge to the start of the next
+        first = np.flatnonzero(inner)
+        rim = placed.in_whole(mesh.edge_points.astype(float))
+        flat = rim @ axes
+        lines = hatch_lines(np.stack([flat[first], flat[first + 1]], axis=1), hatch, spacing)
+        if len(lines):
+            depth = float(np.asarray(plane.point) @ normal)
+            points.append((lines.reshape(-1, 2) @ axes.T) + depth * normal)
+    if not points:
+        return None
+    drawn = np.concatenate(points).astype(np.float32)
+    actor, mapper = vtkActor(), vtkPolyDataMapper()
+    mapper.SetInputData(make_lines(drawn, np.arange(0, len(drawn) + 1, 2)))
+    mapper.SetResolveCoincidentTopologyToPolygonOffset()
+    mapper.SetRelativeCoincidentTopologyLineOffsetParameters(-2.0, -2.0)
+    actor.SetMapper(mapper)
+    prop = actor.GetProperty()
+    prop.SetLighting(False)
+    prop.SetColor(*_LINE)
+    prop.SetOpacity(0.55)
+    actor.PickableOff()
+    return actor
