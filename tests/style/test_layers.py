@@ -21,6 +21,7 @@ ALLOWED: dict[str, set[str]] = {
     f"{CORE}.checks": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.mends": {*BASE, f"{CORE}.kernel", f"{CORE}.checks"},
     f"{CORE}.likeness": {*BASE, f"{CORE}.kernel"},
+    f"{CORE}.comparing": {*BASE, f"{CORE}.kernel", f"{CORE}.carriage"},
     f"{CORE}.sheet": {*BASE, f"{CORE}.kernel"},
     f"{CORE}.measuring": {*BASE, f"{CORE}.kernel", f"{CORE}.sheet"},
     f"{CORE}.arrange": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
@@ -33,7 +34,7 @@ ALLOWED: dict[str, set[str]] = {
     f"{CORE}.service": {
         *BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.carriage", f"{CORE}.reports",
         f"{CORE}.arrange", f"{CORE}.mends", f"{CORE}.checks", f"{CORE}.likeness",
-        f"{CORE}.recipients", f"{CORE}.measuring", f"{CORE}.sheet",
+        f"{CORE}.recipients", f"{CORE}.comparing", f"{CORE}.measuring", f"{CORE}.sheet",
     },
     "gondrel.jobs": {*BASE},
     "gondrel.batch": {

@@ -29,6 +29,7 @@ from gondrel.core.reports.contract import (
 from gondrel.core.reports.recipients import expected_object, rehearsal_object
 from gondrel.core.service.arrange import how_much, propose_structure, stood_where, take_structure
 from gondrel.core.service.check import check
+from gondrel.core.service.compare import compare_command
 from gondrel.core.service.handover import make_handover
 from gondrel.core.service.intake import receive_by
 from gondrel.core.service.measure import measure_command
@@ -45,6 +46,7 @@ __all__ = [
     "arrange_command",
     "check_command",
     "choose_command",
+    "compare_command",
     "inspect_command",
     "measure_command",
     "mend_command",

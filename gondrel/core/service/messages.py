@@ -12,6 +12,7 @@ from gondrel.core.carriage.words import is_of_its_own
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.carries import THINGS
 from gondrel.core.model.detail import BodyDetail
+from gondrel.core.model.differences import Differences
 from gondrel.core.model.snapshot import Model
 
 __all__ = [
@@ -20,6 +21,7 @@ __all__ = [
     "Change",
     "CheckHelp",
     "Compared",
+    "ComparedModels",
     "Difference",
     "Entry",
     "Forecast",
@@ -96,3 +98,12 @@ class Sent:
     returned: Model
     facts: dict[str, BodyFacts]
     companions: tuple[tuple[str, int], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class ComparedModels:
+    """A model against another: the second one, the ledger as a proof without a forecast, differences."""
+
+    other: Model
+    proof: Proof
+    differences: Differences

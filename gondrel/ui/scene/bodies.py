@@ -310,8 +310,9 @@ class Scene:
             actor.SetProperty(prop)
             actor.SetBackfaceProperty(inner)  # type: ignore[arg-type]  # none is taken, too
         own = self._edge_properties[placed.colour.alpha == 1.0]
+        is_faint = look.opacity * placed.colour.alpha < _FADES
         for actor in placed.edges:
-            actor.SetProperty(self._faded_edges if look.opacity < _FADES else own)
+            actor.SetProperty(self._faded_edges if is_faint else own)
 
     def point_colours(self, placed: PlacedBody) -> np.ndarray:
         """(n, 3) uint8 colours of an instance's nodes as it is drawn now."""

@@ -11,8 +11,8 @@ from gondrel.core.recipients.results import Rehearsal
 from gondrel.core.service.messages import Proof, Sent
 
 __all__ = [
-    "Against", "Comparison", "comparison_with_rehearsed", "comparison_with_returned", "partners_of",
-    "same_bodies",
+    "Against", "Comparison", "comparison_with_rehearsed", "comparison_with_returned", "paired_by",
+    "partners_of", "same_bodies",
 ]  # fmt: skip
 
 
@@ -48,7 +48,7 @@ def comparison_with_returned(model: Model, sent: Sent) -> Comparison:
         sent.returned,
         ("RECEIVED", "RETURNED"),
         f"from {Path(sent.path).name}",
-        *_paired(model, sent.returned, sent.proof),
+        *paired_by(model, sent.returned, sent.proof),
         is_proof=True,
     )
 
@@ -57,10 +57,10 @@ def comparison_with_rehearsed(model: Model, rehearsal: Rehearsal) -> Comparison:
     """What a stand-in made of the file beside what would be sent."""
     taken = rehearsal.taken.model
     title = rehearsal.stand_in.replace("-", " ")
-    return Comparison(taken, ("RECEIVED", "AT THEIRS"), title, *_paired(model, taken, rehearsal.proof))
+    return Comparison(taken, ("RECEIVED", "AT THEIRS"), title, *paired_by(model, taken, rehearsal.proof))
 
 
-def _paired(model: Model, other: Model, proof: Proof) -> tuple[Against, Against]:
+def paired_by(model: Model, other: Model, proof: Proof) -> tuple[Against, Against]:
     """What bodies of two models are compared with, as a proof matched them."""
     ours = {body.id: body.blob for _, body in model.bodies()}
     theirs = {body.id: body.blob for _, body in other.bodies()}

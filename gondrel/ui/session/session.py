@@ -32,6 +32,7 @@ from gondrel.ui.session.addressing import Addressing
 from gondrel.ui.session.arranging import Arranging
 from gondrel.ui.session.checking import Checking
 from gondrel.ui.session.choices import SendChoices
+from gondrel.ui.session.comparing import Comparing
 from gondrel.ui.session.comparison import Comparison, comparison_with_returned
 from gondrel.ui.session.deferred import Deferred
 from gondrel.ui.session.measuring import Measuring
@@ -118,6 +119,7 @@ class Session(QObject):
         self.addressing = Addressing(self, self)
         self.sectioning = Sectioning(self, self)
         self.measuring = Measuring(self, self)
+        self.comparing = Comparing(self, self)
         self._selected: tuple[Model, tuple[Chain, ...], tuple[str, ...]] | None = None
         self.choices = SendChoices()
         self.choices.take(dict(self.settings.now.sending), ())
@@ -379,8 +381,10 @@ class Session(QObject):
 
     @property
     def comparison(self) -> Comparison | None:
-        """What stands in the second pane: at the Mend station what is looked at there, at the Send station
-        what was rehearsed, else what came back."""
+        """What stands in the second pane: what the model is compared with, at the Mend station what is
+        looked at there, at the Send station what was rehearsed, else what came back."""
+        if self.comparing.beside is not None:
+            return self.comparing.beside
         is_looked_at = self.arranging.preview is not None
         if self.station is (Station.ARRANGE if is_looked_at else Station.MEND) and self.checking.comparison:
             return self.checking.comparison

@@ -145,7 +145,7 @@ def commands_of(window: Host) -> list[Command]:
             "Compare formats for the recipient",
             "Work",
             (),
-            partial(window.show_recipient_page, "formats"),
+            partial(window.show_page, "formats"),
             "rank choose",
         ),
         Command(
@@ -153,7 +153,7 @@ def commands_of(window: Host) -> list[Command]:
             "Rehearse with a stand-in",
             "Work",
             (),
-            partial(window.show_recipient_page, "rehearsal"),
+            partial(window.show_page, "rehearsal"),
             "simulate try",
         ),
         Command(
@@ -161,7 +161,7 @@ def commands_of(window: Host) -> list[Command]:
             "Recipient cards",
             "Work",
             (),
-            partial(window.show_recipient_page, "cards"),
+            partial(window.show_page, "cards"),
             "who reads keeps",
         ),
         Command(
@@ -169,7 +169,7 @@ def commands_of(window: Host) -> list[Command]:
             "Sending log",
             "Work",
             (),
-            partial(window.show_recipient_page, "sendings"),
+            partial(window.show_page, "sendings"),
             "what went to whom",
         ),
         Command(
@@ -177,8 +177,16 @@ def commands_of(window: Host) -> list[Command]:
             "Batch: send a folder of files",
             "Work",
             ("Ctrl+Shift+B",),
-            partial(window.show_recipient_page, "batch"),
+            partial(window.show_page, "batch"),
             "many drop watch",
+        ),
+        Command(
+            "compare",
+            "Compare with another model",
+            "Work",
+            ("Ctrl+D",),
+            partial(window.show_page, "compare"),
+            "revision difference overlay",
         ),
         Command("stop", "Stop all work", "Work", ("Ctrl+.",), session.tasks.cancel, "cancel"),
         Command("log", "Log of notices", "Work", ("Ctrl+L",), window.show_log, "messages errors"),

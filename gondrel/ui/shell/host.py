@@ -55,7 +55,7 @@ class Host(Protocol):
     def over(self) -> QWidget:
         """The widget that dialogs stand over."""
 
-    def show_recipient_page(self, key: str) -> None:
+    def show_page(self, key: str) -> None:
         """Open a page about recipients."""
 
     def show_table(self) -> None:

@@ -46,6 +46,7 @@ from gondrel.ui.shell import reporting
 from gondrel.ui.shell.batch_page import BatchPage
 from gondrel.ui.shell.command import Command
 from gondrel.ui.shell.commands import commands_of
+from gondrel.ui.shell.compare_page import ComparePage
 from gondrel.ui.shell.item_commands import ItemCommands
 from gondrel.ui.shell.ledger import LedgerView
 from gondrel.ui.shell.notices import ErrorNotice, Toast, WorkStrip
@@ -185,7 +186,7 @@ class MainWindow(QMainWindow):
         self.prove.report_wanted.connect(self.save_html)
         self.prove.opened.connect(self._finding)
         self.send_sheet.opened.connect(self._finding)
-        self.send_sheet.page_wanted.connect(self.show_recipient_page)
+        self.send_sheet.page_wanted.connect(self.show_page)
         self.work.changed.connect(self._place_notices)
         session.model_changed.connect(lambda: self.work.set_quiet(session.model is None))
 
@@ -413,11 +414,11 @@ class MainWindow(QMainWindow):
         """Open the table of facts."""
         self._show_page("table", lambda: TablePage(self.session, self))
 
-    def show_recipient_page(self, key: str) -> None:
-        """Open one of the pages about recipients: formats, rehearsal, cards, sendings, batch."""
+    def show_page(self, key: str) -> None:
+        """Open a page: formats, rehearsal, cards, sendings, batch, compare."""
         makers: dict[str, Callable[[Session, QWidget], QWidget]] = {
             "formats": FormatsPage, "rehearsal": RehearsalPage, "cards": CardsPage,
-            "sendings": SendingsPage, "batch": BatchPage,
+            "sendings": SendingsPage, "batch": BatchPage, "compare": ComparePage,
         }  # fmt: skip
         self._show_page(key, lambda: makers[key](self.session, self))
 

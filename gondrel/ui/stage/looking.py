@@ -61,10 +61,10 @@ class Looking(QObject):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         self.buttons: dict[str, QPushButton] = {}
-        for key, text in (("section", "Section"), ("measure", "Measure")):
+        for key, text in (("section", "Section"), ("measure", "Measure"), ("compare", "Compare")):
             button = QPushButton(text)
             button.setProperty("role", "mode")
-            button.setCheckable(True)
+            button.setCheckable(key != "compare")
             self.buttons[key] = button
             column.addWidget(button)
         return bar

@@ -123,6 +123,7 @@ class StageView(QWidget):
         session.sent_changed.connect(self._take_comparison)
         session.checking.comparison_changed.connect(self._take_comparison)
         session.addressing.beside_changed.connect(self._take_comparison)
+        session.comparing.changed.connect(self._take_comparison)
         session.station_changed.connect(lambda _: self._take_comparison())
         session.mesh_ready.connect(self._take_mesh)
         session.field_ready.connect(lambda _: self._refresh_map())
@@ -199,7 +200,7 @@ class StageView(QWidget):
         self.captions[1].setVisible(two)
         ours, theirs = comparison.captions if comparison is not None else ("RECEIVED", "RETURNED")
         if comparison is not None:
-            room = max(self.width() - cut - 200, 60) if not self.canvas.swapped else cut - 130
+            room = max(self.width() - cut - 130, 60) if not self.canvas.swapped else cut - 130
             shown = self.fontMetrics().elidedText(comparison.detail, Qt.TextElideMode.ElideMiddle, room)
             text = f"{theirs}  <span style='font-weight:400; letter-spacing:0px'>{shown}</span>"
             self.captions[1].setText(text)
@@ -275,7 +276,7 @@ class StageView(QWidget):
         self.session.sectioning.again()
         self.hold_swap(False)
         if comparison is not None and not comparison.is_proof:
-            self.is_mapped = True
+            self.is_mapped = bool(comparison.ours)
         elif was_mapped_for_mend or comparison is None:
             self.is_mapped = False
         self._panes()

@@ -118,7 +118,7 @@ def test_what_was_sent_is_logged_with_what_changed_since(window, as1: str, tmp_p
     (entry,) = session.crossing.log
     assert (entry.to, entry.card, entry.kind) == ("Ostrey Lock Office", "lock-keeper", "step-ap203")
     assert len(entry.files[0][1]) == 64 and entry.unannounced == 0
-    window.show_recipient_page("sendings")
+    window.show_page("sendings")
     tree = window.pages["sendings"].tree
     assert tree.topLevelItem(0).text(4) == "nothing"
     part = next(p for p in session.model.products if p.bodies)
