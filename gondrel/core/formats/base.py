@@ -14,13 +14,14 @@ if TYPE_CHECKING:  # a declaration is looked at where nothing is read or written
     from gondrel.core.formats.meshes import Piece
     from gondrel.core.formats.settings import ReceiveSettings, SendSettings
     from gondrel.core.model.body import BodyFacts
+    from gondrel.core.model.origins import Found, RecordView
     from gondrel.core.model.product import Product
     from gondrel.core.model.provenance import FileFacts
     from gondrel.core.model.snapshot import Model
     from gondrel.core.model.store import BlobStore
     from gondrel.core.work import Progress
 
-__all__ = ["Content", "Format", "Target"]
+__all__ = ["Content", "Format", "Source", "Target"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -139,6 +140,34 @@ class NamesProducts(Protocol):
         """Their numbers and names; none when it can't be read."""
 
 
+class Source(Protocol):
+    """The records of a file for people to read."""
+
+    noun: str
+    """What stands before the number of a record."""
+
+    def view(self, number: int) -> RecordView | None:
+        """A record, None where the file has none of this number."""
+
+    def find(self, query: str) -> list[Found]:
+        """Records by their type."""
+        ...
+
+    def colour_of(self, number: int) -> int:
+        """The record that gives one its colour, 0 for none of its own."""
+        ...
+
+    def close(self) -> None:
+        """Let go of the file."""
+
+
+class OpensSource(Protocol):
+    """Opens a file to look at its records."""
+
+    def __call__(self, path: str) -> Source:
+        """Its records. Raises InputError."""
+
+
 @dataclass(frozen=True, slots=True)
 class Format:
     """A format's declaration. Functions are named by text ("module:function") and loaded on first use.
@@ -153,6 +182,7 @@ class Format:
         foresee: a Foresees; empty when the target's table says it all.
         recognise: a Recognises; empty when it is known by its first bytes.
         names: a NamesProducts; empty where nobody looks into it for a missing file.
+        source: an OpensSource; empty where its records are not shown.
     """
 
     key: str
@@ -170,6 +200,7 @@ class Format:
     holds: Content = Content.EXACT
     never: str = ""
     order: int = 9
+    source: str = ""
 
     @property
     def is_mesh(self) -> bool:
@@ -214,6 +245,11 @@ class Format:
     def recognises(self) -> Recognises | None:
         """How it is known where fixed bytes do not say it."""
         return cast(Recognises, _loaded(self.recognise)) if self.recognise else None
+
+    @property
+    def opens_source(self) -> OpensSource | None:
+        """How its records are looked at, where they can be."""
+        return cast(OpensSource, _loaded(self.source)) if self.source else None
 
     @property
     def names_products(self) -> NamesProducts | None:

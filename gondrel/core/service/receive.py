@@ -14,6 +14,7 @@ from gondrel.core.kernel.derive import detail_of, facts_of, field_of, mesh_of
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.detail import BodyDetail
 from gondrel.core.model.doubts import card_doubts
+from gondrel.core.model.origins import keep_origins, origins_of
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.cards import as_packed, with_doubts
@@ -43,6 +44,8 @@ def receive(
             else replace(settings, search=(str(Path(path).resolve().parent), *settings.search))
         )
         model = known.reads(plain, store, settings=searching, progress=progress.part(0.0, 0.9))
+        if plain != path and (origins := origins_of(store, plain)) is not None:
+            keep_origins(store, path, origins)
     assert model.provenance is not None
     try:
         model.check_structure()

@@ -40,6 +40,7 @@ from gondrel.ui.session.persistence import Persistence
 from gondrel.ui.session.receiving import Receiving
 from gondrel.ui.session.sectioning import Sectioning
 from gondrel.ui.session.settings import SettingsStore
+from gondrel.ui.session.sourcing import Sourcing
 from gondrel.ui.session.stations import Station
 from gondrel.ui.session.tasks import Tasks
 
@@ -120,6 +121,7 @@ class Session(QObject):
         self.sectioning = Sectioning(self, self)
         self.measuring = Measuring(self, self)
         self.comparing = Comparing(self, self)
+        self.sourcing = Sourcing(self, self)
         self._selected: tuple[Model, tuple[Chain, ...], tuple[str, ...]] | None = None
         self.choices = SendChoices()
         self.choices.take(dict(self.settings.now.sending), ())

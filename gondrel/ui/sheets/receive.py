@@ -385,7 +385,7 @@ class ReceiveSheet(SheetView):
             ("Cut", lambda: receiving.cut(index)), ("Point elsewhere\u2026", lambda: self._point(index))
         )
         if receiving.steps[0] and len(self.session.crossing.sources) == 1:
-            again = QCheckBox("When it changes, take it and run the steps again")
+            again = QCheckBox("Take changes by itself, steps again")
             again.setChecked(source.again)
             again.toggled.connect(lambda on: receiving.take_again(index, on))
             self.add(again)

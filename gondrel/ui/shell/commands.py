@@ -188,6 +188,9 @@ def commands_of(window: Host) -> list[Command]:
             partial(window.show_page, "compare"),
             "revision difference overlay",
         ),
+        Command(
+            "record", "Show it in the file", "Work", ("R",), window.show_record, "record entity node text"
+        ),
         Command("stop", "Stop all work", "Work", ("Ctrl+.",), session.tasks.cancel, "cancel"),
         Command("log", "Log of notices", "Work", ("Ctrl+L",), window.show_log, "messages errors"),
         Command("history", "History of edits", "Work", ("Ctrl+H",), window.show_history, "undo"),

@@ -61,6 +61,9 @@ class Host(Protocol):
     def show_table(self) -> None:
         """Open the table of facts."""
 
+    def show_record(self) -> None:
+        """Open the page of records."""
+
     def say(self, text: str) -> None:
         """Show a short notice."""
 

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from gondrel.core.errors import GondrelError
+from gondrel.core.model.sought import Sought
 from gondrel.core.service.catalogue import model_suffixes
 from gondrel.core.service.crossing import SUFFIX
 from gondrel.ui.manifest.view import ManifestView
@@ -52,6 +53,7 @@ from gondrel.ui.shell.ledger import LedgerView
 from gondrel.ui.shell.notices import ErrorNotice, Toast, WorkStrip
 from gondrel.ui.shell.pages import HistoryDialog, LogDialog, SettingsDialog, ShortcutsDialog
 from gondrel.ui.shell.recipient_pages import CardsPage, FormatsPage, RehearsalPage, SendingsPage
+from gondrel.ui.shell.record_page import RecordPage
 from gondrel.ui.shell.route_band import RouteBand
 from gondrel.ui.shell.search import SearchPanel
 from gondrel.ui.shell.table_page import TablePage
@@ -415,12 +417,26 @@ class MainWindow(QMainWindow):
         self._show_page("table", lambda: TablePage(self.session, self))
 
     def show_page(self, key: str) -> None:
-        """Open a page: formats, rehearsal, cards, sendings, batch, compare."""
+        """Open a page: formats, rehearsal, cards, sendings, batch, compare, record."""
         makers: dict[str, Callable[[Session, QWidget], QWidget]] = {
             "formats": FormatsPage, "rehearsal": RehearsalPage, "cards": CardsPage,
             "sendings": SendingsPage, "batch": BatchPage, "compare": ComparePage,
+            "record": RecordPage,
         }  # fmt: skip
         self._show_page(key, lambda: makers[key](self.session, self))
+
+    def show_record(self) -> None:
+        """Open the page of records at the one behind what is selected or the finding pointed at."""
+        self.show_page("record")
+        page = self.pages["record"]
+        assert isinstance(page, RecordPage)
+        finding = self.stage.pointer.finding if self.stage is not None else None
+        if finding is not None and finding.body:
+            face = finding.face >= 0
+            kind, place = ("face", finding.face) if face else ("body", -1)
+            self.session.sourcing.look_behind(Sought(kind, finding.body, place))
+        else:
+            page.look_behind()
 
     def toggle_parallel(self) -> None:
         """Change between parallel and perspective."""

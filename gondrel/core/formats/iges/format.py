@@ -35,6 +35,7 @@ FORMAT = Format(
     recognise="gondrel.core.formats.iges.records:is_iges",
     card="gondrel.core.formats.iges.card:read_card",
     read="gondrel.core.formats.iges.read:read",
+    source="gondrel.core.formats.iges.source:open_source",
     write="gondrel.core.formats.iges.write:write",
     foresee="gondrel.core.formats.iges.foresee:foresee",
     order=2,

@@ -56,6 +56,7 @@ from gondrel.core.model.extras import (
     with_use_extra,
 )
 from gondrel.core.model.metadata import Metadatum
+from gondrel.core.model.origins import Origins, keep_origins
 from gondrel.core.model.places import split_placement
 from gondrel.core.model.product import Occurrence, Placement, Product
 from gondrel.core.model.provenance import DEADLY, Note, Provenance
@@ -119,6 +120,7 @@ def read(
                 file=path,
                 where=f"{len(file.entities)} entities",
             )
+    keep_origins(store, path, reader.origins())
     made = {number for numbers, bodies in reader.made.items() if bodies for number in numbers}
     provenance = Provenance(card, "", census=census_of(file, plan, made))
     return replace(
@@ -152,6 +154,7 @@ class _Reader:
     products: dict[str, Product] = field(default_factory=dict)
     made: dict[tuple[int, ...], list[Made]] = field(default_factory=dict)
     levels: dict[int, str] = field(default_factory=dict)
+    faces: dict[str, tuple[int, ...]] = field(default_factory=dict)
     done: int = 0
 
     def read(self) -> Model:
@@ -161,6 +164,17 @@ class _Reader:
         for number in self.plan.roots[:1]:
             model = with_model_extra(model, self.plan.products[number].said.own_text(MODEL_MORE))
         return model
+
+    def origins(self) -> Origins:
+        """Where the items of the model come from."""
+        uses = {
+            use.id: int(use.id[1:].partition("in")[0])
+            for p in self.products.values()
+            for use in p.occurrences
+        }
+        bodies = {key: int(key[1:].partition(".")[0]) for key in self.faces}
+        products = {key: int(key[1:]) for key in self.products if int(key[1:]) > 0}
+        return Origins(products, uses, bodies, self.faces)
 
     def _product(self, number: int) -> str:
         planned = self.plan.products[number]
@@ -201,6 +215,7 @@ class _Reader:
                     f"b{number}.{place}in{key}", kind, name, blob, body.colour, colours, body.layers,
                     hidden=body.is_hidden, metadata=body.metadata,
                 )  # fmt: skip
+                self.faces[made_body.id] = origins or body.entities[:1]
                 yield self._with_faces(with_body_extra(made_body, body.more), origins, body)
 
     def _with_faces(self, made_body: Body, origins: tuple[int, ...], body: PlannedBody) -> Body:

@@ -73,6 +73,7 @@ FORMAT = Format(
     starts=(b"ISO-10303-21",),
     card="gondrel.core.formats.step.card:read_card",
     read="gondrel.core.formats.step.read:read",
+    source="gondrel.core.formats.step.source:open_source",
     write="gondrel.core.formats.step.write:write",
     foresee="gondrel.core.formats.step.foresee:foresee",
     link="gondrel.core.formats.step.write:write_linked",

@@ -27,12 +27,14 @@ from gondrel.core.formats.step.links import links_of
 from gondrel.core.formats.step.outline import Topology
 from gondrel.core.formats.step.placed import Geometry
 from gondrel.core.formats.step.records import Records, open_records
+from gondrel.core.formats.step.source import origins_in
 from gondrel.core.formats.step.units import length_units
 from gondrel.core.formats.step.witness import Hearing
 from gondrel.core.kernel.base.shape import shape_to_blob
 from gondrel.core.kernel.exchange.step_in import MAKING, Transferred, read_step
 from gondrel.core.model.census import Census, merged
 from gondrel.core.model.graft import graft
+from gondrel.core.model.origins import keep_origins
 from gondrel.core.model.provenance import FileFacts, Note, Provenance
 from gondrel.core.model.receiving import AS_SENT, ReceiveSettings
 from gondrel.core.model.snapshot import Model
@@ -122,6 +124,7 @@ def _read(
         graph = read_graph(records)
         builder = ModelBuilder(records, graph, transferred, item_making(records, store, witness, progress))
         model = with_item_appearance(builder, with_item_facts(builder, builder.build()))
+        keep_origins(store, absolute, origins_in(builder, model))
         links = rest.links or links_of(records)
         census = census_of(records, links, builder, model)
         integrity = integrity or integrity_of(records, links, Topology(records), Geometry(records))

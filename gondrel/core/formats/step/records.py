@@ -245,6 +245,18 @@ class Records:
         match = RECORD.match(self._buffer, self._starts[ordinal - 1]) if ordinal else None
         return match[2] + _STRING.sub(b"''", match[3]) if match is not None else b""
 
+    def line_of(self, ordinal: int) -> int:
+        """In which line of the file a record starts, from 1."""
+        begin = RECORD.match(self._buffer, self._starts[ordinal - 1])
+        at = begin.start() if begin is not None else self._starts[ordinal - 1]
+        while self._buffer[at : at + 1].isspace():
+            at += 1
+        count, place, step = 1, 0, 1 << 22
+        while place < at:
+            count += self._buffer[place : min(place + step, at)].count(b"\n")
+            place += step
+        return count
+
     def number_at(self, row: int) -> int:
         """The number of the record at a place in the file, from 0."""
         return self._numbers[row]

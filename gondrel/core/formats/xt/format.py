@@ -37,6 +37,7 @@ FORMAT = Format(
     starts=(b"**ABCDEFGHIJKLMNOPQRSTUVWXYZ", b"**PART1;", b"PS\0", *_BARE),
     card="gondrel.core.formats.xt.document:read_card",
     read="gondrel.core.formats.xt.read:read",
+    source="gondrel.core.formats.xt.source:open_source",
     write="gondrel.core.formats.xt.write:write",
     foresee="gondrel.core.formats.xt.foresee:foresee",
     order=1,

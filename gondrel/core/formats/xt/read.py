@@ -50,6 +50,7 @@ from gondrel.core.model.extras import (
     with_use_extra,
 )
 from gondrel.core.model.metadata import Metadatum
+from gondrel.core.model.origins import Origins, keep_origins
 from gondrel.core.model.places import Change, split_placement
 from gondrel.core.model.product import IDENTITY, Occurrence, Product
 from gondrel.core.model.provenance import DEADLY, Note, Provenance
@@ -96,6 +97,7 @@ def read(
     if reader.failures and not any(True for _ in model.bodies()):
         first = reader.failures[0]
         raise MalformedFile(f"no body of it could be made: {first.message}", file=path, where=first.where)
+    keep_origins(store, path, Origins(reader.parts, reader.uses, reader.body_nodes, reader.face_nodes))
     flawed = _grouped([*flaws, *reader.flaws])
     notes = (*card.notes, *flawed, *reader.notes, *_unused(document))
     census = census_of(document, reader.made)
@@ -114,6 +116,10 @@ class _Reader:
     progress: Progress
     notes: list[Note] = field(default_factory=list)
     failures: list[GondrelError] = field(default_factory=list)
+    parts: dict[str, int] = field(default_factory=dict)
+    uses: dict[str, int] = field(default_factory=dict)
+    body_nodes: dict[str, int] = field(default_factory=dict)
+    face_nodes: dict[str, tuple[int, ...]] = field(default_factory=dict)
     products: dict[str, Product] = field(default_factory=dict)
     bodies: dict[int, list[tuple[MadeBody, ReadBody]]] = field(default_factory=dict)
     flaws: list[Note] = field(default_factory=list)
@@ -191,6 +197,7 @@ class _Reader:
             kind = "Assembly" if node.kind == "ASSEMBLY" else "Part"
             product = replace(product, name=f"{kind} {node.index}")
         self.products[key] = product
+        self.parts[key] = node.index
         if node.kind == "ASSEMBLY" or product.bodies:
             self.made[node.index] = product.label
         self.open.discard(key)
@@ -222,6 +229,7 @@ class _Reader:
                 metadata=metadata_of(said), layers=layers_of(said),
             )  # fmt: skip
             uses.append(with_use_extra(use, more_of(said)))
+            self.uses[use.id] = instance.index
             self.made[instance.index] = uses[-1].name
             if below:
                 text = "it is placed mirrored or scaled; a part of that shape was made"
@@ -252,7 +260,14 @@ class _Reader:
                 f"body{node.index}.{place}{suffix}", body.kind, shown, blob, colour, looks,
                 layers_of(said), witness,
             )  # fmt: skip
+            self._note_origins(made_body.id, node, body, read_)
             yield replace(with_body_extra(made_body, more_of(said, named.BODY_MORE)), **of_parts)
+
+    def _note_origins(self, key: str, node: Node, body: MadeBody, read_: ReadBody) -> None:
+        """Keep of which node a body is made, and each of its faces."""
+        self.body_nodes[key] = node.index
+        places = {place: read_.faces[number] for number, held in body.faces.items() for place in held}
+        self.face_nodes[key] = tuple(places.get(n, 0) for n in range(max(places, default=-1) + 1))
 
     def _edge_colours(self, body: MadeBody, read_: ReadBody) -> dict[str, Any]:
         """Colours of single edges, by the field of the body they belong into."""

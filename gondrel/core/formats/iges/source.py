@@ -1,0 +1,99 @@
+"""The entities of an IGES file for people to read, with what points to what."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+from pathlib import Path
+
+from gondrel.core.formats.iges.entities import links_of, name_of, properties_of
+from gondrel.core.formats.iges.records import Entity, IgesFile, open_iges
+from gondrel.core.model.origins import Found, RecordView
+
+__all__ = ["IgesSource", "open_source"]
+
+_MOST, _LONGEST = 300, 20_000
+
+
+def open_source(path: str) -> IgesSource:
+    """A file's entities. Raises InputError, MalformedFile, UnsupportedContent."""
+    return IgesSource(open_iges(path))
+
+
+class IgesSource:
+    """Finds entities by the number of their directory entry and by type, and what points to them."""
+
+    noun = "D"
+
+    def __init__(self, file: IgesFile) -> None:
+        self.file = file
+        self._owners: dict[int, list[int]] | None = None
+        self._lines = Path(file.path).read_bytes().decode("latin-1").splitlines()
+        self._parameters = [line for line in self._lines if line[72:73] == "P"]
+
+    @property
+    def owners(self) -> dict[int, list[int]]:
+        """The entities that point to each, worked out once."""
+        if self._owners is None:
+            owners: defaultdict[int, list[int]] = defaultdict(list)
+            for entity in self.file.entities.values():
+                for number in dict.fromkeys(self._pointers(entity)):
+                    owners[number].append(entity.number)
+            self._owners = dict(owners)
+        return self._owners
+
+    def _pointers(self, entity: Entity) -> Iterator[int]:
+        """What an entity points to: by its directory entry, by its parameters, and its properties."""
+        for number in (entity.structure, entity.view, entity.transform, -entity.level, -entity.colour):
+            if number > 0 and number in self.file.entities:
+                yield number
+        inner = (entity.pointer(place) for place in links_of(entity) if place < len(entity.values))
+        for number in (*inner, *properties_of(entity)):
+            if abs(number) in self.file.entities:
+                yield abs(number)
+
+    def view(self, number: int) -> RecordView | None:
+        """The entity of a directory entry, None where the file has none."""
+        entity = self.file.at(number)
+        if entity is None:
+            return None
+        return RecordView(
+            number, self._type(entity), entity.line, "\n".join(self._text(entity))[:_LONGEST],
+            tuple(self._found(n) for n in list(dict.fromkeys(self._pointers(entity)))[:_MOST]),
+            tuple(self._found(n) for n in self.owners.get(number, [])[:_MOST]),
+        )  # fmt: skip
+
+    def _text(self, entity: Entity) -> Iterator[str]:
+        """Its two directory lines, and the lines of its parameters."""
+        yield from self._lines[entity.line - 1 : entity.line + 1]
+        own = f"{entity.number}"
+        for line in self._parameters:
+            if line[64:72].strip() == own:
+                yield line
+
+    def _type(self, entity: Entity) -> str:
+        return f"{entity.kind} {name_of(entity.kind)}"
+
+    def _found(self, number: int) -> Found:
+        return Found(number, self._type(self.file.entities[number]))
+
+    def find(self, query: str) -> list[Found]:
+        """Entities of a type, by its number or a part of its name; at most some hundred."""
+        wanted = query.strip().casefold()
+        fits = (
+            e for e in self.file.entities.values()
+            if wanted == str(e.kind) or (not wanted.isdigit() and wanted in name_of(e.kind).casefold())
+        )  # fmt: skip
+        return [
+            Found(entity.number, self._type(entity)) for entity, _ in zip(fits, range(_MOST), strict=False)
+        ]
+
+    def colour_of(self, number: int) -> int:
+        """The colour definition an entity points to; itself where it names one by number, 0 without."""
+        entity = self.file.at(number)
+        if entity is None or not entity.colour:
+            return 0
+        return -entity.colour if entity.colour < 0 else number
+
+    def close(self) -> None:
+        """Nothing is held open."""

@@ -1,0 +1,112 @@
+"""The records of a STEP file for people to read, with what refers to what."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+
+from gondrel.core.formats.step.join import ModelBuilder
+from gondrel.core.formats.step.links import Links, links_of
+from gondrel.core.formats.step.records import Records, open_records
+from gondrel.core.formats.step.styled import STYLED_ITEMS
+from gondrel.core.model.origins import Found, Origins, RecordView
+from gondrel.core.model.snapshot import Model
+
+__all__ = ["StepSource", "open_source", "origins_in"]
+
+_MOST, _LONGEST = 300, 20_000
+_KEYWORD = re.compile(rb"\s*(?:\(\s*)?([A-Za-z_0-9!-]+)")
+_TO_COLOUR = ("COLOUR_RGB", "DRAUGHTING_PRE_DEFINED_COLOUR", "PRE_DEFINED_COLOUR")
+
+
+def origins_in(builder: ModelBuilder, model: Model) -> Origins:
+    """Where the items of a model come from."""
+    by_record = {product: number for number, product in builder.by_record.items()}
+    faces = {}
+    for _, body in model.bodies():
+        places = builder.face_places(body)
+        if places:
+            row = [0] * (max(places.values()) + 1)
+            for number, place in places.items():
+                row[place] = number
+            faces[body.id] = tuple(row)
+    uses = {key: number for key, number in builder.numbers.items() if key.startswith("o") and number}
+    bodies = {key: number for key, number in builder.numbers.items() if key.startswith("b") and number}
+    return Origins(by_record, uses, bodies, faces)
+
+
+def open_source(path: str) -> StepSource:
+    """A file's records. Raises InputError, MalformedFile."""
+    return StepSource(open_records(path))
+
+
+class StepSource:
+    """Finds records by number and by type, and what refers to them."""
+
+    noun = "#"
+
+    def __init__(self, records: Records) -> None:
+        self.records = records
+        self._links: Links | None = None
+
+    @property
+    def links(self) -> Links:
+        """Which record refers to which, worked out once."""
+        if self._links is None:
+            self._links = links_of(self.records)
+        return self._links
+
+    def view(self, number: int) -> RecordView | None:
+        """The record of a number, None where the file has none."""
+        ordinal = self.records.ordinal(number)
+        if not ordinal:
+            return None
+        row = ordinal - 1
+        text = self.records.raw_at(row)
+        shown = text[:_LONGEST].decode("utf-8", "replace")
+        refers = list(dict.fromkeys(self.links.of(row)))
+        lead = np.searchsorted(self.links.starts, np.flatnonzero(self.links.targets == row), "right") - 1
+        referred = list(dict.fromkeys(lead.tolist()))[:_MOST]
+        return RecordView(
+            number, self._type(row), self.records.line_of(ordinal), f"#{number}={shown};",
+            tuple(self._found(r) for r in refers[:_MOST]), tuple(self._found(r) for r in referred),
+        )  # fmt: skip
+
+    def _type(self, row: int) -> str:
+        match = _KEYWORD.match(self.records.raw_at(row))
+        return match[1].decode("ascii").upper() if match is not None else ""
+
+    def _found(self, row: int) -> Found:
+        return Found(self.records.number_at(row), self._type(row))
+
+    def find(self, query: str) -> list[Found]:
+        """Records of a type, its name or the beginning or a part of it; at most some hundred."""
+        wanted = query.strip().upper()
+        names, which = self.records.keywords()
+        codes = [n for n, name in enumerate(names) if any(wanted in part for part in name.split("+"))]
+        rows = np.flatnonzero(np.isin(which, codes))[:_MOST].tolist()
+        return [Found(self.records.number_at(row), names[which[row]]) for row in rows]
+
+    def colour_of(self, number: int) -> int:
+        """The record of the colour of an item: that its style leads to; 0 where it has none of its own."""
+        ordinal = self.records.ordinal(number)
+        if not ordinal:
+            return 0
+        links = self.links
+        rows = np.searchsorted(links.starts, np.flatnonzero(links.targets == ordinal - 1), "right") - 1
+        for row in rows.tolist():
+            if self._type(row) not in STYLED_ITEMS:
+                continue
+            stack, seen = [t for t in links.of(row) if t != ordinal - 1], set[int]()
+            while stack:
+                at = stack.pop(0)
+                if self._type(at) in _TO_COLOUR:
+                    return self.records.number_at(at)
+                stack += [t for t in links.of(at) if t not in seen]
+                seen.add(at)
+        return 0
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self.records.close()

@@ -1,0 +1,93 @@
+"""The nodes of an XT file for people to read, with what points to what."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+from itertools import islice
+from typing import Any
+
+from gondrel.core.formats.xt import attributes as named
+from gondrel.core.formats.xt.attributes import AttributeReader
+from gondrel.core.formats.xt.document import open_document
+from gondrel.core.formats.xt.nodes import Document, Node
+from gondrel.core.model.origins import Found, RecordView
+
+__all__ = ["XtSource", "open_source"]
+
+_MOST, _LONGEST, _VALUES = 300, 20_000, 60
+
+
+def open_source(path: str) -> XtSource:
+    """A file's nodes. Raises InputError, MalformedFile, UnsupportedContent."""
+    return XtSource(open_document(path))
+
+
+class XtSource:
+    """Finds nodes by index and by type, and what points to them."""
+
+    noun = "node "
+
+    def __init__(self, document: Document) -> None:
+        self.document = document
+        self._owners: dict[int, list[int]] | None = None
+
+    @property
+    def owners(self) -> dict[int, list[int]]:
+        """The nodes that point to each, worked out once."""
+        if self._owners is None:
+            owners: defaultdict[int, list[int]] = defaultdict(list)
+            for node in self.document.nodes.values():
+                for index in dict.fromkeys(node.pointers()):
+                    owners[index].append(node.index)
+            self._owners = dict(owners)
+        return self._owners
+
+    def view(self, number: int) -> RecordView | None:
+        """The node of an index, None where the file has none; its text has no lines to tell."""
+        node = self.document.at(number)
+        if node is None:
+            return None
+        refers = [n for n in dict.fromkeys(node.pointers()) if n in self.document.nodes]
+        return RecordView(
+            number, node.kind, 0, "\n".join(self._text(node))[:_LONGEST],
+            tuple(self._found(n) for n in refers[:_MOST]),
+            tuple(self._found(n) for n in self.owners.get(number, [])[:_MOST]),
+        )  # fmt: skip
+
+    def _text(self, node: Node) -> Iterator[str]:
+        yield f"{node.kind}  type {node.type.number}  index {node.index}"
+        for field in node.type.fields:
+            unit = "  [m]" if field.is_length else ""
+            yield f"  {field.name} = {_shown(node[field.name])}{unit}"
+
+    def _found(self, index: int) -> Found:
+        return Found(index, self.document.nodes[index].kind)
+
+    def find(self, query: str) -> list[Found]:
+        """Nodes of a type, by its name or a part of it; at most some hundred."""
+        wanted = query.strip().upper()
+        fits = (n for n in self.document.nodes.values() if wanted in n.kind.upper())
+        return [Found(node.index, node.kind) for node in islice(fits, _MOST)]
+
+    def colour_of(self, number: int) -> int:
+        """The attribute node that gives a node its colour, 0 where it has none of its own."""
+        node = self.document.at(number)
+        if node is None or not node.get("attributes_groups", 0):
+            return 0
+        reader = AttributeReader(self.document)
+        at = self.document.at(node["attributes_groups"])
+        while at is not None and at.kind == "ATTRIBUTE":
+            if reader.identifier(at) == named.COLOUR:
+                return at.index
+            at = self.document.at(at.get("next", 0))
+        return 0
+
+    def close(self) -> None:
+        """Nothing is held open."""
+
+
+def _shown(value: Any) -> str:
+    if isinstance(value, list) and len(value) > _VALUES:
+        return f"{value[:_VALUES]} and {len(value) - _VALUES} more"
+    return "?" if value is None else str(value)

@@ -1,0 +1,117 @@
+"""The records behind what is selected: found and shown without the file being loaded again."""
+
+from __future__ import annotations
+
+from contextlib import ExitStack
+from dataclasses import dataclass
+from pathlib import Path
+
+from gondrel.core.errors import InputError, UsageError
+from gondrel.core.formats.base import Source
+from gondrel.core.formats.registry import by_content
+from gondrel.core.model.origins import Found, Origins, RecordView, origins_of, source_key
+from gondrel.core.model.sought import Sought
+from gondrel.core.model.store import BlobStore
+from gondrel.core.work import SILENT, Progress
+from gondrel.core.work.files import checked_file
+from gondrel.core.work.packed import unpacked
+
+__all__ = ["find_records", "record_at", "record_behind"]
+
+
+@dataclass(slots=True)
+class _Opened:
+    """The file that was looked at last, kept open while it stays the same."""
+
+    key: str
+    source: Source
+    stack: ExitStack
+
+
+_opened: list[_Opened] = []
+
+
+def _source(path: str) -> Source:
+    """The records of a file.
+
+    Raises:
+        InputError: when it is not there or can't be read. UsageError: when its format shows no records.
+    """
+    checked_file(path)
+    key = source_key(path)
+    if _opened and _opened[0].key == key:
+        return _opened[0].source
+    while _opened:
+        last = _opened.pop()
+        last.source.close()
+        last.stack.close()
+    stack = ExitStack()
+    plain = stack.enter_context(unpacked(path))
+    known = by_content(plain)
+    opens = known.opens_source
+    if opens is None:
+        stack.close()
+        raise UsageError(f"the records of {known.title} files are not shown")
+    _opened.append(_Opened(key, opens(plain), stack))
+    return _opened[0].source
+
+
+def record_at(path: str, number: int, *, progress: Progress = SILENT) -> RecordView:
+    """A record by its number. Raises InputError, UsageError."""
+    source = _source(path)
+    view = source.view(number)
+    if view is None:
+        raise UsageError(f"{Path(path).name} holds no record {source.noun}{number}")
+    return view
+
+
+def find_records(path: str, query: str, *, progress: Progress = SILENT) -> list[Found]:
+    """Records by number or by type, at most some hundred. Raises InputError, UsageError."""
+    source = _source(path)
+    digits = query.strip().lstrip("#D").strip()
+    if digits.isdigit():
+        view = source.view(int(digits))
+        by_number = [Found(view.number, view.type)] if view is not None else []
+        return by_number + [found for found in source.find(query) if found not in by_number]
+    return source.find(query)
+
+
+def record_behind(
+    path: str, sought: Sought, store_folder: str, *, progress: Progress = SILENT
+) -> RecordView:
+    """The record that an item was read from, or that gives it its colour.
+
+    Raises:
+        UsageError: when that is not known, or the file is another than was received.
+        InputError: when it is not there.
+    """
+    checked_file(path)
+    origins = origins_of(BlobStore(Path(store_folder)), path)
+    if origins is None:
+        raise UsageError(
+            "where this came from is not known", hint="the file changed, or has to be received again"
+        )
+    number = _number(origins, sought)
+    if not number:
+        raise UsageError(f"no record of this {sought.kind} is known; it may have been made here")
+    if sought.of_colour:
+        number = _colour(_source(path), origins, sought, number)
+    return record_at(path, number)
+
+
+def _number(origins: Origins, sought: Sought) -> int:
+    if sought.kind == "face":
+        faces = origins.faces.get(sought.id, ())
+        return faces[sought.face] if 0 <= sought.face < len(faces) else 0
+    tables = {"product": origins.products, "component": origins.uses, "body": origins.bodies}
+    return tables.get(sought.kind, {}).get(sought.id, 0)
+
+
+def _colour(source: Source, origins: Origins, sought: Sought, number: int) -> int:
+    """The record of a colour: the item's own, of a face else that of its body."""
+    found = source.colour_of(number)
+    if not found and sought.kind == "face":
+        found = source.colour_of(origins.bodies.get(sought.id, 0))
+    if not found:
+        raise InputError(f"this {sought.kind} has no colour of its own in the file")
+    return found

@@ -1,0 +1,117 @@
+"""The records of the source file on screen: the one behind what is selected, and those it leads to.
+
+No widgets.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QObject, Signal
+
+from gondrel.core.errors import GondrelError
+from gondrel.core.model.origins import Found, RecordView
+from gondrel.core.model.sought import Sought
+from gondrel.ui.presenters.rows import occurrences_of
+from gondrel.ui.session.host import SessionHost
+
+__all__ = ["Sourcing"]
+
+_SOURCE = "gondrel.core.service.source"
+
+
+class Sourcing(QObject):
+    """Fetches records aside and keeps which were looked at, so that one can go back."""
+
+    changed = Signal()
+
+    def __init__(self, session: SessionHost, parent: QObject) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.view: RecordView | None = None
+        self.found: Sequence[Found] = ()
+        self.told = ""
+        self.behind: list[int] = []
+        session.model_changed.connect(self._forget)
+
+    def _forget(self) -> None:
+        self.view, self.found, self.told, self.behind = None, (), "", []
+        self.changed.emit()
+
+    @property
+    def path(self) -> str:
+        """The file whose records are shown, empty without one."""
+        model = self.session.model
+        source = model.provenance if model is not None else None
+        return source.file.path if source is not None else ""
+
+    def selected(self, face: tuple[str, int] | None) -> Sought | None:
+        """What a record is sought for now: the picked face, else the selected component or part.
+
+        Args:
+            face: id of the body and place of the face that is picked.
+        """
+        model, selection = self.session.model, self.session.selection
+        if face is not None and face[0]:
+            return Sought("face", face[0], face[1])
+        if model is None or not selection:
+            return None
+        uses = occurrences_of(model, selection)
+        if uses:
+            return Sought("component", uses[0])
+        return Sought("product", model.roots[0])
+
+    def look_behind(self, sought: Sought | None) -> None:
+        """Show the record behind an item, or that of its colour."""
+        if not self.path:
+            self._tell("There is no file behind this model")
+            return
+        if sought is None:
+            self._tell("Select a component, or pick a face in the picture, to see its record")
+            return
+        args = (self.path, sought, str(self.session.store.folder))
+        self._fetch("record_behind", args)
+
+    def go(self, number: int) -> None:
+        """Show another record; the one that was shown can be gone back to."""
+        if self.view is not None and self.view.number != number:
+            self.behind.append(self.view.number)
+        self._fetch("record_at", (self.path, number))
+
+    def back(self) -> None:
+        """Show the record that was shown before."""
+        if self.behind:
+            self._fetch("record_at", (self.path, self.behind.pop()))
+
+    def find(self, query: str) -> None:
+        """Look for records by number or type."""
+        if not self.path or not query.strip():
+            return
+
+        def take(found: list[Found]) -> None:
+            self.found = found
+            self._tell(f"{len(found)} found" if found else f"no record is called {query.strip()}")
+            if len(found) == 1:
+                self.go(found[0].number)
+
+        args = (self.path, query)
+        self.session.run_job(
+            f"{_SOURCE}:find_records", args, "looking for records", take, self._refuse, quiet=True
+        )
+
+    def _fetch(self, function: str, args: tuple[object, ...]) -> None:
+        def take(view: RecordView) -> None:
+            self.view, self.told = view, ""
+            self.changed.emit()
+
+        self._tell("reading \u2026")
+        self.session.run_job(
+            f"{_SOURCE}:{function}", args, "looking up a record", take, self._refuse, quiet=True
+        )
+
+    def _refuse(self, error: GondrelError) -> None:
+        self._tell(f"{error.message}{f' ({error.hint})' if error.hint else ''}")
+
+    def _tell(self, text: str) -> None:
+        self.told = text
+        self.changed.emit()

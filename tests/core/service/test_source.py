@@ -1,0 +1,122 @@
+"""The record behind a face, a colour, a component and a product, in all three formats.
+
+That it is the right face is told by what it stands on: the kernel knows the kind of each face's surface,
+and the record leads to one of the same kind.
+"""
+
+from __future__ import annotations
+
+import gzip
+from pathlib import Path
+
+import pytest
+
+from gondrel.core.errors import GondrelError, UsageError
+from gondrel.core.kernel.derive import detail_of
+from gondrel.core.model.sought import Sought
+from gondrel.core.model.store import BlobStore
+from gondrel.core.service.receive import receive
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import settings_from
+from gondrel.core.service.source import find_records, record_at, record_behind
+from tests.builders import small_assembly
+
+pytestmark = pytest.mark.slow
+
+KINDS = {
+    "plane": ("PLANE", "190 plane surface", "108 plane"),
+    "cylinder": ("CYLINDRICAL_SURFACE", "192 cylindrical surface", "CYLINDER"),
+}
+TARGETS = {"step-ap242": ".stp", "iges-solid": ".igs", "xt-text": ".x_t"}
+
+
+@pytest.fixture(params=TARGETS)
+def sent(request, tmp_path: Path, store_folder: str):
+    """A small assembly as a file of each format, received."""
+    store = BlobStore(Path(store_folder))
+    path = str(tmp_path / f"small{TARGETS[request.param]}")
+    send(small_assembly(store), path, request.param, settings_from({}), store_folder)
+    return path, receive(path, store_folder), store_folder
+
+
+def behind(sent, *arguments, **more):
+    path, _, store = sent
+    return record_behind(path, Sought(*arguments, **more), store)
+
+
+def test_every_face_leads_to_a_surface_of_its_kind(sent) -> None:
+    _, model, store = sent
+    seen = 0
+    for _, body in model.bodies():
+        detail = detail_of(BlobStore(Path(store)), body.blob)
+        for place, kind in enumerate(detail.face_kinds):
+            record = behind(sent, "face", body.id, face=place)
+            on = [found.type for found in record.refers]
+            assert any(t in KINDS[kind] for t in on), (kind, record.text, on)
+            seen += 1
+    assert seen == 7 + 3 + 6
+
+
+def test_components_bodies_products_and_colours(sent) -> None:
+    _, model, _ = sent
+    plate = next(p for p in model.products if p.name == "Plate")
+    body = behind(sent, "body", plate.bodies[0].id)
+    assert body.type in ("MANIFOLD_SOLID_BREP", "186 manifold solid B-rep", "BODY") and body.text
+    use = next(use for _, use in model.occurrences() if use.name == "pin left")
+    component = behind(sent, "component", use.id)
+    assert component.type in (
+        "NEXT_ASSEMBLY_USAGE_OCCURRENCE",
+        "408 singular subfigure instance",
+        "INSTANCE",
+    )
+    assert behind(sent, "product", plate.id).number > 0
+    colour = behind(sent, "body", plate.bodies[0].id, of_colour=True)
+    by_number = colour.number == body.number  # IGES names red and blue in the directory entry itself
+    assert any(word in colour.type for word in ("COLOUR", "ATTRIBUTE")) or by_number
+    blue = behind(sent, "face", plate.bodies[0].id, face=0, of_colour=True)
+    assert blue.number != colour.number and (by_number or blue.type == colour.type)
+
+
+def test_references_lead_there_and_back(sent) -> None:
+    path, model, _ = sent
+    _, body = next(model.bodies())
+    face = behind(sent, "face", body.id, face=0)
+    assert face.refers and face.referred
+    for found in face.refers[:5]:
+        there = record_at(path, found.number)
+        assert there.type == found.type
+        assert face.number in [each.number for each in there.referred]
+    found = find_records(path, str(face.number))
+    assert found[0].number == face.number
+    same = find_records(path, face.type.split(" ")[-1])
+    assert face.number in [each.number for each in same]
+
+
+def test_the_line_is_that_of_the_text(sent) -> None:
+    path, model, _ = sent
+    _, body = next(model.bodies())
+    record = behind(sent, "body", body.id)
+    if record.line:
+        line = Path(path).read_bytes().decode("latin-1").splitlines()[record.line - 1]
+        assert line.strip()[:12] == record.text.strip()[:12]
+    else:
+        assert path.endswith(".x_t") and f"index {record.number}" in record.text
+
+
+def test_what_is_not_known_is_said(sent, tmp_path: Path) -> None:
+    path, model, _ = sent
+    with pytest.raises(UsageError, match="no record of this face"):
+        behind(sent, "face", "nobody", face=3)
+    with pytest.raises(UsageError, match="holds no record"):
+        record_at(path, 99_999_999)
+    Path(path).write_bytes(Path(path).read_bytes() + b"\n")
+    with pytest.raises(GondrelError, match="not known"):
+        behind(sent, "body", next(model.bodies())[1].id)
+
+
+def test_packed_files_too(as1: str, tmp_path: Path, store_folder: str) -> None:
+    packed = tmp_path / "as1.stp.gz"
+    packed.write_bytes(gzip.compress(Path(as1).read_bytes()))
+    model = receive(str(packed), store_folder)
+    _, body = next(model.bodies())
+    assert record_behind(str(packed), Sought("body", body.id), store_folder).type == "MANIFOLD_SOLID_BREP"
