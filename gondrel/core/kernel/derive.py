@@ -13,6 +13,7 @@ from OCP.TopoDS import TopoDS_Shape
 
 from gondrel.core.kernel.base.shape import compound_of, shape_from_blob, shape_to_blob
 from gondrel.core.kernel.inspect.landmarks import landmarks_of_facets, landmarks_of_shape
+from gondrel.core.kernel.inspect.seats import Seats, seats_of
 from gondrel.core.kernel.measure.complexity import complexity_of_shape
 from gondrel.core.kernel.measure.detail import describe
 from gondrel.core.kernel.measure.deviation import Away, Deviation, away_from, measure_deviation
@@ -44,6 +45,7 @@ __all__ = [
     "holes_of_body",
     "landmarks_of",
     "mesh_of",
+    "seats_of_body",
     "section_of",
     "spots_of",
     "thinnest_of",
@@ -326,3 +328,17 @@ def thinnest_of(store: BlobStore, key: str) -> Thickness:
         wall = Thickness(None, nowhere, 0) if is_facets(blob) else thinnest(shape_from_blob(blob))
         store.put_as(key, "thinnest", json.dumps(to_plain(wall)).encode())
     return from_plain(json.loads(store.get_as(key, "thinnest")), Thickness)
+
+
+def seats_of_body(store: BlobStore, key: str) -> Seats:
+    """The plane and cylinder faces of a stored body, looked for once; of a mesh none.
+
+    Raises:
+        KeyError: when the body is not in the store. KernelRefused: when the kernel fails over it.
+    """
+    if not store.has(key, "seats"):
+        blob = store.get(key)
+        none = Seats(np.empty((0, 3)), np.empty((0, 3)), np.empty(0), np.empty((0, 2, 3)))
+        seats = none if is_facets(blob) else seats_of(shape_from_blob(blob))
+        store.put_as(key, "seats", seats.to_bytes())
+    return Seats.from_bytes(store.get_as(key, "seats"))

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
+from dataclasses import replace
+from types import MappingProxyType
 
 import numpy as np
 
@@ -10,7 +12,7 @@ from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.derive import section_of
 from gondrel.core.measuring.placed import PlacedBody, box_in_place, placed_bodies, scale_of
 from gondrel.core.model.body import BodyFacts, BodyKind
-from gondrel.core.model.cutting import Cut, CutPlane
+from gondrel.core.model.cutting import Cut, CutPlane, Vector
 from gondrel.core.model.measures import PlacedSection
 from gondrel.core.model.product import Placement
 from gondrel.core.model.snapshot import Model
@@ -24,17 +26,19 @@ _NEAR = 1e-7
 
 def cut_model(
     model: Model, cut: Cut, store: BlobStore, facts: Mapping[str, BodyFacts], *,
-    whole: Collection[tuple[str, ...]] = (), progress: Progress = SILENT,
+    whole: Collection[tuple[str, ...]] = (),
+    shifts: Mapping[tuple[str, ...], Vector] = MappingProxyType({}), progress: Progress = SILENT,
 ) -> tuple[tuple[PlacedSection, ...], tuple[str, ...]]:  # fmt: skip
     """Cut the bodies of a model.
 
     Args:
         facts: measures of the bodies by hash; whole: paths of what is left uncut.
+        shifts: by which bodies are cut away from their places, mm, by path.
 
     Returns: what the planes leave of each body, and the names of the parts that could not be cut.
     """
     uncut, sections, refused = set(whole), [], []
-    bodies = [each for each in placed_bodies(model) if each.path not in uncut]
+    bodies = [_shifted(each, shifts) for each in placed_bodies(model) if each.path not in uncut]
     for each in progress.each(bodies, "Cutting"):
         if each.body.kind is BodyKind.POINT or not _meets(cut, each, facts):
             continue
@@ -43,6 +47,15 @@ def cut_model(
         except KernelRefused:
             refused.append(each.product.label)
     return tuple(sections), tuple(dict.fromkeys(refused))
+
+
+def _shifted(each: PlacedBody, shifts: Mapping[tuple[str, ...], Vector]) -> PlacedBody:
+    shift = shifts.get(each.path)
+    if shift is None:
+        return each
+    matrix = np.asarray(each.placement, float).reshape(4, 4).copy()
+    matrix[:3, 3] += shift
+    return replace(each, placement=tuple(matrix.ravel().tolist()))
 
 
 def _meets(cut: Cut, each: PlacedBody, facts: Mapping[str, BodyFacts]) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from gondrel.core.model.cutting import CLEAR, Cut, Vector
@@ -39,7 +40,8 @@ class View:
 
     Args:
         cut: by which planes the model is cut in it; leaves_whole: whether shafts and the like are not.
-        spread: how far it is taken apart, 0 to 1, and by what: see Explosion.
+        spread: how far it is taken apart, 0 to 1; level: down to which level; drawn_out: how far single
+            components are drawn out besides, mm, by path.
         dimensions: what was measured on it.
     """
 
@@ -48,4 +50,20 @@ class View:
     cut: Cut = CLEAR
     leaves_whole: bool = False
     spread: float = 0.0
+    level: int = 1
+    drawn_out: tuple[tuple[tuple[str, ...], float], ...] = ()
     dimensions: tuple[Dimension, ...] = ()
+
+    @property
+    def is_sound(self) -> bool:
+        """Whether it can be shown: all its numbers are, and its planes have a direction."""
+        camera = self.camera
+        numbers = [*camera.position, *camera.focal, *camera.up, camera.scale, self.spread]
+        numbers += [v for plane in self.cut.planes for v in (*plane.point, *plane.normal)]
+        numbers += [v for each in self.dimensions for point in each.points for v in point]
+        numbers += [far for _, far in self.drawn_out]
+        directed = all(math.hypot(*plane.normal) > 1e-9 for plane in self.cut.planes)
+        return all(map(math.isfinite, numbers)) and directed and len(self.cut.planes) <= _MOST_PLANES
+
+
+_MOST_PLANES = 6

@@ -19,6 +19,7 @@ from gondrel.core.model.history import History
 from gondrel.core.model.provenance import Provenance
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore, write_whole
+from gondrel.core.model.views import View
 from gondrel.core.service.messages import Sent
 from gondrel.core.service.saved.schema import VERSION
 from gondrel.core.service.sendings import Sending
@@ -70,6 +71,7 @@ class Crossing:
         accepted: product, column of the table of facts, and what the sender says there, where that is no
             longer shown beside what is said here.
         log: what was sent to whom, in its order.
+        views: named views, with their sections and dimensions.
     """
 
     name: str
@@ -80,6 +82,7 @@ class Crossing:
     sources: tuple[Source, ...] = ()
     accepted: tuple[tuple[str, str, str], ...] = ()
     log: tuple[Sending, ...] = ()
+    views: tuple[View, ...] = ()
 
     @property
     def model(self) -> Model | None:

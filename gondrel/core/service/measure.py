@@ -16,6 +16,7 @@ from gondrel.core.kernel.measure.between import apart
 from gondrel.core.kernel.measure.thickness import thickness_at
 from gondrel.core.kernel.measure.things import placed_thing, size_of
 from gondrel.core.measuring.clearances import closer_than, least_clearance
+from gondrel.core.measuring.explosion import explosion_of
 from gondrel.core.measuring.holes import hole_table
 from gondrel.core.measuring.masses import mass_of
 from gondrel.core.measuring.outlines import outlines_of
@@ -24,6 +25,7 @@ from gondrel.core.measuring.sections import cut_model
 from gondrel.core.measuring.uncut import lengthwise_parts
 from gondrel.core.model.body import BodyFacts, BodyKind
 from gondrel.core.model.cutting import Cut, Vector
+from gondrel.core.model.explosion import Explosion
 from gondrel.core.model.facets import is_facets
 from gondrel.core.model.measures import (
     Clearance,
@@ -59,6 +61,7 @@ __all__ = [
     "section_model",
     "section_outline",
     "table_of_holes",
+    "take_apart",
     "thin_places",
     "too_close",
     "wall_at",
@@ -97,9 +100,10 @@ def measure_command(
 
 def section_model(
     model: Model, cut: Cut, store_folder: str, whole: Collection[tuple[str, ...]] = (),
-    facts: Mapping[str, BodyFacts] | None = None, *, progress: Progress = SILENT,
+    facts: Mapping[str, BodyFacts] | None = None,
+    shifts: Mapping[tuple[str, ...], Vector] | None = None, *, progress: Progress = SILENT,
 ) -> tuple[tuple[PlacedSection, ...], tuple[str, ...]]:  # fmt: skip
-    """Cut a model; what is left whole is given by its paths.
+    """Cut a model; what is left whole, or stands shifted, mm, is given by its paths.
 
     Returns: what the planes leave of each body in its place, and the names of the parts the kernel failed
         over.
@@ -113,7 +117,15 @@ def section_model(
     except ValueError as error:
         raise UsageError(str(error)) from None
     known = facts if facts is not None else {}
-    return cut_model(model, cut, BlobStore(Path(store_folder)), known, whole=whole, progress=progress)
+    return cut_model(
+        model,
+        cut,
+        BlobStore(Path(store_folder)),
+        known,
+        whole=whole,
+        shifts=shifts or {},
+        progress=progress,
+    )
 
 
 def parts_left_whole(model: Model, store_folder: str, *, progress: Progress = SILENT) -> dict[str, Vector]:
@@ -144,6 +156,12 @@ def section_outline(
         raise UsageError("an outline is written as .dxf or .svg", hint=Path(path).name)
     write_whole(Path(path), data)
     return path
+
+
+def take_apart(model: Model, store_folder: str, *, progress: Progress = SILENT) -> Explosion:
+    """How the assemblies of a model come apart. Raises KernelRefused when a body can't be measured."""
+    facts = measure_all(model.blobs(), store_folder, progress=progress.part(0.0, 0.3))
+    return explosion_of(model, BlobStore(Path(store_folder)), facts, progress=progress.part(0.3, 1.0))
 
 
 def clearance_between(

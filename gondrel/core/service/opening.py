@@ -113,6 +113,9 @@ def _read(archive: zipfile.ZipFile, path: Path) -> Crossing:
         ids = [p.id for p in model.products] + [b.id for _, b in model.bodies()]
         if len(ids) != len(set(ids)):
             raise MalformedFile("two items have the same identity", file=str(path))
+    for view in crossing.views:
+        if not view.is_sound:
+            raise MalformedFile("a view makes no sense", file=str(path), where=view.name[:40])
     if crossing.history.steps and not 0 <= crossing.history.at < len(crossing.history.steps):
         raise MalformedFile("it does not say which step is the current one", file=str(path))
     return crossing

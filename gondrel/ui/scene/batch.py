@@ -8,7 +8,7 @@ import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
 
-from gondrel.ui.scene.bodies import Look, PlacedBody, Scene, edge_look
+from gondrel.ui.scene.bodies import PlacedBody, Scene, edge_look
 from gondrel.ui.scene.body_mesh import make_lines, make_surface
 from gondrel.ui.scene.opening import Opening
 
@@ -42,7 +42,7 @@ class Batch:
         mapper.SetResolveCoincidentTopologyToPolygonOffset()
         mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(1.0, 1.0)
         self.edges.SetProperty(edge_look(True))
-        self._members: tuple[tuple[PlacedBody, Look | None], ...] = ()
+        self._members: tuple[object, ...] = ()
 
     def open(self, opening: Opening) -> None:
         """Have what is drawn clipped by a cut, or no longer."""
@@ -61,7 +61,7 @@ class Batch:
         inside = set(members)
         for placed in scene.placed:
             placed.gather(placed in inside)
-        wanted = tuple((p, p.look) for p in members)
+        wanted = (scene.displaced, *((p, p.look) for p in members))
         self.surface.SetVisibility(bool(members))
         self.edges.SetVisibility(bool(members))
         if wanted == self._members:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -14,7 +14,7 @@ from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty
 
 from gondrel.core.model import Body, BodyKind, Model, Rgba
-from gondrel.core.model.cutting import Cut
+from gondrel.core.model.cutting import Cut, Vector
 from gondrel.ui.presenters.scale import Scale
 from gondrel.ui.scene.body_mesh import BodyMesh
 from gondrel.ui.scene.opening import Opening
@@ -67,6 +67,7 @@ class PlacedBody:
     is_whole: bool = False
     owner: PlacedBody | None = None
     is_selected: bool = False
+    home: np.ndarray = field(init=False)
     box: np.ndarray = field(init=False)
     low: np.ndarray = field(init=False)
     high: np.ndarray = field(init=False)
@@ -74,10 +75,29 @@ class PlacedBody:
 
     def __post_init__(self) -> None:
         self.low, self.high = self.mesh.low, self.mesh.high
+        self.home = self.matrix
+        self._set_box()
+
+    def _set_box(self) -> None:
         turn = self.matrix[:3, :3]
         middle = turn @ ((self.low + self.high) / 2) + self.matrix[:3, 3]
         half = np.abs(turn) @ ((self.high - self.low) / 2)
         self.box = np.array([middle - half, middle + half])
+
+    def shift(self, by: Vector) -> bool:
+        """Draw the instance so far from its place, mm; False where it is drawn there already."""
+        wanted = self.home[:3, 3] + np.asarray(by)
+        if np.array_equal(wanted, self.matrix[:3, 3]):
+            return False
+        self.matrix = self.home.copy()
+        self.matrix[:3, 3] = wanted
+        self._inverse = None
+        self._set_box()
+        transform = vtkMatrix4x4()
+        transform.DeepCopy(self.matrix.ravel().tolist())
+        for actor in (*self.surfaces, *self.edges):
+            actor.SetUserMatrix(transform)
+        return True
 
     @property
     def inverse(self) -> np.ndarray:
@@ -147,6 +167,7 @@ class Scene:
         self.caps: list[PlacedBody] = []
         self._whole: set[tuple[str, ...]] = set()
         self._culls = True
+        self.displaced = 0
         self._waiting: dict[str, list[tuple[str, tuple[str, ...], Body, Rgba, bool, np.ndarray, str]]] = {}
 
     def set_model(self, model: Model) -> None:
@@ -330,6 +351,18 @@ class Scene:
         by_node: np.ndarray = by_face[mesh.point_faces()]
         return by_node
 
+    def displace(self, shifts: Mapping[tuple[str, ...], Vector]) -> bool:
+        """Draw instances away from their places; whether any is drawn elsewhere now.
+
+        Args:
+            shifts: mm in the whole, by path; what is not in it stands in its place.
+        """
+        moved = [placed.shift(shifts.get(placed.path, _NO_SHIFT)) for placed in self.placed]
+        if any(moved):
+            self._boxes = None
+            self.displaced += 1
+        return any(moved)
+
     def set_fields(self, fields: dict[str, np.ndarray], scale: Scale | None) -> None:
         """Take the deviation of bodies' mesh nodes by hash, and the colours of a deviation."""
         self.fields, self.scale = fields, scale
@@ -434,6 +467,8 @@ def _mapper(piece: vtkPolyData, kind: str) -> vtkPolyDataMapper:
         mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(1.0, 1.0)
     return mapper
 
+
+_NO_SHIFT = (0.0, 0.0, 0.0)
 
 _WHOLE = " whole"
 """Ends the kind of a mapper that a cut does not clip."""

@@ -7,16 +7,20 @@ import math
 import numpy as np
 from vtkmodules.vtkRenderingCore import vtkCamera
 
+from gondrel.core.model.views import Camera
+
 __all__ = [
     "HOME",
     "VIEWS",
     "axes",
+    "camera_of",
     "fit",
     "height_at",
     "orbit",
     "pan",
     "project",
     "set_view",
+    "take_camera",
     "zoom",
 ]
 
@@ -65,6 +69,22 @@ def fit(camera: vtkCamera, boxes: np.ndarray, aspect: float) -> None:
     camera.SetPosition(*(centre + back * distance))
     spread = max(float(np.abs(above).max()), float(np.abs(across).max()) / aspect)
     camera.SetParallelScale(max(spread * _MARGIN, 1e-6))
+
+
+def camera_of(camera: vtkCamera) -> Camera:
+    """Where a camera stands, as it is kept."""
+    position, focal, up = camera.GetPosition(), camera.GetFocalPoint(), camera.GetViewUp()
+    is_parallel = bool(camera.GetParallelProjection())
+    return Camera(position, focal, up, camera.GetParallelScale(), is_parallel)
+
+
+def take_camera(camera: vtkCamera, kept: Camera) -> None:
+    """Put a camera where one was kept."""
+    camera.SetPosition(*kept.position)
+    camera.SetFocalPoint(*kept.focal)
+    camera.SetViewUp(*kept.up)
+    camera.SetParallelScale(kept.scale)
+    camera.SetParallelProjection(kept.is_parallel)
 
 
 def axes(camera: vtkCamera) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

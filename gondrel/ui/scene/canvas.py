@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -10,11 +10,12 @@ from PySide6 import QtCore, QtGui
 from PySide6.QtCore import Qt
 from vtkmodules.vtkRenderingCore import vtkActor, vtkCamera
 
-from gondrel.core.model.cutting import Cut
+from gondrel.core.model.cutting import Cut, Vector
 from gondrel.ui.scene import camera as moves
 from gondrel.ui.scene.batch import Batch
 from gondrel.ui.scene.bodies import Hit, PlacedBody, Scene, trial_actors
 from gondrel.ui.scene.crowd import CROWD, Crowd, near_of
+from gondrel.ui.scene.hatching import trails_of
 from gondrel.ui.scene.surface import Surface, make_renderer
 from gondrel.ui.session.deferred import Deferred
 
@@ -42,6 +43,7 @@ class Canvas(Surface):
     hovered = QtCore.Signal(object)
     moved = QtCore.Signal()
     stepped = QtCore.Signal(float)
+    pulled = QtCore.Signal(object, object)
 
     def __init__(self, deferred: Deferred, parent: Any = None) -> None:
         super().__init__(deferred, parent)
@@ -67,10 +69,12 @@ class Canvas(Surface):
         self.batches = [Batch(), Batch()]
         self._marks: list[list[vtkActor]] = [[], []]
         self._hatching: list[list[vtkActor]] = [[], []]
+        self._trails: list[vtkActor] = []
         for renderer, crowd, batch in zip(self.renderers, self.crowds, self.batches, strict=True):
             for actor in (crowd.actor, batch.surface, batch.edges):
                 renderer.AddActor(actor)
         self._filtered = False
+        self._pulled: Hit | None = None
         self._press: QtCore.QPointF | None = None
         self._last: QtCore.QPointF | None = None
         self._centre: np.ndarray | None = None
@@ -238,6 +242,19 @@ class Canvas(Surface):
                 self.batches[pane].open(scene.opening)
                 for actor in (self.crowds[pane].actor, *self._marks[pane]):
                     scene.opening.clip(actor)
+        self.settle()
+        self.redraw()
+
+    def displace(self, shifts: Mapping[tuple[str, ...], Vector]) -> None:
+        """Draw the first pane's instances away from their places, with a line from each place to where it
+        is drawn."""
+        if not self.scenes[0].displace(shifts):
+            return
+        for actor in self._trails:
+            self.renderers[0].RemoveActor(actor)
+        self._trails = trails_of(self.scenes[0].placed)
+        for actor in self._trails:
+            self.renderers[0].AddActor(actor)
         self.settle()
         self.redraw()
 
@@ -452,6 +469,8 @@ class Canvas(Surface):
     def mousePressEvent(self, event: QtGui.QMouseEvent) -> None:
         self._press = self._last = event.position()
         _, hit = self.pick(event.position())
+        is_pull = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        self._pulled = hit if is_pull else None
         box = self.scenes[0].bounds()
         self._centre = hit.point if hit else (box.mean(axis=0) if box is not None else np.zeros(3))
 
@@ -462,6 +481,9 @@ class Canvas(Surface):
             return
         step = event.position() - self._last
         self._last = event.position()
+        if self._pulled is not None:
+            self.pulled.emit(self._pulled, step)
+            return
         dx, dy = step.x() / max(self.height(), 1), step.y() / max(self.height(), 1)
         turning = bool(event.buttons() & Qt.MouseButton.LeftButton) and not (
             event.modifiers() & Qt.KeyboardModifier.ShiftModifier

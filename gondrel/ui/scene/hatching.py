@@ -1,8 +1,8 @@
-"""The hatching of cut faces, drawn as lines over them."""
+"""Lines that belong to no body: the hatching of cut faces, and trails of what is taken apart."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
@@ -12,7 +12,7 @@ from gondrel.core.sheet.hatching import Hatch, hatch_lines
 from gondrel.ui.scene.bodies import PlacedBody
 from gondrel.ui.scene.body_mesh import make_lines
 
-__all__ = ["hatched"]
+__all__ = ["hatched", "trails_of"]
 
 _LINE = (0.10, 0.13, 0.16)
 _HATCHES = 46
@@ -56,3 +56,26 @@ def hatched(caps: Sequence[tuple[PlacedBody, CutPlane, Hatch]], size: float) -> 
     prop.SetOpacity(0.55)
     actor.PickableOff()
     return actor
+
+
+def trails_of(placed: Iterable[PlacedBody]) -> list[vtkActor]:
+    """Lines from the places of instances to where they are drawn, one for each path; none without any."""
+    ends: dict[tuple[str, ...], np.ndarray] = {}
+    for each in placed:
+        shift = each.matrix[:3, 3] - each.home[:3, 3]
+        if each.is_shown and shift.any():
+            middle = each.box.mean(axis=0)
+            ends.setdefault(each.path, np.stack([middle - shift, middle]))
+    if not ends:
+        return []
+    points = np.concatenate(list(ends.values())).astype(np.float32)
+    actor, mapper = vtkActor(), vtkPolyDataMapper()
+    mapper.SetInputData(make_lines(points, np.arange(0, len(points) + 1, 2)))
+    actor.SetMapper(mapper)
+    actor.GetProperty().SetLighting(False)
+    actor.GetProperty().SetColor(*_TRAIL)
+    actor.PickableOff()
+    return [actor]
+
+
+_TRAIL = (0.11, 0.36, 0.48)

@@ -12,6 +12,7 @@ from gondrel.core.arrange.properties import Edit
 from gondrel.core.errors import GondrelError
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.model import BodyFacts, FileFacts, Model
+from gondrel.core.model.cutting import Vector
 from gondrel.core.model.findings import Mended
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.crossing import Crossing
@@ -23,6 +24,14 @@ from gondrel.ui.session.settings import SettingsStore
 from gondrel.ui.session.stations import Station
 
 __all__ = ["SessionHost"]
+
+
+class Apart(Protocol):
+    """What is known of a model that is taken apart on screen."""
+
+    def shifts(self) -> dict[tuple[str, ...], Vector]:
+        """By how much what is drawn is shifted, by path, mm."""
+        ...
 
 
 class SessionHost(Protocol):
@@ -76,6 +85,10 @@ class SessionHost(Protocol):
 
     def mesh(self, keys: tuple[str, ...]) -> None:
         """Have bodies tessellated."""
+
+    @property
+    def exploding(self) -> Apart:
+        """How the model is taken apart on screen."""
 
     @property
     def comparison(self) -> Comparison | None:

@@ -82,6 +82,12 @@ class Sectioning(QObject):
         self.current = min(self.current, max(len(cut.planes) - 1, 0))
         self._changed()
 
+    def restore(self, cut: Cut, leaves_whole: bool) -> None:
+        """Go to a section that was kept, or to none."""
+        self.leaves_whole = leaves_whole
+        self.cut, self.is_on, self.current = cut or self.cut, bool(cut), 0
+        self._changed()
+
     @property
     def shown(self) -> Cut:
         """The cut as it is drawn: none while it is off."""
@@ -260,6 +266,10 @@ class Sectioning(QObject):
         if self.is_on:
             self._changed()
 
+    def shifts(self, pane: int) -> dict[tuple[str, ...], Vector]:
+        """By how much what a pane shows stands away from its place."""
+        return self.session.exploding.shifts() if pane == 0 else {}
+
     def make(self) -> None:
         """Have the faces of the cut made exactly."""
         serial = self._serial
@@ -276,7 +286,14 @@ class Sectioning(QObject):
                 self.ready.emit()
 
             known = {key: self.session.facts[key] for key in model.blobs() if key in self.session.facts}
-            args = (model, self.cut, str(self.session.store.folder), self.whole[pane], known)
+            args = (
+                model,
+                self.cut,
+                str(self.session.store.folder),
+                self.whole[pane],
+                known,
+                self.shifts(pane),
+            )
             self.session.run_job(f"{_MEASURE}:section_model", args, "cutting", take, quiet=True)
 
 

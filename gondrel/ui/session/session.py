@@ -35,6 +35,7 @@ from gondrel.ui.session.choices import SendChoices
 from gondrel.ui.session.comparing import Comparing
 from gondrel.ui.session.comparison import Comparison, comparison_with_returned
 from gondrel.ui.session.deferred import Deferred
+from gondrel.ui.session.exploding import Exploding
 from gondrel.ui.session.measuring import Measuring
 from gondrel.ui.session.persistence import Persistence
 from gondrel.ui.session.receiving import Receiving
@@ -43,6 +44,7 @@ from gondrel.ui.session.settings import SettingsStore
 from gondrel.ui.session.sourcing import Sourcing
 from gondrel.ui.session.stations import Station
 from gondrel.ui.session.tasks import Tasks
+from gondrel.ui.session.viewing import Viewing
 
 __all__ = ["RECEIVED", "RETURNED", "LogEntry", "Session"]
 
@@ -122,6 +124,8 @@ class Session(QObject):
         self.measuring = Measuring(self, self)
         self.comparing = Comparing(self, self)
         self.sourcing = Sourcing(self, self)
+        self.exploding = Exploding(self, self)
+        self.viewing = Viewing(self)
         self._selected: tuple[Model, tuple[Chain, ...], tuple[str, ...]] | None = None
         self.choices = SendChoices()
         self.choices.take(dict(self.settings.now.sending), ())

@@ -99,6 +99,13 @@ def commands_of(window: Host) -> list[Command]:
             "section-back", "Step the section back", "Picture", ("[",), stage("step_section", -1), "plane"
         ),
         Command(
+            "views", "Views that are kept", "Picture", ("V",), partial(window.show_page, "views"), "camera"
+        ),
+        Command(
+            "keep-view", "Keep this view", "Picture", ("Shift+V",), stage("keep_view"), "camera bookmark"
+        ),
+        Command("explode", "Take apart", "Picture", ("E",), session.exploding.toggle, "explode assembly"),
+        Command(
             "measure", "Measure", "Picture", ("M",), stage("toggle_measure"), "distance angle diameter"
         ),
         Command("hide", "Hide", "Items", ("Del",), window.items.hide_selected),

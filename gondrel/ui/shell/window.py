@@ -58,6 +58,7 @@ from gondrel.ui.shell.route_band import RouteBand
 from gondrel.ui.shell.search import SearchPanel
 from gondrel.ui.shell.table_page import TablePage
 from gondrel.ui.shell.targets import targets_of
+from gondrel.ui.shell.views_page import ViewsPage
 
 __all__ = ["MainWindow"]
 
@@ -421,9 +422,12 @@ class MainWindow(QMainWindow):
         makers: dict[str, Callable[[Session, QWidget], QWidget]] = {
             "formats": FormatsPage, "rehearsal": RehearsalPage, "cards": CardsPage,
             "sendings": SendingsPage, "batch": BatchPage, "compare": ComparePage,
-            "record": RecordPage,
+            "record": RecordPage, "views": self._views_page,
         }  # fmt: skip
         self._show_page(key, lambda: makers[key](self.session, self))
+
+    def _views_page(self, session: Session, parent: QWidget) -> QWidget:
+        return ViewsPage(session, lambda: self.stage.keep_view(), parent)
 
     def show_record(self) -> None:
         """Open the page of records at the one behind what is selected or the finding pointed at."""

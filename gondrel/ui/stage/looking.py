@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, QPointF, QTimer, Signal
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from gondrel.core.model import Model
 from gondrel.core.model.cutting import Vector
 from gondrel.core.model.measures import Measured, Thing
-from gondrel.core.model.views import Dimension
+from gondrel.core.model.views import Dimension, View
 from gondrel.ui.presenters.detail import edge_line, face_line
 from gondrel.ui.presenters.measures import dimension_text
 from gondrel.ui.scene import camera as moves
@@ -19,6 +19,7 @@ from gondrel.ui.scene.bodies import Hit
 from gondrel.ui.scene.canvas import Canvas
 from gondrel.ui.session.session import Session
 from gondrel.ui.stage.dimension import Dimensions
+from gondrel.ui.stage.explode_panel import ExplodePanel
 from gondrel.ui.stage.measure_panel import MeasurePanel
 from gondrel.ui.stage.plane_handle import PlaneHandle
 from gondrel.ui.stage.section_panel import SectionPanel
@@ -51,6 +52,7 @@ class Looking(QObject):
         self.handle = PlaneHandle(session.sectioning, canvas, self.middle, parent)
         self.section_panel = SectionPanel(session, parent)
         self.measure_panel = MeasurePanel(session, parent)
+        self.explode_panel = ExplodePanel(session, parent)
         self.modes = self._mode_bar()
         self._connect()
 
@@ -61,7 +63,12 @@ class Looking(QObject):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         self.buttons: dict[str, QPushButton] = {}
-        for key, text in (("section", "Section"), ("measure", "Measure"), ("compare", "Compare")):
+        for key, text in (
+            ("section", "Section"),
+            ("measure", "Measure"),
+            ("explode", "Take apart"),
+            ("compare", "Compare"),
+        ):
             button = QPushButton(text)
             button.setProperty("role", "mode")
             button.setCheckable(key != "compare")
@@ -75,11 +82,18 @@ class Looking(QObject):
         self.section_panel.box_wanted.connect(self.cut_to_box)
         self.section_panel.axis_wanted.connect(lambda a: session.sectioning.along(a, self._towards()))
         self.measure_panel.wall_wanted.connect(self._measure_wall)
-        for panel in (self.section_panel, self.measure_panel):
+        for panel in (self.section_panel, self.measure_panel, self.explode_panel):
             panel.resized.connect(self._laid_out_soon.start)
         session.sectioning.changed.connect(self._show_modes)
         session.measuring.changed.connect(self._measured)
+        session.exploding.changed.connect(self._taken_apart)
         self.canvas.stepped.connect(self._step)
+        for panel in (self.section_panel, self.explode_panel):
+            panel.view_wanted.connect(self.keep_view)
+        self.measure_panel.keep_wanted.connect(self._keep_dimensions)
+        session.viewing.shown.connect(self._show_view)
+        session.viewing.changed.connect(self._views_changed)
+        self.canvas.pulled.connect(self._pull)
 
     # --- layout -----------------------------------------------------------------------------
 
@@ -89,23 +103,45 @@ class Looking(QObject):
         self.modes.setVisible(has_model)
         self.modes.adjustSize()
         self.modes.move(14, 42)
-        for panel in (self.section_panel, self.measure_panel):
+        for panel in (self.section_panel, self.measure_panel, self.explode_panel):
             if (laid := panel.layout()) is not None:
                 laid.activate()
         self.measure_panel.adjustSize()
         self.measure_panel.move(14, self.modes.y() + self.modes.height() + _GAP)
-        tray = self.section_panel
-        width, height = self.parent_widget.width(), self.parent_widget.height()
-        tray.resize(min(tray.sizeHint().width(), width - 16), tray.sizeHint().height())
-        tray.move((width - tray.width()) // 2, height - self.foot - tray.height())
+        width, bottom = self.parent_widget.width(), self.parent_widget.height() - self.foot
+        for tray in (self.section_panel, self.explode_panel):
+            if tray.isVisibleTo(self.parent_widget):
+                tray.resize(min(tray.sizeHint().width(), width - 16), tray.sizeHint().height())
+                bottom -= tray.height()
+                tray.move((width - tray.width()) // 2, bottom)
+                bottom -= _GAP
         self.dimensions.resize(self.canvas.size())
-        for widget in (self.handle, self.modes, self.section_panel, self.measure_panel):
+        for widget in (self.handle, self.modes, self.section_panel, self.measure_panel, self.explode_panel):
             widget.raise_()
+        self.canvas.foot = self.foot + self.height
         self.handle.place()
+
+    def keep_view(self) -> None:
+        """Keep what is seen as a view, with what is measured on it."""
+        self.session.viewing.keep(moves.camera_of(self.canvas.camera), self.dimensions.now)
+
+    def _keep_dimensions(self) -> None:
+        self.session.viewing.add_dimensions(moves.camera_of(self.canvas.camera), self.dimensions.now)
+
+    def _show_view(self, view: View) -> None:
+        moves.take_camera(self.canvas.camera, view.camera)
+        self.dimensions.show_kept(view.dimensions)
+        self.session.settings.change(parallel=view.camera.is_parallel)
+        self.canvas.camera_changed(False)
+
+    def _views_changed(self) -> None:
+        view = self.session.viewing.view(self.session.viewing.current)
+        self.dimensions.show_kept(view.dimensions if view is not None else ())
 
     def _show_modes(self) -> None:
         self.buttons["section"].setChecked(self.session.sectioning.is_on)
         self.buttons["measure"].setChecked(self.session.measuring.is_on)
+        self.buttons["explode"].setChecked(self.session.exploding.is_on)
         self.lay_out()
 
     foot = 54
@@ -113,9 +149,42 @@ class Looking(QObject):
 
     @property
     def height(self) -> int:
-        """Pixels that the tray of the section takes over the tools, 0 while it is not there."""
-        tray = self.section_panel
-        return tray.height() + _GAP if tray.isVisibleTo(self.parent_widget) else 0
+        """Pixels that the trays over the tools take, 0 while there is none."""
+        trays = (self.section_panel, self.explode_panel)
+        return sum(tray.height() + _GAP for tray in trays if tray.isVisibleTo(self.parent_widget))
+
+    def _taken_apart(self) -> None:
+        self.canvas.displace(self.session.exploding.shifts())
+        if self.session.sectioning.is_on:
+            self.session.sectioning.again()
+        self._show_modes()
+
+    def _pull(self, hit: Hit, step: QPointF) -> None:
+        """Draw a component out along its way as far as the pointer went along it."""
+        exploding, path = self.session.exploding, hit.placed.path
+        while path and exploding.leave_of(path) is None:
+            path = path[:-1]  # a part that stays goes with the assembly it is in
+        leave = exploding.leave_of(path)
+        if leave is None or not exploding.is_on:
+            return
+        reach = self.canvas.size_of_pixels(hit.point, 100.0)
+        way = self._in_whole(path, leave.way)
+        ends = self.canvas.on_screen(0, np.stack([hit.point, hit.point + way * reach]))
+        along = ends[1] - ends[0]
+        square = float(along @ along)
+        if np.isfinite(square) and square > 1.0:
+            exploding.draw_out(path, float(np.array([step.x(), step.y()]) @ along) / square * reach)
+
+    def _in_whole(self, path: tuple[str, ...], way: Vector) -> np.ndarray:
+        """A direction of the assembly that a component is in, in the frame of the whole."""
+        model = self.session.model
+        turn = np.eye(3)
+        for place in model.walk() if model is not None else ():
+            if place.path == path[:-1]:
+                turn = np.asarray(place.placement, float).reshape(4, 4)[:3, :3]
+                break
+        turned: np.ndarray = turn @ np.asarray(way)
+        return turned
 
     # --- section ----------------------------------------------------------------------------
 
@@ -131,7 +200,6 @@ class Looking(QObject):
             self.start_picking("")
             x, y, z = (round(float(v), 3) + 0.0 for v in middle)
             self.session.sectioning.toggle((x, y, z), self._towards())
-            self.canvas.foot = self.foot + self.height
 
     def _towards(self) -> Vector:
         """From the model to the viewer."""

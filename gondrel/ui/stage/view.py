@@ -382,6 +382,10 @@ class StageView(QWidget):
         """Measure what is clicked, or select it again."""
         self.looking.toggle_measure()
 
+    def keep_view(self) -> None:
+        """Keep what is seen as a named view."""
+        self.looking.keep_view()
+
     def step_section(self, steps: float) -> None:
         """Step the plane of the section."""
         self.canvas.stepped.emit(steps)

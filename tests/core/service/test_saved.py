@@ -70,6 +70,10 @@ def test_golden_files_open_and_hold_what_was_in_them(version, tmp_path) -> None:
         assert store.get(key)
     if version >= 2:
         assert len(body.edge_colours) == 2 and len(body.appearance) == 2
+    if version >= 5:
+        (view,) = crossing.views
+        assert view.name == "Middle" and view.cut.planes[0].point == (0.0, 0.0, 5.0)
+        assert view.drawn_out == ((("o1",), 12.0),) and view.dimensions[0].text == "1.000 mm"
 
 
 @pytest.mark.parametrize("version", range(1, VERSION + 1))
@@ -89,6 +93,7 @@ def test_a_golden_file_saved_again_is_of_todays_version(version, tmp_path) -> No
         (lambda c: c["history"]["steps"][0].pop("model"), "history.steps"),
         (lambda c: c.update(hidden="none"), "hidden"),
         (lambda c: c["sources"][0].update(is_cut="no"), "sources"),
+        (lambda c: c["views"][0]["cut"].update(planes=[1]), "views"),
     ],
 )
 def test_another_shape_is_refused_with_its_place(change, where) -> None:

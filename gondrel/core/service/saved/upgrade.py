@@ -49,7 +49,11 @@ def _to_4(plain: Plain) -> None:
     it is new, and absent means none."""
 
 
-_STEPS: dict[int, Callable[[Plain], None]] = {1: _to_2, 2: _to_3, 3: _to_4}
+def _to_5(plain: Plain) -> None:
+    """Views are kept: all of it is new, and absent means none."""
+
+
+_STEPS: dict[int, Callable[[Plain], None]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5}
 
 
 def _products(plain: Plain) -> Iterator[Plain]:
