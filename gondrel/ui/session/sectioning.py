@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -87,6 +88,20 @@ class Sectioning(QObject):
         self.leaves_whole = leaves_whole
         self.cut, self.is_on, self.current = cut or self.cut, bool(cut), 0
         self._changed()
+
+    def save_outline(self, path: str) -> None:
+        """Write the outlines of the cut faces as DXF or SVG, by the ending of the path."""
+        model, sections = self.session.model, self.sections[0].placed
+        if model is None or not sections:
+            self.session.notice.emit("There is no section to save")
+            return
+
+        def take(_: str) -> None:
+            self.session.notice.emit(f"Saved {Path(path).name}")
+
+        unit = self.session.settings.now.shown_unit
+        args = (model, self.cut, sections, path, str(self.session.store.folder), unit)
+        self.session.run_job(f"{_MEASURE}:section_outline", args, f"saving {Path(path).name}", take)
 
     @property
     def shown(self) -> Cut:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import QObject, QPointF, QTimer, Signal
-from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
 
 from gondrel.core.model import Model
 from gondrel.core.model.cutting import Vector
@@ -79,6 +80,7 @@ class Looking(QObject):
     def _connect(self) -> None:
         session = self.session
         self.section_panel.pick_wanted.connect(self.start_picking)
+        self.section_panel.outline_wanted.connect(self._save_outline)
         self.section_panel.box_wanted.connect(self.cut_to_box)
         self.section_panel.axis_wanted.connect(lambda a: session.sectioning.along(a, self._towards()))
         self.measure_panel.wall_wanted.connect(self._measure_wall)
@@ -200,6 +202,13 @@ class Looking(QObject):
             self.start_picking("")
             x, y, z = (round(float(v), 3) + 0.0 for v in middle)
             self.session.sectioning.toggle((x, y, z), self._towards())
+
+    def _save_outline(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(
+            self.parent_widget, "Save the outline of the section", "section.dxf", "DXF (*.dxf);;SVG (*.svg)"
+        )
+        if path:
+            self.session.sectioning.save_outline(path if Path(path).suffix else f"{path}.dxf")
 
     def _towards(self) -> Vector:
         """From the model to the viewer."""

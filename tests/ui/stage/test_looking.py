@@ -1,0 +1,316 @@
+"""Looking closer, driven by mouse and keyboard in the real window: section, measure, take apart,
+views, compare, and the records behind it all."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QPushButton
+
+from tests.conftest import settle, wait_until
+
+pytestmark = [pytest.mark.window, pytest.mark.slow]
+
+
+def key(window: Any, which: Any, held: Any = None) -> None:
+
+    window.stage.canvas.setFocus()
+    QTest.keyClick(window.stage.canvas, which, held or Qt.KeyboardModifier.NoModifier)
+    QTest.qWait(50)
+
+
+def at(window: Any, point: Any, pane: int = 0) -> Any:
+
+    x, y = window.stage.canvas.on_screen(pane, np.asarray(point, float)[None])[0]
+    return QPoint(round(x), round(y))
+
+
+def click(window: Any, where: Any) -> None:
+
+    QTest.mouseClick(window.stage.canvas, Qt.MouseButton.LeftButton, pos=where)
+    settle(window.session)
+
+
+def drag(widget: Any, start: Any, by: tuple[int, int], held: Any = None) -> None:
+
+    held = held or Qt.KeyboardModifier.NoModifier
+    QTest.mousePress(widget, Qt.MouseButton.LeftButton, held, start)
+    for share in (0.25, 0.5, 0.75, 1.0):
+        end = start + QPoint(round(by[0] * share), round(by[1] * share))
+        left, there = Qt.MouseButton.LeftButton, QPointF(widget.mapToGlobal(end))
+        moved = QMouseEvent(QEvent.Type.MouseMove, QPointF(end), there, left, left, held)
+        QApplication.sendEvent(widget, moved)
+    QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, held, end)
+    QTest.qWait(50)
+
+
+@pytest.fixture
+def opened(window: Any, as1: str) -> Any:
+    window.session.open_file(as1)
+    wait_until(lambda: window.session.model is not None, 120)
+    settle(window.session)
+    wait_until(lambda: not window.stage.canvas.scenes[0].wanted, 60)
+    return window
+
+
+def caps(window: Any) -> dict[str, Any]:
+    model = window.session.model
+    return {model.product(cap.product).name: cap for cap in window.stage.canvas.scenes[0].caps}
+
+
+def cut_at(window: Any, axis: str, height: float) -> None:
+    """Type where the plane stands, as a user would."""
+
+    if not window.session.sectioning.is_on:
+        key(window, Qt.Key.Key_X)
+    panel = window.stage.looking.section_panel
+    wait_until(panel.isVisible, 10)
+    QTest.mouseClick(panel.buttons[axis], Qt.MouseButton.LeftButton)
+    panel.height_box.setFocus()
+    panel.height_box.selectAll()
+    sign = 1.0 if max(window.session.sectioning.plane.unit) > 0.5 else -1.0
+    QTest.keyClicks(panel.height_box, f"{sign * height:g}")
+    QTest.keyClick(panel.height_box, Qt.Key.Key_Return)
+    settle(window.session)
+    wait_until(lambda: bool(window.stage.canvas.scenes[0].caps), 60)
+
+
+def test_a_section_is_worked_in(opened: Any) -> None:
+
+    session, canvas = opened.session, opened.stage.canvas
+    cut_at(opened, "x", 25.0)
+    rod = caps(opened)["rod"]
+    area = {s.product: s.area for s in session.sectioning.sections[0].placed}[rod.product]
+    assert area == pytest.approx(math.pi * 25, rel=1e-9)
+    assert "4,178.54 mm² in 5 bodies" in opened.stage.looking.section_panel.told.text()
+    canvas.set_view("right" if session.sectioning.plane.unit[0] > 0 else "left")
+    canvas.fit([rod.box])
+    QTest.qWait(400)
+    middle = rod.in_whole(np.array([rod.mesh.points.mean(axis=0)]))[0] + np.array([0.0, 1.5, 1.5])
+    QTest.mouseMove(canvas, at(opened, middle))
+    wait_until(lambda: "rod" in opened.stage.line.text(), 10)
+    assert "plane face, area 78.5398 mm²" in opened.stage.line.text()
+    click(opened, at(opened, middle))
+    assert session.selected_products() == (rod.product,) and rod.is_selected
+    _, hit = canvas.pick(
+        opened.stage.canvas.mapFromGlobal(canvas.mapToGlobal(at(opened, middle))).toPointF()
+    )
+    assert hit is not None and hit.placed is rod and hit.point[0] == pytest.approx(25.0, abs=1e-4)
+    key(opened, Qt.Key.Key_M)
+    click(opened, at(opened, middle))
+    assert session.measuring.measured.sizes[0].area == pytest.approx(math.pi * 25, rel=1e-9)
+    key(opened, Qt.Key.Key_M)
+    before = session.sectioning.height
+    key(opened, Qt.Key.Key_BracketRight)
+    assert session.sectioning.height > before
+    handle = opened.stage.looking.handle
+    held = session.sectioning.height
+    canvas.set_view("home")
+    QTest.qWait(400)
+    drag(handle, handle.rect().center(), (30, 10))
+    settle(session)
+    assert session.sectioning.height != pytest.approx(held)
+    key(opened, Qt.Key.Key_X)
+    assert not session.sectioning.is_on and not canvas.scenes[0].caps
+
+
+def test_nothing_that_is_cut_away_is_picked(opened: Any) -> None:
+
+    canvas, session = opened.stage.canvas, opened.session
+    cut_at(opened, "z", 10.0)
+    canvas.set_view("top" if session.sectioning.plane.unit[2] > 0 else "below")
+    QTest.qWait(300)
+    ends = np.array([canvas.width() / 2, canvas.height() / 2])
+
+    seen = 0
+    for x in range(-150, 151, 30):
+        for y in range(-150, 151, 30):
+            _, hit = canvas.pick(QPointF(ends[0] + x, ends[1] + y))
+            if hit is not None:
+                seen += 1
+                inside = session.sectioning.shown.taken(
+                    np.array([hit.point]) - 1e-4 * session.sectioning.plane.unit
+                )
+                assert not inside[0]
+    assert seen > 10
+    session.sectioning.add_plane()
+    settle(session)
+    assert canvas.scenes[0].opening.is_corner and len(session.sectioning.cut.planes) == 2
+    opened.stage.looking.cut_to_box()
+    settle(session)
+    assert session.sectioning.cut.keeps_within
+    session.sectioning.drop_plane()
+    assert len(session.sectioning.cut.planes) == 1
+
+
+def test_hatching_differs_where_parts_touch_and_screws_stay_whole(opened: Any) -> None:
+    session = opened.session
+    cut_at(opened, "x", 25.0)
+    view = opened.stage.looking.sections
+    placed = session.sectioning.sections[0].placed
+    scene = opened.stage.canvas.scenes[0]
+    made = view._hatches(0, list(zip(placed, scene.caps, strict=True)))
+    names = {session.model.product(s.product).name: made[s.path, s.body] for s in placed}
+    assert names["plate"] != names["l-bracket"] and names["bolt"] != names["l-bracket"]
+    assert names["bolt"] != names["nut"]
+    before = {c.product for c in scene.caps}
+    panel = opened.stage.looking.section_panel
+    panel.whole.click()
+    settle(session)
+    wait_until(lambda: bool(opened.stage.canvas.scenes[0].caps), 60)
+    left = {
+        session.model.product(p).name
+        for p in before - {c.product for c in opened.stage.canvas.scenes[0].caps}
+    }
+    assert "bolt" in left and "plate" not in left
+    wholes = {
+        session.model.product(p.product).name for p in opened.stage.canvas.scenes[0].placed if p.is_whole
+    }
+    assert "bolt" in wholes
+
+
+def test_the_outline_goes_out(opened: Any, tmp_path: Path) -> None:
+    import ezdxf
+
+    cut_at(opened, "x", 25.0)
+    path = tmp_path / "middle.dxf"
+    opened.session.sectioning.save_outline(str(path))
+    settle(opened.session)
+    drawing = ezdxf.readfile(path)
+    arcs = [c for c in drawing.modelspace() if c.dxf.layer == "rod"]
+    assert {arc.dxftype() for arc in arcs} <= {"CIRCLE", "ARC"}
+    assert [arc.dxf.radius for arc in arcs] == pytest.approx([5.0] * len(arcs), rel=1e-9)
+
+
+def test_measures_by_clicking(opened: Any) -> None:
+
+    session, canvas = opened.session, opened.stage.canvas
+    key(opened, Qt.Key.Key_M)
+    panel = opened.stage.looking.measure_panel
+    assert panel.isVisible()
+    canvas.set_view("top")
+    QTest.qWait(400)
+    plate = next(p for p in canvas.scenes[0].placed if session.model.product(p.product).name == "plate")
+    corner = plate.box[1].copy()
+    corner[:2] -= 12
+    click(opened, at(opened, corner))
+    assert session.measuring.things[0].kind == "face"
+    assert panel.values["area"].endswith("cm²") or panel.values["area"].endswith("mm²")
+    canvas.set_view("front")
+    QTest.qWait(400)
+    side = plate.box.mean(axis=0)
+    side[1] = plate.box[0][1]
+    click(opened, at(opened, side))
+    assert len(session.measuring.things) == 2 and panel.values["angle"] == "90°"
+    assert panel.values["distance"] == "0.000 mm"
+    assert opened.stage.looking.dimensions.isVisible()
+
+    button = next(b for b in panel.findChildren(QPushButton) if b.text() == "90°")
+    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert QApplication.clipboard().text() == "90°"
+    session.measuring.forget()
+    click(opened, at(opened, side))
+    opened.stage.looking._measure_wall()
+    settle(session)
+    assert session.measuring.wall is not None and session.measuring.wall.least is not None
+    assert "wall here" in panel.values
+
+
+def test_taken_apart_and_kept_as_a_view(opened: Any, tmp_path: Path) -> None:
+
+    session, scene = opened.session, opened.stage.canvas.scenes[0]
+    homes = {id(p): p.matrix.copy() for p in scene.placed}
+    key(opened, Qt.Key.Key_E)
+    settle(session)
+    wait_until(lambda: session.exploding.explosion is not None, 60)
+    moved = [p for p in scene.placed if not np.allclose(p.matrix, homes[id(p)])]
+    assert moved and opened.stage.looking.explode_panel.isVisible()
+    slider = opened.stage.looking.explode_panel.slider
+    slider.setFocus()
+    QTest.keyClick(slider, Qt.Key.Key_Home)
+    assert all(np.allclose(p.matrix, homes[id(p)]) for p in scene.placed)
+    QTest.keyClick(slider, Qt.Key.Key_End)
+    assert session.exploding.spread == 1.0
+    placements = [use.placement for _, use in session.model.occurrences()]
+    opened.stage.canvas.fit()
+    QTest.qWait(300)
+    nut = next(p for p in scene.placed if session.model.product(p.product).name == "l-bracket")
+    drawn = nut.matrix.copy()
+    where = at(opened, nut.box.mean(axis=0))
+    _, hit = opened.stage.canvas.pick(where.toPointF())
+    if hit is not None:
+        drag(opened.stage.canvas, where, (40, -40), Qt.KeyboardModifier.AltModifier)
+        assert session.exploding.own
+        assert not np.allclose(hit.placed.matrix, drawn) or hit.placed is not nut
+    assert [use.placement for _, use in session.model.occurrences()] == placements
+    key(opened, Qt.Key.Key_V, Qt.KeyboardModifier.ShiftModifier)
+    (view,) = session.crossing.views
+    assert view.spread == 1.0
+    key(opened, Qt.Key.Key_E)
+    assert not session.exploding.is_on
+    key(opened, Qt.Key.Key_V)
+    page = opened.pages["views"]
+    page.list.setCurrentRow(0)
+    session.viewing.rename("View 1", "All apart")
+    session.viewing.show("All apart")
+    assert session.exploding.is_on and session.exploding.spread == 1.0
+    path = tmp_path / "kept.crossing"
+    session.persistence.save(path)
+    settle(session)
+    session.open_file(str(path))
+    settle(session)
+    assert [v.name for v in session.crossing.views] == ["All apart"]
+
+
+def test_what_differs_from_another_file(opened: Any, as1: str) -> None:
+
+    session = opened.session
+    key(opened, Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier)
+    page = opened.pages["compare"]
+    wait_until(page.isVisible, 10)
+    session.comparing.with_file(as1)
+    settle(session)
+    assert "0 parts changed" in page.said.text() and opened.stage.canvas.two
+    page.way_buttons["overlay"].click()
+    settle(session)
+    assert session.comparison.captions[1] == "BOTH"
+    page.close()
+    assert session.comparison is None and not opened.stage.canvas.two
+
+
+def test_the_record_behind_a_picked_face(opened: Any) -> None:
+
+    session, canvas = opened.session, opened.stage.canvas
+    canvas.set_view("top")
+    QTest.qWait(400)
+    plate = next(p for p in canvas.scenes[0].placed if session.model.product(p.product).name == "plate")
+    corner = plate.box[1].copy()
+    corner[:2] -= 12
+    where = at(opened, corner)
+    click(opened, where)
+    click(opened, where)
+    assert session.checking.picked_face is not None
+    key(opened, Qt.Key.Key_R)
+    settle(session)
+    page = opened.pages["record"]
+    assert session.sourcing.view.type == "ADVANCED_FACE" and page.text.toPlainText().startswith("#")
+    assert "line" in page.title.text()
+    number = session.sourcing.view.number
+    page.refers.itemActivated.emit(page.refers.item(0))
+    settle(session)
+    assert session.sourcing.view.number != number
+    page.previous.click()
+    settle(session)
+    assert session.sourcing.view.number == number
+    page.search.setFocus()
+    QTest.keyClicks(page.search, "PLANE")
+    QTest.keyClick(page.search, Qt.Key.Key_Return)
+    settle(session)
+    assert page.found.count() > 10
