@@ -125,7 +125,7 @@ class Session(QObject):
         self.comparing = Comparing(self, self)
         self.sourcing = Sourcing(self, self)
         self.exploding = Exploding(self, self)
-        self.viewing = Viewing(self)
+        self.viewing = Viewing(self, self.sectioning, self.exploding, self)
         self._selected: tuple[Model, tuple[Chain, ...], tuple[str, ...]] | None = None
         self.choices = SendChoices()
         self.choices.take(dict(self.settings.now.sending), ())

@@ -6,14 +6,13 @@ No widgets.
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.model.views import Camera, Dimension, View
-
-if TYPE_CHECKING:
-    from gondrel.ui.session.session import Session
+from gondrel.ui.session.exploding import Exploding
+from gondrel.ui.session.host import SessionHost
+from gondrel.ui.session.sectioning import Sectioning
 
 __all__ = ["Viewing"]
 
@@ -24,9 +23,11 @@ class Viewing(QObject):
     changed = Signal()
     shown = Signal(object)
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self.session = session
+    def __init__(
+        self, session: SessionHost, sectioning: Sectioning, exploding: Exploding, parent: QObject
+    ) -> None:
+        super().__init__(parent)
+        self.session, self.sectioning, self.exploding = session, sectioning, exploding
         self.current = ""
         session.model_changed.connect(self.changed)
 
@@ -57,7 +58,7 @@ class Viewing(QObject):
         self.changed.emit()
 
     def _seen(self, name: str, camera: Camera, dimensions: tuple[Dimension, ...]) -> View:
-        sectioning, exploding = self.session.sectioning, self.session.exploding
+        sectioning, exploding = self.sectioning, self.exploding
         return View(
             name, camera, sectioning.shown, sectioning.leaves_whole,
             exploding.spread if exploding.is_on else 0.0, exploding.level,
@@ -79,8 +80,8 @@ class Viewing(QObject):
         if view is None:
             return
         self.current = name
-        self.session.sectioning.restore(view.cut, view.leaves_whole)
-        self.session.exploding.restore(view.spread, view.level, dict(view.drawn_out))
+        self.sectioning.restore(view.cut, view.leaves_whole)
+        self.exploding.restore(view.spread, view.level, dict(view.drawn_out))
         self.shown.emit(view)
         self.changed.emit()
 

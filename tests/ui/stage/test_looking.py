@@ -96,7 +96,7 @@ def test_a_section_is_worked_in(opened: Any) -> None:
     middle = rod.in_whole(np.array([rod.mesh.points.mean(axis=0)]))[0] + np.array([0.0, 1.5, 1.5])
     QTest.mouseMove(canvas, at(opened, middle))
     wait_until(lambda: "rod" in opened.stage.line.text(), 10)
-    assert "plane face, area 78.5398 mm²" in opened.stage.line.text()
+    assert "plane, 78.5398 mm²" in opened.stage.line.text()
     click(opened, at(opened, middle))
     assert session.selected_products() == (rod.product,) and rod.is_selected
     _, hit = canvas.pick(

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
+from collections.abc import Sequence
+from typing import TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +14,7 @@ from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import GeomAbs_SurfaceType as Surfaces
+from OCP.GeomAdaptor import GeomAdaptor_Surface
 from OCP.gp import gp_Pnt
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_State
@@ -19,11 +22,13 @@ from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import edges_of, faces_of
+from gondrel.core.kernel.geometry.analytic import surface_as_seen
 from gondrel.core.model.axial import Axial, Flat, Round
 
 __all__ = ["about_axis", "bar_axis"]
 
 Floats = NDArray[np.float64]
+_Surface: TypeAlias = BRepAdaptor_Surface | GeomAdaptor_Surface
 
 _MOST_FACES = 60
 _PARALLEL = 1e-6
@@ -49,7 +54,7 @@ def bar_axis(shape: TopoDS_Shape) -> tuple[tuple[float, float, float], bool] | N
         faces = faces_of(shape)
         if len(faces) > _MOST_OF_A_BAR:
             return None
-        surfaces = [BRepAdaptor_Surface(face, True) for face in faces]
+        surfaces = [surface_as_seen(face) for face in faces]
         axis = _main_axis(faces, surfaces)
         if axis is None:
             return None
@@ -78,9 +83,7 @@ def bar_axis(shape: TopoDS_Shape) -> tuple[tuple[float, float, float], bool] | N
 _MOST_OF_A_BAR, _ON_AXIS = 400, 1e-4
 
 
-def _main_axis(
-    faces: list[TopoDS_Face], surfaces: list[BRepAdaptor_Surface]
-) -> tuple[Floats, Floats] | None:
+def _main_axis(faces: list[TopoDS_Face], surfaces: Sequence[_Surface]) -> tuple[Floats, Floats] | None:
     """A point of it and its direction."""
     weights: defaultdict[tuple[float, ...], float] = defaultdict(float)
     axes: dict[tuple[float, ...], tuple[Floats, Floats]] = {}
@@ -98,7 +101,7 @@ def _main_axis(
     return axes[max(weights, key=lambda k: weights[k])] if weights else None
 
 
-def _axis_of(surface: BRepAdaptor_Surface) -> tuple[Floats, Floats]:
+def _axis_of(surface: _Surface) -> tuple[Floats, Floats]:
     is_cylinder = surface.GetType() == Surfaces.GeomAbs_Cylinder
     axis = (surface.Cylinder() if is_cylinder else surface.Cone()).Axis()
     return np.array(axis.Location().Coord()), np.array(axis.Direction().Coord())
@@ -113,7 +116,7 @@ class _Frame:
         self.x = x / np.linalg.norm(x)
         self.y = np.cross(way, self.x)
 
-    def described(self, faces: list[TopoDS_Face], surfaces: list[BRepAdaptor_Surface]) -> Axial:
+    def described(self, faces: list[TopoDS_Face], surfaces: Sequence[_Surface]) -> Axial:
         rounds, flats, across, others = [], [], [], 0
         spans = [self.span(face) for face in faces]
         base = min(low for low, _ in spans)
@@ -159,7 +162,7 @@ class _Frame:
         return (min(places), max(places)) if places else (0.0, 0.0)
 
 
-def _radii(face: TopoDS_Face, surface: BRepAdaptor_Surface) -> tuple[float, float, bool]:
+def _radii(face: TopoDS_Face, surface: _Surface) -> tuple[float, float, bool]:
     """The wider and the narrower radius of a round face, and whether its surface's normal leads away from
     its axis."""
     if surface.GetType() == Surfaces.GeomAbs_Cylinder:

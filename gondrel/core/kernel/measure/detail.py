@@ -9,12 +9,15 @@ from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import edges_of, faces_of
-from gondrel.core.kernel.measure.mass import area_of, surface_kind
+from gondrel.core.kernel.measure.mass import area_of, exact_area_of, surface_kind
 from gondrel.core.model.detail import BodyDetail, EdgeDetail, FaceDetail
 
 __all__ = ["describe"]
 
 _LENGTH_ERROR = 1e-7
+
+_FEW_FACES = 200
+"""Number of faces up to which their areas are integrated finely."""
 
 
 def describe(shape: TopoDS_Shape) -> BodyDetail:
@@ -23,13 +26,15 @@ def describe(shape: TopoDS_Shape) -> BodyDetail:
     Source: the kernel's own curves and surfaces; areas by its Gauss integration over the face.
     """
     with kernel_call("looking at faces and edges"):
-        faces = [_face(face) for face in faces_of(shape)]
+        found = faces_of(shape)
+        measured = exact_area_of if len(found) <= _FEW_FACES else area_of
+        faces = [_face(face, measured(face)) for face in found]
         edges = [_edge(edge) for edge in edges_of(shape)]
         return BodyDetail.of(faces, edges)
 
 
-def _face(face: TopoDS_Face) -> FaceDetail:
-    kind, area = surface_kind(face), area_of(face)
+def _face(face: TopoDS_Face, area: float) -> FaceDetail:
+    kind = surface_kind(face)
     surface = BRepAdaptor_Surface(face, False)
     if kind == "cylinder":
         return FaceDetail(kind, area, (2 * surface.Cylinder().Radius(),))
