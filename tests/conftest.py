@@ -108,6 +108,7 @@ def window() -> Iterator[Any]:
     make_application()
     opened = open_window()
     wait_until(lambda: opened.stage is not None and bool(opened.session.targets))
+    opened.settings.change(checks_idle=False)  # else what tests look at may change beside them
     opened.activateWindow()  # there is no window manager to do it
     wait_until(opened.isActiveWindow, 10)
     yield opened

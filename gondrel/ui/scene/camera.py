@@ -12,6 +12,7 @@ from gondrel.core.model.views import Camera
 __all__ = [
     "HOME",
     "VIEWS",
+    "as_if_along_z",
     "axes",
     "camera_of",
     "fit",
@@ -39,9 +40,27 @@ VIEWS = {
 _MARGIN = 1.12
 
 
-def set_view(camera: vtkCamera, name: str) -> None:
-    """Turn the camera to a named view about its focal point."""
-    direction, up = VIEWS[name]
+_TURNS = {
+    "z": np.eye(3),
+    "y": np.array([[0.0, 1.0, 0.0], [0.0, 0.0, 1.0], [1.0, 0.0, 0.0]]),
+    "x": np.array([[0.0, 0.0, 1.0], [1.0, 0.0, 0.0], [0.0, 1.0, 0.0]]),
+}
+"""From views of models that stand along Z to those of models that stand along another axis."""
+
+
+def as_if_along_z(way: np.ndarray, upward: str) -> np.ndarray:
+    """A direction of a model that stands along an axis, as it is in one that stands along Z."""
+    turned: np.ndarray = _TURNS[upward].T @ way
+    return turned
+
+
+def set_view(camera: vtkCamera, name: str, upward: str = "z") -> None:
+    """Turn the camera to a named view about its focal point.
+
+    Args:
+        upward: the axis of the model that is up.
+    """
+    direction, up = (tuple(_TURNS[upward] @ np.array(way)) for way in VIEWS[name])
     focal = np.array(camera.GetFocalPoint())
     distance = camera.GetDistance()
     unit = np.array(direction) / np.linalg.norm(direction)

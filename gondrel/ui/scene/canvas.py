@@ -56,6 +56,7 @@ class Canvas(Surface):
         self.two = False
         self.swapped = False
         self.foot = _TOOLS
+        self.upward = "z"
         self.frame_ms = 0.0
         self._full_ms = 0.0
         self._insists = False
@@ -330,7 +331,7 @@ class Canvas(Surface):
 
     def set_view(self, name: str) -> None:
         """Turn to a named view and fit."""
-        moves.set_view(self.camera, name)
+        moves.set_view(self.camera, name, self.upward)
         self.fit()
 
     def set_parallel(self, parallel: bool) -> None:
@@ -449,6 +450,26 @@ class Canvas(Surface):
         """The pane and what is under a position in it."""
         pane, start, end = self.ray(position)
         return pane, self.scenes[pane].pick(start, end)
+
+    def whole_picture(self, *, is_clear: bool) -> QtGui.QImage:
+        """All panes as one picture, smoothed; with a ground that is seen through where it is asked for."""
+        self.smooth(_REST_SAMPLES, False)
+        for renderer in self.renderers:
+            renderer.SetGradientBackground(not is_clear)
+            renderer.SetBackgroundAlpha(0.0 if is_clear else 1.0)
+        kept = [renderer.GetBackground() for renderer in self.renderers]
+        if is_clear:
+            for renderer in self.renderers:
+                renderer.SetBackground(0.0, 0.0, 0.0)
+        self.redraw()
+        image = self.grabFramebuffer().convertToFormat(QtGui.QImage.Format.Format_ARGB32_Premultiplied)
+        for renderer, colour in zip(self.renderers, kept, strict=True):
+            renderer.SetGradientBackground(True)
+            renderer.SetBackgroundAlpha(1.0)
+            renderer.SetBackground(*colour)
+        self.redraw()
+        self._rest.start()
+        return image
 
     def pictures(self) -> list[QtGui.QImage]:
         """The panes as shown now, smoothed, received first."""

@@ -8,7 +8,7 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from gondrel.core.errors import GondrelError
 from gondrel.core.model import Model
@@ -24,6 +24,8 @@ __all__ = ["Checking", "Preview"]
 
 _CHECK = "gondrel.core.service.check"
 _DONE = ("mended", "improved")
+_IDLE_MS = 4_000
+"""How long nothing may have been going on before a model is checked by itself."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,7 +57,11 @@ class Checking(QObject):
         self.comparison: Comparison | None = None
         self.picked_face: tuple[str, int] | None = None
         self.helps: dict[str, CheckHelp] = {}
+        self._checked: Model | None = None
+        self._idle = QTimer(self, singleShot=True, interval=_IDLE_MS)
+        self._idle.timeout.connect(self._when_idle)
         session.model_changed.connect(self._forget)
+        session.model_changed.connect(self._idle.start)
 
     @property
     def mended(self) -> tuple[Mended, ...]:
@@ -86,8 +92,12 @@ class Checking(QObject):
             self.session.tell_error(error)
             return None
 
-    def check(self) -> None:
-        """Run every check on the current model."""
+    def check(self, *, quiet: bool = False) -> None:
+        """Run every check on the current model.
+
+        Args:
+            quiet: whether nobody asked for it, so that neither progress nor a failure is told.
+        """
         session = self.session
         model = session.model
         if model is None:
@@ -102,7 +112,21 @@ class Checking(QObject):
         if limits is None:
             return
         args = (model, limits, str(session.store.folder))
-        session.run_job(f"{_CHECK}:check", args, "checking", take)
+        failed = (lambda _: None) if quiet else None
+        session.run_job(f"{_CHECK}:check", args, "checking", take, failed, quiet=quiet)
+
+    def _when_idle(self) -> None:
+        """Check the model once the machine has been idle for a while, where the settings say so."""
+        session = self.session
+        tasks = session.tasks
+        wanted = session.settings.now.checks_idle and session.model is not None and self.report is None
+        if not wanted or self._checked is session.model:
+            return
+        if tasks.running or session.loading:
+            self._idle.start()
+            return
+        self._checked = session.model
+        self.check(quiet=True)
 
     def pick_face(self, body: str, face: int) -> None:
         """Say which face of the current model is picked in the stage; an empty body for none."""

@@ -22,6 +22,7 @@ from gondrel.ui.session.choices import SendChoices
 from gondrel.ui.session.comparison import Comparison
 from gondrel.ui.session.settings import SettingsStore
 from gondrel.ui.session.stations import Station
+from gondrel.ui.session.tasks import Tasks
 
 __all__ = ["SessionHost"]
 
@@ -48,6 +49,7 @@ class SessionHost(Protocol):
     selection: tuple[Chain, ...]
     facts: dict[str, BodyFacts]
     choices: SendChoices
+    tasks: Tasks
 
     def sending_values(self) -> dict[str, str]:
         """What is chosen for a send, as settings by their keys."""

@@ -13,9 +13,10 @@ from gondrel.core.errors import GondrelError
 from gondrel.core.service.kept import keep, kept_fields
 from gondrel.core.work.files import config_folder
 
-__all__ = ["COLUMN_KEYS", "Settings", "SettingsStore"]
+__all__ = ["COLUMN_KEYS", "UPS", "Settings", "SettingsStore"]
 
 COLUMN_KEYS = ("number", "revision", "quantity", "bodies", "material", "mass", "colour", "layer", "state")
+UPS = ("z", "y", "x")
 _RECENT = 12
 
 
@@ -30,6 +31,8 @@ class Settings:
         receiver: name of the receiving side's system, to tell when both sides have the same.
         sending: settings of the last send, with its kind, by their keys.
         columns: which columns of the manifest are shown beside the item.
+        up: which axis of models is up: z, y or x; widths: of manifest, stage and sheet, pixels.
+        checks_idle: whether what was received is checked by itself when nothing else is going on.
     """
 
     author: str = ""
@@ -44,6 +47,9 @@ class Settings:
     receiver: str = ""
     sending: tuple[tuple[str, str], ...] = ()
     columns: tuple[str, ...] = ("revision", "quantity", "state")
+    up: str = "z"
+    widths: tuple[int, ...] = ()
+    checks_idle: bool = True
 
     def with_recent(self, path: str) -> Settings:
         """With a file at the head of the recent ones."""
@@ -82,4 +88,7 @@ class SettingsStore(QObject):
         """What was kept; a broken or unknown entry falls back to its default."""
         made = kept_fields(_file(), Settings())
         known = tuple(c for c in made.columns if c in COLUMN_KEYS)
-        return replace(made, columns=known, decimals=min(max(made.decimals, 0), 6))
+        widths = made.widths if len(made.widths) == 3 and min(made.widths) > 0 else ()
+        up = made.up if made.up in UPS else "z"
+        decimals = min(max(made.decimals, 0), 6)
+        return replace(made, columns=known, decimals=decimals, widths=widths, up=up)

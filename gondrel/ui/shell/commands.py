@@ -99,6 +99,14 @@ def commands_of(window: Host) -> list[Command]:
             "section-back", "Step the section back", "Picture", ("[",), stage("step_section", -1), "plane"
         ),
         Command(
+            "picture",
+            "Save a picture\u2026",
+            "Picture",
+            ("Ctrl+Shift+P",),
+            partial(window.show_page, "picture"),
+            "screenshot png scale bar",
+        ),
+        Command(
             "views", "Views that are kept", "Picture", ("V",), partial(window.show_page, "views"), "camera"
         ),
         Command(

@@ -68,7 +68,7 @@ class SettingsDialog(Page):
     """Author, organisation, shown units and decimal places, theme and type."""
 
     def __init__(self, settings: SettingsStore, parent: QWidget) -> None:
-        super().__init__("Settings", parent, 460, 480)
+        super().__init__("Settings", parent, 500, 540)
         self.settings = settings
         now = settings.now
         form = QFormLayout()
@@ -83,6 +83,11 @@ class SettingsDialog(Page):
         self.theme = _choice((("light", "Light"), ("dark", "Dark")), now.theme)
         self.large = QCheckBox("Larger type everywhere")
         self.large.setChecked(now.large_type)
+        self.up = _choice((("z", "Z"), ("y", "Y"), ("x", "X")), now.up)
+        self.up.currentIndexChanged.connect(lambda: settings.change(up=self.up.currentData()))
+        self.idle = QCheckBox("Check what was received when nothing else is going on")
+        self.idle.setChecked(now.checks_idle)
+        self.idle.toggled.connect(lambda on: settings.change(checks_idle=on))
         self.author.editingFinished.connect(lambda: settings.change(author=self.author.text().strip()))
         self.organisation.editingFinished.connect(
             lambda: settings.change(organisation=self.organisation.text().strip())
@@ -102,6 +107,8 @@ class SettingsDialog(Page):
             ("Our system", self.receiver),
             ("Figures shown in", self.unit),
             ("Decimal places", self.decimals),
+            ("Up in the picture", self.up),
+            ("Checking", self.idle),
             ("Theme", self.theme),
             ("Type", self.large),
         ):

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QFileDialog,
@@ -52,6 +52,7 @@ from gondrel.ui.shell.item_commands import ItemCommands
 from gondrel.ui.shell.ledger import LedgerView
 from gondrel.ui.shell.notices import ErrorNotice, Toast, WorkStrip
 from gondrel.ui.shell.pages import HistoryDialog, LogDialog, SettingsDialog, ShortcutsDialog
+from gondrel.ui.shell.picture_page import PicturePage
 from gondrel.ui.shell.recipient_pages import CardsPage, FormatsPage, RehearsalPage, SendingsPage
 from gondrel.ui.shell.record_page import RecordPage
 from gondrel.ui.shell.route_band import RouteBand
@@ -120,12 +121,15 @@ class MainWindow(QMainWindow):
 
     def _lay_out(self) -> None:
         self.split = QSplitter(Qt.Orientation.Horizontal)
-        self.split.setHandleWidth(1)
+        self.split.setHandleWidth(5)
         self.split.setChildrenCollapsible(False)
         for widget, least in ((self.manifest, 260), (self.stage_slot, 300), (self.sheets, 260)):
             self.split.addWidget(widget)
             widget.setMinimumWidth(least)
-        self.split.setSizes([350, 610, 320])
+        self.split.setSizes(list(self.settings.now.widths) or [350, 602, 318])
+        soon = QTimer(self, singleShot=True, interval=400)
+        soon.timeout.connect(lambda: self.settings.change(widths=tuple(self.split.sizes())))
+        self.split.splitterMoved.connect(lambda *_: soon.start())
         for index, stretch in enumerate((0, 1, 0)):
             self.split.setStretchFactor(index, stretch)
         centre = QWidget()
@@ -422,12 +426,15 @@ class MainWindow(QMainWindow):
         makers: dict[str, Callable[[Session, QWidget], QWidget]] = {
             "formats": FormatsPage, "rehearsal": RehearsalPage, "cards": CardsPage,
             "sendings": SendingsPage, "batch": BatchPage, "compare": ComparePage,
-            "record": RecordPage, "views": self._views_page,
+            "record": RecordPage, "views": self._views_page, "picture": self._picture_page,
         }  # fmt: skip
         self._show_page(key, lambda: makers[key](self.session, self))
 
     def _views_page(self, session: Session, parent: QWidget) -> QWidget:
         return ViewsPage(session, lambda: self.stage.keep_view(), parent)
+
+    def _picture_page(self, session: Session, parent: QWidget) -> QWidget:
+        return PicturePage(session, lambda clear, scale: self.stage.picture(clear, scale), parent)
 
     def show_record(self) -> None:
         """Open the page of records at the one behind what is selected or the finding pointed at."""

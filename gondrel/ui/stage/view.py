@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QAction, QColor
+from PySide6.QtGui import QAction, QColor, QImage
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from gondrel.core.model import Model
@@ -27,6 +27,7 @@ from gondrel.ui.stage.hover_line import line_at
 from gondrel.ui.stage.hover_outline import HoverOutline
 from gondrel.ui.stage.legend import Legend
 from gondrel.ui.stage.looking import Looking
+from gondrel.ui.stage.snapshot import picture_of
 from gondrel.ui.stage.view_picker import ViewPicker
 from gondrel.ui.stage.welcome import Welcome
 from gondrel.ui.widgets.theme import palette
@@ -111,6 +112,7 @@ class StageView(QWidget):
         self._connect()
         self._tell("")
         self.refresh_theme()
+        self.canvas.upward = session.settings.now.up
         self.canvas.set_parallel(session.settings.now.parallel)
         self._panes()
 
@@ -179,6 +181,9 @@ class StageView(QWidget):
 
     def _settings_changed(self) -> None:
         now = self.session.settings.now
+        if now.up != self.canvas.upward:
+            self.canvas.upward = now.up
+            self.canvas.set_view("home")
         self.canvas.set_parallel(now.parallel)
         self.buttons["parallel"].setChecked(now.parallel)
         self._refresh_map()
@@ -234,7 +239,7 @@ class StageView(QWidget):
 
     def _moved(self) -> None:
         _, _, back = moves.axes(self.canvas.camera)
-        self.views.show_direction(back)
+        self.views.show_direction(moves.as_if_along_z(back, self.canvas.upward))
 
     def _move_divider(self, x: float) -> None:
         self.canvas.divider = min(max(x / max(self.width(), 1), 0.15), 0.85)
@@ -385,6 +390,10 @@ class StageView(QWidget):
     def keep_view(self) -> None:
         """Keep what is seen as a named view."""
         self.looking.keep_view()
+
+    def picture(self, is_clear: bool, with_scale: bool) -> QImage:
+        """What is seen now, as a picture."""
+        return picture_of(self.canvas, self.session.figures, is_clear=is_clear, with_scale=with_scale)
 
     def step_section(self, steps: float) -> None:
         """Step the plane of the section."""

@@ -238,7 +238,8 @@ QScrollBar::handle:vertical {{ background: {p.line}; border-radius: 4px; min-hei
 QScrollBar:horizontal {{ background: transparent; height: 9px; }}
 QScrollBar::handle:horizontal {{ background: {p.line}; border-radius: 4px; min-width: 24px; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
-QSplitter::handle {{ background: {p.line}; }}
+QSplitter::handle {{ background: {p.sheet}; border-left: 1px solid {p.line}; }}
+QSplitter::handle:hover {{ background: {p.accent_soft}; }}
 QToolTip {{ background: {p.sheet}; color: {p.ink}; border: 1px solid {p.line}; padding: 4px; }}
 QMenu {{ background: {p.sheet}; color: {p.ink}; border: 1px solid {p.line}; padding: 4px; }}
 QMenu::item {{ padding: 5px 22px 5px 14px; border-radius: 4px; }}

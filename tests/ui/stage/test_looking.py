@@ -314,3 +314,53 @@ def test_the_record_behind_a_picked_face(opened: Any) -> None:
     QTest.keyClick(page.search, Qt.Key.Key_Return)
     settle(session)
     assert page.found.count() > 10
+
+
+def test_a_picture_with_a_scale_bar_and_a_clear_ground(opened: Any, tmp_path: Path) -> None:
+    from PySide6.QtGui import QImage
+
+    key(opened, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    page = opened.pages["picture"]
+    page.clear.setChecked(True)
+    page.write(str(tmp_path / "clear.png"))
+    page.clear.setChecked(False)
+    page.scale.setChecked(False)
+    page.write(str(tmp_path / "plain.png"))
+    clear, plain = (QImage(str(tmp_path / f"{name}.png")) for name in ("clear", "plain"))
+    corner = QPoint(clear.width() - 3, 3)
+    assert clear.pixelColor(corner).alpha() == 0 and plain.pixelColor(corner).alpha() == 255
+    middle = QPoint(clear.width() // 2, clear.height() // 2)
+    assert clear.pixelColor(middle).alpha() == 255
+    foot = QPoint(20, clear.height() - 22)
+    assert clear.pixelColor(foot).alpha() > 0
+
+
+def test_the_bar_has_the_length_it_says(opened: Any) -> None:
+    from gondrel.ui.stage.snapshot import scale_length
+
+    assert [scale_length(h) for h in (1.0, 10.0, 46.0, 100.0, 1234.5)] == pytest.approx(
+        [0.2, 2.0, 10.0, 20.0, 200.0]
+    )
+
+
+def test_another_axis_is_up(opened: Any) -> None:
+    for up in ("y", "x", "z"):
+        opened.settings.change(up=up)
+        opened.stage.canvas.set_view("front")
+        wanted = {"x": (1, 0, 0), "y": (0, 1, 0), "z": (0, 0, 1)}[up]
+        assert opened.stage.canvas.camera.GetViewUp() == pytest.approx(wanted)
+
+
+def test_what_is_idle_is_checked_by_itself(opened: Any) -> None:
+    assert opened.session.checking.report is None
+    opened.settings.change(checks_idle=True)
+    opened.session.checking._idle.start(10)
+    wait_until(lambda: opened.session.checking.report is not None, 90)
+
+
+def test_manifest_and_sheet_keep_their_widths(window: Any) -> None:
+    handle = window.split.handle(1)
+    before = window.split.sizes()
+    drag(handle, QPoint(2, 100), (60, 0))
+    wait_until(lambda: window.settings.now.widths != (), 10)
+    assert window.settings.now.widths[0] == pytest.approx(before[0] + 60, abs=8)
