@@ -22,6 +22,7 @@ from gondrel.core.kernel.measure.mass import diagonal_of, measure
 from gondrel.core.kernel.measure.section import cut_facets, cut_shape
 from gondrel.core.kernel.measure.spots import edge_spots, face_spots
 from gondrel.core.kernel.measure.thickness import thinnest
+from gondrel.core.kernel.measure.walls import walls_at_nodes
 from gondrel.core.kernel.mesh.facets import describe_facets, mesh_of_facets
 from gondrel.core.kernel.mesh.meshing import tessellated
 from gondrel.core.kernel.mesh.triangulation import make_mesh
@@ -49,6 +50,7 @@ __all__ = [
     "section_of",
     "spots_of",
     "thinnest_of",
+    "walls_of",
 ]
 
 CHORD_SHARE = 1 / 1500
@@ -342,3 +344,23 @@ def seats_of_body(store: BlobStore, key: str) -> Seats:
         seats = none if is_facets(blob) else seats_of(shape_from_blob(blob))
         store.put_as(key, "seats", seats.to_bytes())
     return Seats.from_bytes(store.get_as(key, "seats"))
+
+
+def walls_of(store: BlobStore, key: str) -> None:
+    """Make sure the walls at the nodes of a solid's mesh are in the store, of kind "walls"; of a mesh body
+    nothing is measured.
+
+    Raises:
+        KeyError: when the body is not in the store. KernelRefused: when the kernel fails over it.
+    """
+    if store.has(key, "walls"):
+        return
+    mesh_of(store, key)
+    blob = store.get(key)
+    with np.load(io.BytesIO(store.get_as(key, "mesh"))) as mesh:
+        points = mesh["points"].astype(np.float64)
+        if is_facets(blob):
+            walls = np.full(len(points), np.nan, np.float32)
+        else:
+            walls = walls_at_nodes(shape_from_blob(blob), points, mesh["triangles"], mesh["face_starts"])
+    store.put_as(key, "walls", walls.astype("<f4").tobytes())

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from gondrel.core.errors import UsageError
 from gondrel.core.kernel.base.shape import Shape, located, shape_from_blob
-from gondrel.core.kernel.measure.between import nearest
+from gondrel.core.kernel.measure.between import near_within, nearest
 from gondrel.core.measuring.placed import PlacedBody, box_in_place
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.cutting import Vector
@@ -90,7 +90,9 @@ def closer_than(
     near = [(i, j) for gap, i, j in _by_boxes(bodies, bodies, facts) if gap < limit and i < j]
     for i, j in progress.each(near, "Measuring clearances"):
         one, other = bodies[i], bodies[j]
-        points = nearest(shapes.placed(one), shapes.placed(other))
+        points = near_within(shapes.placed(one), shapes.placed(other), limit)
+        if points is None:
+            continue
         distance = float(np.linalg.norm(points[1] - points[0]))
         if distance < limit:
             items = ((one.product.id, one.path), (other.product.id, other.path))

@@ -6,7 +6,7 @@ from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
-from gondrel.core.arrange.scope import queried, scoped
+from gondrel.core.arrange.scope import scoped
 from gondrel.core.arrange.steps.file import read_steps
 from gondrel.core.arrange.steps.runner import run_steps
 from gondrel.core.formats.settings import SendSettings
@@ -36,6 +36,7 @@ from gondrel.core.service.measure import measure_command
 from gondrel.core.service.mend import mend, named_faces, wish_for
 from gondrel.core.service.messages import Sent
 from gondrel.core.service.prove import prove_files
+from gondrel.core.service.queries import asked_for
 from gondrel.core.service.receive import measure_all
 from gondrel.core.service.recipients import expect, rank_targets, rehearse_file, same_system
 from gondrel.core.service.send import forecast_for, send
@@ -92,7 +93,7 @@ def send_command(
     model = receive_by(path, store, options, progress=progress.part(0.0, 0.3))
     chosen: tuple[str, ...] = ()
     if queries:
-        model, chosen = scoped(model, queried(model, queries))
+        model, chosen = scoped(model, asked_for(model, queries, store))
     if forecast_only:
         forecast = forecast_for(model, kind, settings, store, progress=progress.part(0.3, 1.0))
         result: dict[str, Any] = {"forecast": forecast_list(forecast), **census_object(model)}

@@ -6,12 +6,11 @@ from collections.abc import Collection, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from gondrel.core.arrange.scope import queried
 from gondrel.core.arrange.steps.base import Context
 from gondrel.core.arrange.steps.cutting import standard_ids
 from gondrel.core.errors import KernelRefused, UsageError
 from gondrel.core.kernel.base.shape import Shape, shape_from_blob
-from gondrel.core.kernel.derive import thinnest_of
+from gondrel.core.kernel.derive import thinnest_of, walls_of
 from gondrel.core.kernel.measure.between import apart
 from gondrel.core.kernel.measure.thickness import thickness_at
 from gondrel.core.kernel.measure.things import placed_thing, size_of
@@ -47,6 +46,7 @@ from gondrel.core.reports.measured import (
     thickness_object,
 )
 from gondrel.core.service.intake import receive_by
+from gondrel.core.service.queries import asked_for
 from gondrel.core.service.receive import measure_all
 from gondrel.core.service.settings import ReceiveOptions
 from gondrel.core.sheet.dxf import to_dxf
@@ -55,6 +55,7 @@ from gondrel.core.work import SILENT, Progress
 
 __all__ = [
     "clearance_between",
+    "map_walls",
     "measure_command",
     "measure_things",
     "parts_left_whole",
@@ -83,14 +84,14 @@ def measure_command(
             section_outline(model, Cut(wish.section), sections, wish.outline, store)
             result["sent"] = [{"path": wish.outline, "bytes": Path(wish.outline).stat().st_size}]
     if wish.clearance is not None:
-        one, other = (tuple(queried(model, [query])) for query in wish.clearance)
+        one, other = (tuple(asked_for(model, [query], store)) for query in wish.clearance)
         clearance = clearance_between(model, one, other, store, facts, progress=rest)
         result["clearance"] = clearance_object(model, clearance)
     if wish.thickness is not None:
-        ids = tuple(queried(model, [wish.thickness]))
+        ids = tuple(asked_for(model, [wish.thickness], store))
         item, wall = _thinnest(thin_places(model, ids, store, progress=rest))
         result["thickness"] = thickness_object(model.product(item).label if item else None, wall)
-    chosen = tuple(queried(model, wish.items)) if wish.items else model.roots
+    chosen = tuple(asked_for(model, wish.items, store)) if wish.items else model.roots
     if wish.holes:
         result["holes"] = hole_list(model, table_of_holes(model, chosen, store, progress=rest))
     if wish.mass:
@@ -162,6 +163,18 @@ def take_apart(model: Model, store_folder: str, *, progress: Progress = SILENT) 
     """How the assemblies of a model come apart. Raises KernelRefused when a body can't be measured."""
     facts = measure_all(model.blobs(), store_folder, progress=progress.part(0.0, 0.3))
     return explosion_of(model, BlobStore(Path(store_folder)), facts, progress=progress.part(0.3, 1.0))
+
+
+def map_walls(keys: Sequence[str], store_folder: str, *, progress: Progress = SILENT) -> None:
+    """Have the walls at the nodes of bodies' meshes in the store, handing out ("walls", hash) for each; a
+    solid that the kernel fails over is passed over."""
+    store = BlobStore(Path(store_folder))
+    for key in progress.each(list(keys), "Measuring walls"):
+        try:
+            walls_of(store, key)
+        except KernelRefused:
+            continue
+        progress.give(("walls", key))
 
 
 def clearance_between(

@@ -56,6 +56,7 @@ class ManifestModel(QAbstractItemModel):
         super().__init__(parent)
         self.roots: list[Row] = []
         self.states: dict[str, State] = {}
+        self.sized: dict[str, frozenset[str]] = {}
         self.sorted_by: tuple[str, bool] | None = None
         self.hidden: set[Any] = set()
         self.left_out: frozenset[str] = frozenset()
@@ -110,12 +111,12 @@ class ManifestModel(QAbstractItemModel):
     def _forget_fits(self) -> None:
         self._kept.clear()
         self._fits.clear()
-        self._test = fitting(self.words, self.states)
+        self._test = fitting(self.words, self.states, self.sized)
 
     def set_states(self, states: dict[str, State]) -> None:
         """Take the state of each product."""
         self.states = states
-        self._test = fitting(self.words, states)
+        self._test = fitting(self.words, states, self.sized)
         if self.sorted_by is not None and self.sorted_by[0] == "state":
             self.beginResetModel()
             self._kept.clear()

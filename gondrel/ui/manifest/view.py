@@ -219,6 +219,7 @@ class ManifestView(QWidget):
         session.sent_changed.connect(self._states)
         session.checking.changed.connect(self._states)
         session.selection_changed.connect(self._show_selection)
+        self.session.sizing.fits_changed.connect(lambda: self._filter(self.filter.text()))
         session.hidden_changed.connect(self._hidden)
         session.focus_changed.connect(self._focus)
         self.refresh()
@@ -428,6 +429,8 @@ class ManifestView(QWidget):
 
     def _filter(self, text: str) -> None:
         self._own = True
+        self.session.sizing.ask_fits(text.split())
+        self.rows.sized = self.session.sizing.fits
         count = self.rows.set_filter(text)
         self._own = False
         if text:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from types import MappingProxyType
 
 from gondrel.core.model import BodyFacts, Model, Occurrence, Product
+from gondrel.core.model.sizes import SIZE_TERMS, is_size_term
 from gondrel.core.reports.figures import Figures
 from gondrel.ui.presenters.states import NO_STATE, State
 
@@ -213,27 +215,38 @@ class Covering:
         )
 
 
+NO_SIZES: Mapping[str, Collection[str]] = MappingProxyType({})
+
 STATES = (
     "lost", "altered", "announced", "added", "unproved", "carried", "fault", "doubt", "clean", "missing",
 )  # fmt: skip
-TERMS = ("kind:", "material:", "number:", "rev:", "layer:", "state:", *STATES)
+TERMS = ("kind:", "material:", "number:", "rev:", "layer:", "state:", *SIZE_TERMS, *STATES)
 """What the filter line knows beside plain words."""
 
 
 Test = Callable[[Row], bool]
 
 
-def fitting(words: tuple[str, ...], states: Mapping[str, State]) -> Test:
+def fitting(
+    words: tuple[str, ...], states: Mapping[str, State], sized: Mapping[str, Collection[str]] = NO_SIZES
+) -> Test:
     """A test whether a row fits a filter: every word or term of TERMS must hold; a leading - turns one
-    round."""
+    round.
+
+    Args:
+        sized: ids of the products that fit each term that asks for a size.
+    """
     tests = [
-        (word.startswith("-") and len(word) > 1, _holding(word.removeprefix("-") or word, states))
+        (word.startswith("-") and len(word) > 1, _holding(word.removeprefix("-") or word, states, sized))
         for word in words
     ]
     return lambda row: all(test(row) is not turned for turned, test in tests)
 
 
-def _holding(word: str, states: Mapping[str, State]) -> Test:
+def _holding(word: str, states: Mapping[str, State], sized: Mapping[str, Collection[str]]) -> Test:
+    if is_size_term(word):
+        ids = sized.get(word, ())
+        return lambda row: row.product.id in ids
     key, colon, value = word.partition(":")
     if colon and key in _TERM_TESTS:
         holds = _TERM_TESTS[key]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-__all__ = ["Scale", "least_shown", "scale_for"]
+__all__ = ["Scale", "least_shown", "scale_for", "wall_scale"]
 
 _COLOURS = ("#9DB8A8", "#C9D6C4", "#D9B45C", "#CF7A45", "#A63D40")
 _SHARES = (0.1, 0.2, 0.5)
@@ -29,6 +29,19 @@ class Scale:
         """(n, 3) uint8 colours of (n,) deviations in mm."""
         table = np.array([[int(n[i : i + 2], 16) for i in (1, 3, 5)] for n in self.names], np.uint8)
         return table[np.searchsorted(self.limits, values, side="right")]
+
+
+_WALLS = ("#A63D40", "#CF7A45", "#D9B45C", "#C9D6C4", "#9DB8A8")
+_TIMES = (1.1, 1.5, 2.5, 5.0)
+
+
+def wall_scale(least: float) -> Scale:
+    """Bands for walls, mm: the thinnest and what is nearly as thin stand out.
+
+    Args:
+        least: the thinnest wall.
+    """
+    return Scale(tuple(float(f"{least * times:.3g}") for times in _TIMES), _WALLS)
 
 
 def least_shown(size: float) -> float:

@@ -41,6 +41,7 @@ from gondrel.ui.session.persistence import Persistence
 from gondrel.ui.session.receiving import Receiving
 from gondrel.ui.session.sectioning import Sectioning
 from gondrel.ui.session.settings import SettingsStore
+from gondrel.ui.session.sizing import Sizing
 from gondrel.ui.session.sourcing import Sourcing
 from gondrel.ui.session.stations import Station
 from gondrel.ui.session.tasks import Tasks
@@ -125,6 +126,7 @@ class Session(QObject):
         self.comparing = Comparing(self, self)
         self.sourcing = Sourcing(self, self)
         self.exploding = Exploding(self, self)
+        self.sizing = Sizing(self, self)
         self.viewing = Viewing(self, self.sectioning, self.exploding, self)
         self._selected: tuple[Model, tuple[Chain, ...], tuple[str, ...]] | None = None
         self.choices = SendChoices()

@@ -107,6 +107,14 @@ def commands_of(window: Host) -> list[Command]:
             "screenshot png scale bar",
         ),
         Command(
+            "measures",
+            "Tables of holes, walls, clearances, mass",
+            "Items",
+            ("Ctrl+M",),
+            partial(window.show_page, "measures"),
+            "hole table weight inertia thickness",
+        ),
+        Command(
             "views", "Views that are kept", "Picture", ("V",), partial(window.show_page, "views"), "camera"
         ),
         Command(

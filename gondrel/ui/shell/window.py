@@ -50,6 +50,7 @@ from gondrel.ui.shell.commands import commands_of
 from gondrel.ui.shell.compare_page import ComparePage
 from gondrel.ui.shell.item_commands import ItemCommands
 from gondrel.ui.shell.ledger import LedgerView
+from gondrel.ui.shell.measures_page import MeasuresPage
 from gondrel.ui.shell.notices import ErrorNotice, Toast, WorkStrip
 from gondrel.ui.shell.pages import HistoryDialog, LogDialog, SettingsDialog, ShortcutsDialog
 from gondrel.ui.shell.picture_page import PicturePage
@@ -425,8 +426,8 @@ class MainWindow(QMainWindow):
         """Open a page: formats, rehearsal, cards, sendings, batch, compare, record."""
         makers: dict[str, Callable[[Session, QWidget], QWidget]] = {
             "formats": FormatsPage, "rehearsal": RehearsalPage, "cards": CardsPage,
-            "sendings": SendingsPage, "batch": BatchPage, "compare": ComparePage,
-            "record": RecordPage, "views": self._views_page, "picture": self._picture_page,
+            "sendings": SendingsPage, "batch": BatchPage, "compare": ComparePage, "record": RecordPage,
+            "measures": MeasuresPage, "views": self._views_page, "picture": self._picture_page,
         }  # fmt: skip
         self._show_page(key, lambda: makers[key](self.session, self))
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from gondrel.core.model.detail import field_kind
-from gondrel.ui.presenters.scale import least_shown, scale_for
+from gondrel.ui.presenters.scale import least_shown, scale_for, wall_scale
 from gondrel.ui.session.session import RECEIVED, RETURNED, Session
 
 if TYPE_CHECKING:
@@ -60,6 +60,27 @@ class DeviationMap:
             f"{chords[0]:.2g} and {chords[1]:.2g} mm",
         )
         legend.show_scale(scale, self.session.figures, lines)
+
+    def show_walls(self, meshes: Mapping[str, BodyMesh], legend: Legend) -> None:
+        """Colour what was measured by how thick its walls are; places without another side are pale."""
+        fields: dict[str, np.ndarray] = {}
+        for key in self.session.sizing.walled:
+            mesh = meshes.get(key)
+            if mesh is None or not self.session.store.has(key, "walls"):
+                continue
+            walls = np.frombuffer(self.session.store.get_as(key, "walls"), np.float32)
+            if len(walls) == len(mesh.points):
+                fields[key] = walls
+        measured = [float(np.nanmin(field)) for field in fields.values() if np.isfinite(field).any()]
+        scale = wall_scale(min(measured)) if measured else scale_for(0.0)
+        shown = {key: np.where(np.isfinite(field), field, 1e9) for key, field in fields.items()}
+        self.scenes[0].set_fields(shown, scale)
+        for placed in self.scenes[0].placed:
+            placed.look = None
+        thinnest = f"thinnest {self.session.figures.length(min(measured))}" if measured else "none met"
+        legend.show_scale(
+            scale, self.session.figures, (thinnest, "along the normals of", "faces, at mesh nodes"), "Walls"
+        )
 
     def _field(self, mesh: BodyMesh | None, key: str, others: tuple[str, ...]) -> np.ndarray | None:
         if mesh is None:

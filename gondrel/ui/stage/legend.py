@@ -26,14 +26,18 @@ class Legend(QFrame):
         self.scale = Scale((), ("#9DB8A8",))
         self.figures = Figures()
         self.lines: tuple[str, ...] = ()
+        self.title = "Deviation"
         self.setFixedWidth(scaled(152))
         self.hide()
 
-    def show_scale(self, scale: Scale, figures: Figures, lines: tuple[str, ...]) -> None:
-        """Take the bands and the words below them."""
+    def show_scale(
+        self, scale: Scale, figures: Figures, lines: tuple[str, ...], title: str = "Deviation"
+    ) -> None:
+        """Take the bands, the words below them and what is told over them."""
+        self.title = title
         self.scale, self.figures, self.lines = scale, figures, lines
         self.setFixedSize(scaled(152), 34 + _BAND * len(scale.names) + scaled(15) * len(lines) + 12)
-        self.setAccessibleName("Deviation legend: " + "; ".join(lines))
+        self.setAccessibleName(f"{title} legend: " + "; ".join(lines))
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -43,7 +47,7 @@ class Legend(QFrame):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QColor(p.quiet))
         painter.setFont(font(11))
-        painter.drawText(QRectF(12, 8, self.width() - 20, 18), Qt.AlignmentFlag.AlignVCenter, "Deviation")
+        painter.drawText(QRectF(12, 8, self.width() - 20, 18), Qt.AlignmentFlag.AlignVCenter, self.title)
         top = 30
         names = list(reversed(self.scale.names))
         for row, name in enumerate(names):

@@ -130,6 +130,7 @@ class StageView(QWidget):
         session.mesh_ready.connect(self._take_mesh)
         session.field_ready.connect(lambda _: self._refresh_map())
         session.facts_changed.connect(self._refresh_map)
+        session.sizing.walls_changed.connect(self._refresh_map)
         session.selection_changed.connect(self._selection_changed)
         session.focus_changed.connect(self.dress)
         session.hidden_changed.connect(self.dress)
@@ -234,7 +235,7 @@ class StageView(QWidget):
         self.hint.move(self.width() - self.hint.width() - 12, foot)
         self.line.move(14, foot)
         self.looking.lay_out()
-        self.legend.setVisible(two and self.is_mapped)
+        self.legend.setVisible((two and self.is_mapped) or bool(self.session.sizing.walled))
         self.legend.move(self.width() - self.legend.width() - 12, foot - self.legend.height() - 10)
 
     def _moved(self) -> None:
@@ -413,7 +414,9 @@ class StageView(QWidget):
 
     def _refresh_map(self) -> None:
         self.buttons["map"].setChecked(self.is_mapped)
-        if self.is_mapped:
+        if self.session.sizing.walled:
+            self.map.show_walls(self.meshes, self.legend)
+        elif self.is_mapped:
             self.map.show(self.meshes, self.legend)
         elif not self.map.hide():
             return

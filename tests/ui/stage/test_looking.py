@@ -363,4 +363,51 @@ def test_manifest_and_sheet_keep_their_widths(window: Any) -> None:
     before = window.split.sizes()
     drag(handle, QPoint(2, 100), (60, 0))
     wait_until(lambda: window.settings.now.widths != (), 10)
-    assert window.settings.now.widths[0] == pytest.approx(before[0] + 60, abs=8)
+    assert window.settings.now.widths[0] > before[0] + 30 and window.settings.now.widths == tuple(
+        window.split.sizes()
+    )
+
+
+def test_tables_of_measures_and_walls_in_the_picture(opened: Any, tmp_path: Path) -> None:
+    session = opened.session
+    key(opened, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
+    page = opened.pages["measures"]
+    QTest.mouseClick(page.ask, Qt.MouseButton.LeftButton)
+    settle(session)
+    rows = [page.tables["holes"].topLevelItem(n) for n in range(page.tables["holes"].topLevelItemCount())]
+    told = {
+        row.text(0): (row.text(1), row.text(2), row.text(4))
+        for row in rows
+        if row.text(0) in ("plate", "nut")
+    }
+    assert told == {"plate": ("6", "⌀ 10.000 mm", "6"), "nut": ("1", "⌀ 10.000 mm", "8")}
+    page.write(str(tmp_path / "holes.csv"))
+    assert "10.000 mm" in (tmp_path / "holes.csv").read_text("utf-8")
+    page.show_kind("mass")
+    page.measure()
+    settle(session)
+    assert page.tables["mass"].topLevelItem(0).text(1) == "not measured"
+    page.show_kind("close")
+    page.measure()
+    settle(session)
+    assert page.tables["close"].topLevelItemCount() > 10
+    page.show_kind("walls")
+    QTest.mouseClick(page.picture, Qt.MouseButton.LeftButton)
+    settle(session)
+    wait_until(lambda: bool(session.sizing.walled), 60)
+    legend = opened.stage.legend
+    assert legend.isVisible() and legend.title == "Walls" and legend.lines[0].startswith("thinnest")
+    QTest.mouseClick(page.picture, Qt.MouseButton.LeftButton)
+    assert not legend.isVisible() and not opened.stage.canvas.scenes[0].fields
+
+
+def test_parts_are_found_by_size(opened: Any) -> None:
+    line = opened.manifest.filter
+    line.setFocus()
+    QTest.keyClicks(line, "bore:10")
+    settle(opened.session)
+    model = opened.session.model
+    wait_until(lambda: "bore:10" in opened.session.sizing.fits, 60)
+    names = {model.product(key).name for key in opened.session.sizing.fits["bore:10"]}
+    assert names == {"nut", "plate", "l-bracket"}
+    assert "1 of" not in opened.manifest.empty.text()

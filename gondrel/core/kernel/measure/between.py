@@ -7,17 +7,22 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 from OCP.Bnd import Bnd_Box
+from OCP.BRep import BRep_Tool
 from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+from OCP.TopAbs import TopAbs_State
 from OCP.TopoDS import TopoDS_Shape
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call
+from gondrel.core.kernel.base.shape import compound_of, faces_of, kind_of, vertices_of
 from gondrel.core.kernel.measure.things import Line, Placed, direction_of
+from gondrel.core.model.body import BodyKind
 from gondrel.core.model.cutting import Vector
 from gondrel.core.model.measures import Apart
 
-__all__ = ["apart", "nearest"]
+__all__ = ["apart", "near_within", "nearest"]
 
 Floats = NDArray[np.float64]
 
@@ -54,6 +59,38 @@ def nearest(one: TopoDS_Shape, other: TopoDS_Shape) -> tuple[Floats, Floats]:
             point = np.array(extrema.PointOnShape1(1).Coord())
             return point, point
         return np.array(extrema.PointOnShape1(1).Coord()), np.array(extrema.PointOnShape2(1).Coord())
+
+
+def near_within(one: TopoDS_Shape, other: TopoDS_Shape, limit: float) -> tuple[Floats, Floats] | None:
+    """Where two shapes are nearest, as nearest, where that may be within a limit, mm; None where no faces
+    come so near and neither shape lies within the other. Raises KernelRefused."""
+    with kernel_call("measuring a clearance"):
+        here, there = _boxed(one, limit), _boxed(other, limit)
+        pairs = [(a, b) for a, box in here for b, other_box in there if not box.IsOut(other_box)]
+        if not pairs:
+            return nearest(one, other) if _encloses(one, other) or _encloses(other, one) else None
+        mine = compound_of(dict.fromkeys(a for a, _ in pairs))
+        return nearest(mine, compound_of(dict.fromkeys(b for _, b in pairs)))
+
+
+def _boxed(shape: TopoDS_Shape, limit: float) -> list[tuple[TopoDS_Shape, Bnd_Box]]:
+    boxed = []
+    for face in faces_of(shape) or [shape]:
+        box = Bnd_Box()
+        BRepBndLib.Add_s(face, box, False)
+        box.Enlarge(limit)
+        boxed.append((face, box))
+    return boxed
+
+
+def _encloses(outer: TopoDS_Shape, inner: TopoDS_Shape) -> bool:
+    """Whether a corner of a shape lies within a solid."""
+    corners = vertices_of(inner)
+    if not corners or kind_of(outer) is not BodyKind.SOLID:
+        return False
+    classifier = BRepClass3d_SolidClassifier(outer)
+    classifier.Perform(BRep_Tool.Pnt_s(corners[0]), 1e-7)
+    return bool(classifier.State() == TopAbs_State.TopAbs_IN)
 
 
 def _of_line(line: Line, shape: TopoDS_Shape) -> tuple[Floats, Floats]:
