@@ -58,6 +58,7 @@ def own_state(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """Every test has its own state folder."""
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
 
 
 def wait_until(condition: Callable[[], bool], seconds: float = 60.0) -> None:

@@ -21,6 +21,7 @@ import platformdirs
 from gondrel.core.errors import InputError, LimitExceeded, OutputExists, WriteFailed
 
 __all__ = [
+    "cache_folder",
     "check_places",
     "checked_file",
     "config_folder",
@@ -52,6 +53,14 @@ def config_folder() -> Path:
     Source: the XDG base directory specification, XDG_CONFIG_HOME.
     """
     return platformdirs.user_config_path(_NAME)
+
+
+def cache_folder() -> Path:
+    """Where what can be made again is kept; not made when missing.
+
+    Source: the XDG base directory specification, XDG_CACHE_HOME.
+    """
+    return platformdirs.user_cache_path(_NAME)
 
 
 def checked_file(path: str | Path, most: int = 0) -> Path:

@@ -44,6 +44,7 @@ class SessionHost(Protocol):
     crossing: Crossing
     card: FileFacts | None
     loading: str
+    is_preview: bool
     error: GondrelError | None
     hidden: set[Chain]
     selection: tuple[Chain, ...]
@@ -126,6 +127,12 @@ class SessionHost(Protocol):
     def go(self, station: Station) -> None:
         """Go to a station."""
 
+    def preview(self, model: Model) -> None:
+        """Show the structure of the file that is being read."""
+
+    def end_preview(self) -> None:
+        """Show nothing again."""
+
     def tell_error(self, error: GondrelError) -> None:
         """Show an error."""
 
@@ -140,5 +147,6 @@ class SessionHost(Protocol):
         stopped: Callable[[], None] = ...,
         *,
         quiet: bool = False,
+        beside: bool = False,
     ) -> None:
         """Run a service function aside."""

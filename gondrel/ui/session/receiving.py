@@ -58,6 +58,11 @@ def model_files(paths: Iterable[str]) -> list[str]:
     return files
 
 
+_CACHE = "gondrel.core.service.cache"
+_LARGE = 15_000_000
+"""Bytes from which the structure of a file is shown before its shapes are read."""
+
+
 class Receiving(QObject):
     """What comes into a session: files, choices, tethers and what changed at their sources."""
 
@@ -72,6 +77,7 @@ class Receiving(QObject):
         self.states: dict[str, str] = {}
         self.difference: tuple[int, Difference] | None = None
         self._waiting: list[str] = []
+        self._kept = ""
         self._watcher = QFileSystemWatcher(self)
         self._watcher.fileChanged.connect(self._touched)
         self._watcher.directoryChanged.connect(self._touched)
@@ -97,6 +103,7 @@ class Receiving(QObject):
             self.session.load_crossing(Path(path))
             return
         session = self.session
+        self._kept = ""
         session.error = None
         session.loading = path
         self.pending, self.where = None, where
@@ -174,12 +181,14 @@ class Receiving(QObject):
             self._next()
 
         def failed(error: GondrelError) -> None:
+            session.end_preview()
             session.forget_loading()
             session.tell_error(error)
             self._next()
 
         def stopped() -> None:
             self._waiting.clear()
+            session.end_preview()
             session.forget_loading()
 
         try:
@@ -189,7 +198,7 @@ class Receiving(QObject):
             return
         args = (path, str(session.store.folder), options)
         session.run_job(
-            "gondrel.core.service.intake:receive_by",
+            f"{_CACHE}:receive_again",
             args,
             f"reading {name}",
             done,
@@ -197,6 +206,49 @@ class Receiving(QObject):
             partial,
             stopped,
         )
+        if where == NEW and session.model is None:
+            self._show_structure(path)
+
+    def _show_structure(self, path: str) -> None:
+        """Of a large file show the structure while its shapes are being read."""
+        session = self.session
+        try:
+            if Path(path).stat().st_size < _LARGE:
+                return
+        except OSError:
+            return
+
+        def partial(value: Any) -> None:
+            is_free = session.model is None or session.is_preview
+            if session.loading == path and is_free:
+                session.preview(value[1])
+
+        session.run_job(
+            "gondrel.core.service.preview:structure_first", (path, str(session.store.folder)),
+            "reading the structure", lambda _: None, lambda _: None, partial, quiet=True, beside=True,
+        )  # fmt: skip
+
+    def keep_read(self) -> None:
+        """Keep what was received beside the user's caches, once all that is derived from it is there."""
+        session = self.session
+        source = next(iter(session.crossing.sources), None)
+        if (
+            source is None
+            or session.is_preview
+            or session.model is not source.model
+            or self._kept == source.path
+        ):
+            return
+        self._kept = source.path
+        try:
+            options = receive_options_from(self.values)
+        except GondrelError:
+            return
+        args = (source.model, source.path, str(session.store.folder), options)
+        session.run_job(
+            f"{_CACHE}:keep_read", args, "keeping what was read", lambda _: None, lambda _: None,
+            quiet=True, beside=True,
+        )  # fmt: skip
 
     def _arrived(self, model: Model, name: str, where: str) -> None:
         session = self.session

@@ -54,6 +54,11 @@ _RECEIVE = "gondrel.core.service.receive"
 _SEND = "gondrel.core.service.send"
 _RECIPIENTS = "gondrel.core.service.recipients"
 _LOG_LENGTH = 500
+_OF_SHAPES = frozenset(
+    f"gondrel.core.service.{name}"
+    for name in ("arrange", "check", "compare", "measure", "mend", "prove", "queries", "recipients", "send")
+)
+"""Services that need shapes, and so nothing that is only a structure yet."""
 
 
 def _nothing(value: Any) -> None:
@@ -114,6 +119,7 @@ class Session(QObject):
         self.problems: dict[str, GondrelError] = {}
         self.log: list[LogEntry] = []
         self.loading = ""
+        self.is_preview = False
         self._asked: set[str] = set()
         self._returned: tuple[Sent, Model, Comparison] | None = None
         self.persistence = Persistence(self, self)
@@ -183,6 +189,7 @@ class Session(QObject):
 
     def take_crossing(self, crossing: Crossing, path: Path | None, *, dirty: bool) -> None:
         """Make a crossing the open one and show it."""
+        self.is_preview = False
         self.crossing = crossing
         self.persistence.begin(path, dirty)
         self.problems.clear()
@@ -202,8 +209,28 @@ class Session(QObject):
             self.facts.update(crossing.sent.facts)
             self._compare_returned()
 
+    def preview(self, model: Model) -> None:
+        """Show the structure of the file that is being read, and boxes for its shapes; nothing can be done
+        with it but looking at it and searching it."""
+        card, loading = self.card, self.loading
+        if not self.is_preview:
+            self.take_crossing(Crossing(Path(loading).stem), None, dirty=False)
+        self.crossing = Crossing(Path(loading).stem, History.begin(model, "Being read"))
+        self.card, self.loading, self.is_preview = card, loading, True
+        self.card_changed.emit()
+        self.model_changed.emit()
+        self._show_model()
+
+    def end_preview(self) -> None:
+        """Show nothing again: the file could not be read, or was not to be."""
+        if self.is_preview:
+            self.take_crossing(Crossing("New crossing"), None, dirty=False)
+
     def _show_model(self) -> None:
         model = self.model
+        if model is not None and self.is_preview:
+            self.mesh(tuple(key for key in model.blobs() if self.store.has(key, "mesh")))
+            return
         if model is not None:
             self.mesh(model.blobs())
             self._measure(model.blobs())
@@ -286,6 +313,7 @@ class Session(QObject):
         def done(details: dict[str, BodyDetail]) -> None:
             self.details.update(details)
             self.details_changed.emit()
+            self.receiving.keep_read()
 
         args = (keys, self.folder)
         self._run(f"{_RECEIVE}:describe_bodies", args, "looking at faces", done, failed=_nothing,
@@ -324,7 +352,7 @@ class Session(QObject):
 
     def ask_forecast(self) -> None:
         """Compute the forecast for the chosen target."""
-        if self.model is None:
+        if self.model is None or self.is_preview:
             self.forecast = None
             self.forecast_changed.emit()
             return
@@ -356,7 +384,7 @@ class Session(QObject):
 
     def send(self, out: str) -> None:
         """Write, read back and prove; then show the proof."""
-        if self.model is None:
+        if self.model is None or self._is_still_read():
             return
 
         def take(sent: Sent) -> None:
@@ -445,7 +473,7 @@ class Session(QObject):
         Args:
             script: the edit as it stands in a steps file, where it has such a form.
         """
-        if self.model is None:
+        if self.model is None or self._is_still_read():
             return False
         try:
             what, model = make(self.model)
@@ -546,9 +574,24 @@ class Session(QObject):
         stopped: Callable[[], None] = lambda: None,
         *,
         quiet: bool = False,
+        beside: bool = False,
     ) -> None:
-        """Run a service function; its result goes to done, errors are told unless failed takes them."""
-        self._run(function, args, doing, done, partial, failed=failed, stopped=stopped, quiet=quiet)
+        """Run a service function; its result goes to done, errors are told unless failed takes them.
+
+        Args:
+            beside: whether the worker that measures and tessellates does it, beside the one that reads.
+        """
+        if function.partition(":")[0] in _OF_SHAPES and self._is_still_read(quiet=quiet):
+            stopped()
+            return
+        self._run(function, args, doing, done, partial, failed=failed, stopped=stopped, quiet=quiet,
+                  mesher=beside)  # fmt: skip
+
+    def _is_still_read(self, *, quiet: bool = False) -> bool:
+        """Whether what is shown is only the structure of a file that is being read, which is told."""
+        if self.is_preview and not quiet:
+            self.notice.emit("The shapes are still being read")
+        return self.is_preview
 
     def _run(
         self,

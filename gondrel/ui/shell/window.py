@@ -273,7 +273,10 @@ class MainWindow(QMainWindow):
                 f"{len(there)} things, {carried} will carry",
             )
         else:
-            self.ledger.show_cells(empty_cells(), "Carriage", "what a model carries is counted here", "")
+            told = "what a model carries is counted here"
+            if session.is_preview:
+                told = "no shape is read yet: nothing is carried"
+            self.ledger.show_cells(empty_cells(), "Carriage", told, "")
 
     def _station(self, station: int) -> None:
         if self.stage is not None:

@@ -211,7 +211,11 @@ class StageView(QWidget):
             text = f"{theirs}  <span style='font-weight:400; letter-spacing:0px'>{shown}</span>"
             self.captions[1].setText(text)
         crowd = self.canvas.scenes[RECEIVED].count if self.canvas.is_crowded(RECEIVED) else 0
+        if self.session.is_preview:
+            crowd = 0
         crowd_text = f"{crowd:,} bodies in place, small ones drawn as boxes" if crowd else ""
+        if self.session.is_preview:
+            crowd_text = "shapes are being read; boxes stand for them"
         plain = f"<span style='font-weight:400; letter-spacing:0px'>{crowd_text}</span>"
         self.captions[0].setText(f"{ours} &nbsp;{plain}" if crowd_text else ours)
         left, right = (1, 0) if self.canvas.swapped else (0, 1)

@@ -22,6 +22,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gondrel.core.errors import InputError, MalformedFile
+from gondrel.core.formats.step.index import plain_index
 from gondrel.core.formats.step.tokens import (
     HEADER_RECORD,
     RECORD,
@@ -127,6 +128,14 @@ class Records:
         end = data.end()
         last = self._buffer.rfind(_ENDING)
         last = last if last > end else len(self._buffer)
+        plain = plain_index(self._buffer, end, last)
+        if plain is not None:
+            found, places, by_kind, self._tail = plain
+            self._numbers = array("Q", found.astype("<u8").tobytes())
+            self._starts = array("Q", places.astype("<u8").tobytes())
+            for kind, ordinals in by_kind:
+                kinds[kind] = array("Q", ordinals.astype("<u8").tobytes())
+            return
         for ordinal, match in enumerate(RECORD.finditer(self._buffer, data.end(), last), 1):
             if len(match[1]) > _MOST_DIGITS:
                 raise MalformedFile(

@@ -1,0 +1,90 @@
+"""A large file before it is read: its structure at once, and boxes that stand for its shapes."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from gondrel.core.formats.registry import by_content
+from gondrel.core.formats.step.records import open_records
+from gondrel.core.formats.step.structure import boxes_of, structure_of
+from gondrel.core.kernel.mesh.triangulation import Mesh
+from gondrel.core.model.body import Body, BodyKind, Rgba
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.work import SILENT, Progress
+from gondrel.core.work.files import checked_file
+from gondrel.core.work.packed import unpacked
+
+__all__ = ["structure_first"]
+
+_STANDS_FOR = Rgba(0.72, 0.75, 0.78)
+
+
+def structure_first(path: str, store_folder: str, *, progress: Progress = SILENT) -> None:
+    """Hand out ("structure", model) as soon as the records are read, and ("boxes", model) once boxes stand
+    for the shapes; of another format than STEP, nothing.
+
+    The bodies of the second model have meshes in the store, and nothing else: they are for looking at until
+    the file is read.
+
+    Raises:
+        InputError: when the records make no sense.
+    """
+    store = BlobStore(Path(store_folder))
+    with unpacked(checked_file(path)) as plain:
+        if by_content(plain).key != "step":
+            return
+        with open_records(plain) as records:
+            progress.at(0.3, "Reading the structure")
+            model, definitions = structure_of(records)
+            progress.give(("structure", model))
+            progress.at(0.6, "Looking how large parts are")
+            boxes = dict(boxes_of(records, definitions))
+    progress.give(("boxes", _with_boxes(model, boxes, store)))
+
+
+def _with_boxes(model: Model, boxes: dict[str, tuple[float, ...]], store: BlobStore) -> Model:
+    products = []
+    for product in model.products:
+        box = boxes.get(product.id)
+        if box is None:
+            products.append(product)
+            continue
+        key = "box" + hashlib.sha256(repr(box).encode()).hexdigest()
+        store.put_as(key, "mesh", _box_mesh(np.array(box)).to_bytes())
+        body = Body(f"box-{product.id}", BodyKind.SOLID, "", key, _STANDS_FOR)
+        products.append(replace(product, bodies=(body,)))
+    return replace(model, products=tuple(products))
+
+
+_SIDES = (
+    (0, 4, 6, 2), (1, 3, 7, 5), (0, 1, 5, 4), (2, 6, 7, 3), (0, 2, 3, 1), (4, 5, 7, 6),
+)  # fmt: skip
+"""Corners of each side, anticlockwise from outside; corner n has x, y and z by the bits 4, 2 and 1 of n."""
+
+
+def _box_mesh(box: np.ndarray) -> Mesh:
+    """Twelve triangles and the twelve edges of a box, xmin to zmax."""
+    ends = box.reshape(2, 3)
+    corners = np.array(
+        [[ends[bool(n & 4) * 1, 0], ends[bool(n & 2) * 1, 1], ends[n & 1, 2]] for n in range(8)]
+    )
+    points, normals, triangles, rims = [], [], [], []
+    for number, side in enumerate(_SIDES):
+        own = corners[list(side)]
+        normal = np.cross(own[1] - own[0], own[2] - own[0])
+        size = float(np.linalg.norm(normal))
+        points.append(own)
+        normals.append(np.repeat([normal / size if size else [0.0, 0.0, 1.0]], 4, axis=0))
+        first = 4 * number
+        triangles += [[first, first + 1, first + 2], [first, first + 2, first + 3]]
+        rims.append(np.concatenate([own, own[:1]]))
+    return Mesh(
+        np.concatenate(points).astype(np.float32), np.concatenate(normals).astype(np.float32),
+        np.array(triangles, np.int32), np.arange(0, 13, 2, dtype=np.int32),
+        np.concatenate(rims).astype(np.float32), np.arange(0, 31, 5, dtype=np.int32), 0.0, True,
+    )  # fmt: skip
