@@ -65,7 +65,7 @@ def hub(radius: float) -> TopoDS_Shape:
 
 
 def large_assembly(store: BlobStore, shapes: int) -> Model:
-    """The parts in trays of a hundred, trays in racks of ten, racks in bays of five, bays in halls of two."""
+    """Parts in trays of a hundred, trays in racks of ten, racks in bays of five, bays in halls of two."""
     products = []
     for number in range(shapes):
         key, name = store.put(shape_to_blob(hub(90.0 + 0.5 * number))), f"Hub {number + 1}"
@@ -93,9 +93,8 @@ def large_assembly(store: BlobStore, shapes: int) -> Model:
 
 
 def _use(key: str, product: str, place: int, step: float) -> Occurrence:
-    return Occurrence(
-        key, product, f"Place {place + 1}", parts._shift(step * (place % 10), step * (place // 10))
-    )
+    placement = parts._shift(step * (place % 10), step * (place // 10))
+    return Occurrence(key, product, f"Place {place + 1}", placement)
 
 
 def make_large(path: str, shapes: int) -> None:

@@ -67,7 +67,7 @@ def read_before(
         if any(source_key(other) != key for other, key in sources):
             return None
         model = from_plain(json.loads((entry / _MODEL).read_bytes()), Model)
-        store = Path(store_folder)
+        store = BlobStore(Path(store_folder)).folder
         present = {file.name for file in entry.iterdir()}
         if any(f"{key}.brep" not in present for key in model.blobs()):
             return None

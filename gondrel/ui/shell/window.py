@@ -196,7 +196,9 @@ class MainWindow(QMainWindow):
         self.send_sheet.opened.connect(self._finding)
         self.send_sheet.page_wanted.connect(self.show_page)
         self.work.changed.connect(self._place_notices)
-        session.model_changed.connect(lambda: self.work.set_quiet(session.model is None))
+        session.model_changed.connect(
+            lambda: self.work.set_quiet(session.model is None or session.is_preview)
+        )
 
     def _actions(self) -> None:
         self.commands = commands_of(self)

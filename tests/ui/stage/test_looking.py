@@ -411,3 +411,50 @@ def test_parts_are_found_by_size(opened: Any) -> None:
     names = {model.product(key).name for key in opened.session.sizing.fits["bore:10"]}
     assert names == {"nut", "plate", "l-bracket"}
     assert "1 of" not in opened.manifest.empty.text()
+
+
+def test_the_structure_of_a_large_file_comes_first(window: Any, as1: str, monkeypatch: Any) -> None:
+    from gondrel.ui.session import receiving
+
+    monkeypatch.setattr(receiving, "_LARGE", 1)
+    session, seen = window.session, []
+    session.model_changed.connect(
+        lambda: seen.append(
+            (
+                session.is_preview,
+                session.model is not None and sum(len(p.bodies) for p in session.model.products),
+            )
+        )
+    )
+    edited: list[bool] = []
+
+    def look() -> None:
+        if session.is_preview and not edited:
+            edited.append(session.edit(lambda model: ("Nothing", model)))
+            edited.append(window.ledger is not None)
+
+    session.model_changed.connect(look)
+    session.open_file(as1)
+    wait_until(lambda: session.model is not None and not session.is_preview and not session.loading, 120)
+    settle(session)
+    assert seen[-1] == (False, 5)
+    if edited:
+        assert edited[0] is False, "nothing can be done with a structure alone"
+    previews = [bodies for is_preview, bodies in seen if is_preview]
+    assert previews in ([], [0], [0, 5]), "structure first, then boxes"
+    window.session.tasks.cancel()
+
+
+def test_a_file_that_was_read_before_opens_at_once(window: Any, as1: str) -> None:
+    from gondrel.core.work.files import cache_folder
+
+    session = window.session
+    session.open_file(as1)
+    wait_until(lambda: session.model is not None and not session.loading, 120)
+    settle(session)
+    wait_until(lambda: (cache_folder() / "sources").is_dir() and not session.tasks.running, 60)
+    first = session.model
+    session.open_file(as1)
+    wait_until(lambda: session.model is not first, 60)
+    settle(session)
+    assert session.model.products == first.products

@@ -153,8 +153,8 @@ class _Places:
 def boxes_of(records: Records, definitions: dict[str, int]) -> Iterator[tuple[str, tuple[float, ...]]]:
     """The box of points that each product's shape rests on, xmin to zmax in mm, by product id.
 
-    Of a large shape some faces are looked at, and a curved one may reach beyond its points: it is for looking
-    at only.
+    Of a large shape some faces are looked at, and a curved one may reach beyond its points: it is for
+    looking at only.
     """
     shapes = Shapes(records, read_graph(records))
     units = length_units(records)
