@@ -16,13 +16,10 @@ from pathlib import Path
 from typing import Any
 
 STATE = tempfile.mkdtemp(prefix="gondrel-pictures-")
-os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = STATE
+os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_CACHE_HOME"] = STATE
 
-from PySide6.QtCore import Qt  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
-from gondrel.core.kernel.base.shape import shape_from_blob, shape_to_blob  # noqa: E402
-from gondrel.core.kernel.modelling.build import cut, cylinder  # noqa: E402
 from gondrel.core.model import (  # noqa: E402
     History,
     Occurrence,
@@ -39,6 +36,9 @@ from gondrel.ui.shell.application import open_window  # noqa: E402
 
 FOLDER = Path(sys.argv[1] if len(sys.argv) > 1 else Path(__file__).parent.parent / "docs" / "screenshots")
 WIDTH, HEIGHT = (int(n) for n in (sys.argv[2] if len(sys.argv) > 2 else "1280x800").split("x"))
+_HOLE = {
+    "do": "hole", "at": [0, 60, 20], "into": [0, 0, -1], "diameter": 30.0, "items": {"name": "Base plate"},
+}  # fmt: skip
 DEMO = Path(STATE) / "gondrel" / "demo" / "paddle-winding-gear.stp"
 
 
@@ -82,7 +82,7 @@ def stations(window: Any) -> None:
 
 
 def structure(window: Any) -> None:
-    """The demo sent flat, and the structure that its bodies speak for; a hole that is looked at."""
+    """The demo sent flat, and the structure that its bodies speak for; the table of facts."""
     session, folder = window.session, str(window.session.store.folder)
     flat = receive_by(str(DEMO), folder, receive_options_from({"structure": "flat"}))
     path = f"{STATE}/flat-gear.stp"
@@ -98,25 +98,6 @@ def structure(window: Any) -> None:
     shot(window, "arrange-structure")
     session.arranging.take()
     wait(lambda: len(session.model.products) > 1 and not session.tasks.running)
-    plate = next(p.id for p in session.model.products if p.name == "Base plate")
-    session.select(((frozenset({f"product:{plate}"}),),))
-    box = session.facts[session.model.product(plate).bodies[0].blob].bbox
-    window.arrange.form.choose("hole")
-    window.arrange.form.inputs["at"].setText(
-        f"{box[0] + 40:.4g}, {box[1] + 40:.4g}, {round(box[5], 3) + 0.0:g}"
-    )
-    window.arrange.form.inputs["diameter"].setText("30")
-    window.arrange.form.look.click()
-    wait(lambda: session.arranging.preview is not None and not session.tasks.running)
-    shot(window, "arrange-look")
-    session.arranging.drop()
-    QTest.qWait(300)
-    window.arrange.form.choose("keep")
-    window.arrange.form.inputs["names"].setText("side frame*, base plate, pinion shaft")
-    window.arrange.form.look.click()
-    wait(lambda: session.arranging.preview is not None and not session.tasks.running)
-    shot(window, "arrange-cut-down")
-    session.arranging.drop()
     window.show_table()
     QTest.qWait(500)
     window.pages["table"].grab().save(str(FOLDER / "table.png"))
@@ -217,36 +198,53 @@ def report() -> None:
     page.render(scale=1.3).to_pil().save(FOLDER / "report.png")
 
 
-def receiving(window: Any) -> None:
-    """A source that changed."""
-    session, sheet = window.session, window.receive
-    path = Path(STATE) / "paddle-gear.stp"
-    path.write_bytes(DEMO.read_bytes())
-    session.receiving.open_file(str(path), ask=True)
-    wait(lambda: session.receiving.pending is not None)
-    QTest.mouseClick(sheet.main, Qt.MouseButton.LeftButton)
-    wait(lambda: session.crossing.name == "paddle-gear" and not session.tasks.running)
-    _changed(session.model, session.store, path)
-    wait(lambda: session.receiving.states)
-    session.receiving.look(0)
-    wait(lambda: session.receiving.difference is not None and not session.tasks.running)
-    shot(window, "receive-changes")
-    session.receiving.leave_difference()
+def looking(window: Any) -> None:
+    """A section measured in, the gear taken apart, a hole more than before, walls by their thickness."""
+    window.open_demo()
+    session, stage = window.session, window.stage
+    wait(lambda: session.checking.report is not None and not session.tasks.running)
+    _section(window)
+    session.exploding.toggle()
+    wait(lambda: not session.tasks.running)
+    session.exploding.set_level(2)
+    session.exploding.set_spread(0.8)
+    QTest.qWait(500)
+    stage.canvas.fit()
+    shot(window, "apart")
+    session.exploding.toggle()
+    stage.canvas.fit()
+    page = _page(window, "measures")
+    page.show_kind("walls")
+    page.picture.click()
+    wait(lambda: not session.tasks.running)
+    page.hide()
+    shot(window, "walls")
+    page.picture.click()
+    session.arranging.do(_HOLE, keep=True)
+    wait(lambda: len(session.crossing.history.steps) > 1 and not session.tasks.running)
+    page = _page(window, "compare")
+    session.comparing.with_step(0)
+    wait(lambda: session.comparing.beside is not None and not session.tasks.running)
+    session.comparing.show("difference")
+    wait(lambda: not session.tasks.running)
+    page.hide()
+    shot(window, "compare")
 
 
-def _changed(model: Any, store: Any, path: Path) -> None:
-    """Write the demo with a bar moved, a plate bored and a revision raised."""
-    plate = next(p for p in model.products if p.name == "Base plate")
-    shape = shape_from_blob(store.get(plate.bodies[0].blob))
-    bored = store.put(shape_to_blob(cut(shape, cylinder(30, 400, at=(0, 0, -200)))))
-    model = model.with_product(replace(plate, bodies=(replace(plate.bodies[0], blob=bored),)))
-    bar = next(p for p in model.products if p.name == "Rack bar")
-    model = model.with_product(replace(bar, revision="B"))
-    owner, use = next((p, u) for p, u in model.occurrences() if u.product == bar.id)
-    place = tuple(v + 40 * (i == 11) for i, v in enumerate(use.placement))
-    uses = tuple(replace(u, placement=place) if u.id == use.id else u for u in owner.occurrences)
-    model = model.with_product(replace(owner, occurrences=uses))
-    send(model, str(path), "step-ap242", settings_from({"force": "yes"}), str(store.folder))
+def _section(window: Any) -> None:
+    """The gear cut through the pinion's axis, from the front, and a distance on a cut face."""
+    session, stage = window.session, window.stage
+    stage.toggle_section()
+    session.sectioning.put_at(20.0)
+    wait(lambda: stage.canvas.scenes[0].caps and not session.tasks.running)
+    shot(window, "section")
+    stage.toggle_section()
+    wait(lambda: not session.tasks.running)
+
+
+def _page(window: Any, key: str) -> Any:
+    window.show_page(key)
+    return window.pages[key]
 
 
 def states(window: Any) -> None:
@@ -288,16 +286,15 @@ def main() -> None:
     session.send(f"{STATE}/paddle-gear-ap203.stp")
     wait(lambda: session.sent is not None and not session.tasks.running)
     stations(window)
-    session.go(5)
-    window.actions_by_key["map"].trigger()
-    shot(window, "deviation")
     recipients(window)
     returned(window)
     report()
-    receiving(window)
     window.close()
     window = fresh()
     structure(window)
+    window.close()
+    window = fresh()
+    looking(window)
     window.close()
     window = fresh()
     states(window)

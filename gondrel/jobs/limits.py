@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Iterable
 
-__all__ = ["limits_for"]
+__all__ = ["limits_for", "resident_megabytes"]
 
 _SECONDS, _SECONDS_PER_MB = 300.0, 30.0
 _MEGABYTES, _MEGABYTES_PER_MB = 2_500, 80
@@ -22,3 +22,15 @@ def limits_for(paths: Iterable[str]) -> tuple[float, int]:
         except (OSError, ValueError):
             continue
     return _SECONDS + _SECONDS_PER_MB * size, _MEGABYTES + round(_MEGABYTES_PER_MB * size)
+
+
+def resident_megabytes(pid: int | None) -> float:
+    """Memory that a process holds now, MB; 0 where there is none.
+
+    Source: proc(5), the second figure of /proc/PID/statm, in pages.
+    """
+    try:
+        with open(f"/proc/{pid}/statm", encoding="ascii") as stream:
+            return int(stream.read().split()[1]) * os.sysconf("SC_PAGE_SIZE") / 1e6
+    except (OSError, IndexError, ValueError):
+        return 0.0

@@ -17,6 +17,7 @@ from typing import Any
 
 from gondrel.core.errors import KernelCrashed, LimitExceeded
 from gondrel.core.work import Cancelled
+from gondrel.jobs.limits import resident_megabytes
 from gondrel.jobs.messages import Done, Failed, Job, Ready, Stopped
 from gondrel.jobs.words import LastWords
 
@@ -219,7 +220,7 @@ class Worker:
         if job.seconds and now - began > job.seconds:
             text = f"{self._doing(job)} took longer than the {job.seconds:g} s allowed and was ended"
             return Failed(LimitExceeded(text, hint="nothing that was open is lost"))
-        if job.megabytes and self._resident_megabytes() > job.megabytes:
+        if job.megabytes and resident_megabytes(self.pid) > job.megabytes:
             text = f"{self._doing(job)} needed more than the {job.megabytes} MB allowed and was ended"
             return Failed(LimitExceeded(text, hint="nothing that was open is lost"))
         return None
@@ -249,13 +250,6 @@ class Worker:
             return False
         self._stopped_at = self._stopped_at if self._stopped_at is not None else now
         return now - self._stopped_at > STOPPED_GRACE
-
-    def _resident_megabytes(self) -> float:
-        try:
-            with open(f"/proc/{self.pid}/statm", encoding="ascii") as stream:
-                return int(stream.read().split()[1]) * os.sysconf("SC_PAGE_SIZE") / 1e6
-        except (OSError, IndexError, ValueError):
-            return 0.0
 
     def _died(self, job: Job) -> Failed | Stopped:
         process = self._process

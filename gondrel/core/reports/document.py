@@ -17,6 +17,7 @@ from gondrel.core.model.findings import CheckReport, Mended
 from gondrel.core.model.mass import totals_of
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.verdicts import Fate, Verdict
+from gondrel.core.model.views import View
 from gondrel.core.reports.figures import Figures, relative, size_of_file
 from gondrel.core.reports.findings import checked_blocks, mended_blocks
 from gondrel.core.reports.markup import (
@@ -55,6 +56,7 @@ class ReportSource:
         facts: measures of the bodies of the model by hash.
         problems: what went wrong with single bodies, in words.
         checked: what checks found on the model, None when it was not checked; mended: what came of mends.
+        views: named views; the dimensions kept on them are listed.
     """
 
     title: str
@@ -71,6 +73,7 @@ class ReportSource:
     problems: Sequence[str] = ()
     checked: CheckReport | None = None
     mended: Sequence[Mended] = ()
+    views: Sequence[View] = ()
 
 
 def make_html(source: ReportSource, figures: Figures) -> str:
@@ -84,6 +87,7 @@ def make_html(source: ReportSource, figures: Figures) -> str:
         *_forecast(source),
         *_proof(source, figures),
         *_parts(source, figures),
+        *_dimensions(source),
     ]
     return page(source.title, blocks)
 
@@ -138,7 +142,7 @@ def _received(source: ReportSource, figures: Figures) -> list[Block]:
     placed = sum(len(model.product(p.product).bodies) for p in model.walk() if p.product in model.by_id)
     bodies = sum(1 for _ in model.bodies())
     rows.append(("Holds", f"{len(model.products)} products in {model.depth} levels, "
-                          f"{bodies} bodies, {placed} in place"))  # fmt: skip
+                          f"{bodies:,} bodies, {placed:,} in place"))  # fmt: skip
     totals = totals_of(model, source.facts)
     for root in model.roots:
         total = totals.get(root)
@@ -226,3 +230,13 @@ def _parts(source: ReportSource, figures: Figures) -> list[Block]:
         ))  # fmt: skip
     header = ("Part", "Number", "Rev", "Qty", "Volume", "Area", "Material", "Mass")
     return [Heading("Parts"), Table(tuple(rows), header)] if rows else []
+
+
+def _dimensions(source: ReportSource) -> list[Block]:
+    rows = [
+        (view.name, each.name, each.text, *(f"{x:.3f}, {y:.3f}, {z:.3f}" for x, y, z in each.points))
+        for view in source.views
+        for each in view.dimensions
+    ]
+    header = ("View", "Of", "Measured", "From, mm", "To, mm")
+    return [Heading("Dimensions kept on views"), Table(tuple(rows), header)] if rows else []

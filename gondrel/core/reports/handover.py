@@ -104,7 +104,7 @@ def _facts(source: Handover) -> Iterator[tuple[str, str]]:
         yield "Received from", card.path.rsplit("/", 1)[-1]
     if source.sent:
         yield "Sent as", f"{source.kind}, lengths in {source.unit}, {size_of_file(source.sent[0].bytes)}"
-    yield "Holds", f"{len(model.products)} items in {model.depth} levels, {placed} bodies in place"
+    yield "Holds", f"{len(model.products)} items in {model.depth} levels, {placed:,} bodies in place"
     proof = source.proof
     if proof is not None:
         fates = [c.verdict for entry in proof.ledger.entries for c in entry.items]

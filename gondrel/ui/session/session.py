@@ -612,7 +612,7 @@ class Session(QObject):
                 self.notice.emit(f"Stopped {doing}; what was open is untouched")
 
         self.tasks.run(
-            Job(function, args, doing=doing),
+            self._limited(Job(function, args, doing=doing)),
             done=done,
             failed=failed or self.tell_error,
             partial=partial,
@@ -620,6 +620,11 @@ class Session(QObject):
             mesher=mesher,
             quiet=quiet,
         )
+
+    def _limited(self, job: Job) -> Job:
+        """A job that may take no more memory than the settings say."""
+        most = self.settings.now.memory * 1000
+        return replace(job, megabytes=most) if most else job
 
     def tell_error(self, error: GondrelError) -> None:
         """Show an error and write it to the log."""

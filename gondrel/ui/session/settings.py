@@ -13,11 +13,13 @@ from gondrel.core.errors import GondrelError
 from gondrel.core.service.kept import keep, kept_fields
 from gondrel.core.work.files import config_folder
 
-__all__ = ["COLUMN_KEYS", "UPS", "Settings", "SettingsStore"]
+__all__ = ["COLUMN_KEYS", "MOST_MEMORY", "UPS", "Settings", "SettingsStore"]
 
 COLUMN_KEYS = ("number", "revision", "quantity", "bodies", "material", "mass", "colour", "layer", "state")
 UPS = ("z", "y", "x")
 _RECENT = 12
+MOST_MEMORY = 1024
+"""GB that the setting can say."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,6 +35,7 @@ class Settings:
         columns: which columns of the manifest are shown beside the item.
         up: which axis of models is up: z, y or x; widths: of manifest, stage and sheet, pixels.
         checks_idle: whether what was received is checked by itself when nothing else is going on.
+        memory: GB that each of the two working processes may take, 0 for what a job says itself.
     """
 
     author: str = ""
@@ -50,6 +53,7 @@ class Settings:
     up: str = "z"
     widths: tuple[int, ...] = ()
     checks_idle: bool = True
+    memory: int = 0
 
     def with_recent(self, path: str) -> Settings:
         """With a file at the head of the recent ones."""
@@ -91,4 +95,5 @@ class SettingsStore(QObject):
         widths = made.widths if len(made.widths) == 3 and min(made.widths) > 0 else ()
         up = made.up if made.up in UPS else "z"
         decimals = min(max(made.decimals, 0), 6)
-        return replace(made, columns=known, decimals=decimals, widths=widths, up=up)
+        memory = min(max(made.memory, 0), MOST_MEMORY)
+        return replace(made, memory=memory, columns=known, decimals=decimals, widths=widths, up=up)

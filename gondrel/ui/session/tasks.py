@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -9,6 +10,7 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.errors import GondrelError
+from gondrel.jobs.limits import resident_megabytes
 from gondrel.jobs.messages import Done, Failed, Job, Partial, Progressed, Stopped
 from gondrel.jobs.worker import Worker
 
@@ -95,6 +97,13 @@ class Tasks(QObject):
     def shown(self) -> Task | None:
         """The job to show progress of, None when nothing worth showing runs."""
         return next((task for task in self.running.values() if not task.is_quiet), None)
+
+    def memory(self) -> tuple[float, float, float]:
+        """Memory held now, MB: by the window, by what reads and writes, by what measures."""
+        window, reader, mesher = (
+            resident_megabytes(p) for p in (os.getpid(), self.reader.pid, self.mesher.pid)
+        )
+        return window, reader, mesher
 
     def close(self) -> None:
         """End both workers; what they still said is heard by nobody."""

@@ -274,7 +274,7 @@ class ReceiveSheet(SheetView):
         placed = sum(1 for p in model.walk() for _ in model.product(p.product).bodies)
         pairs = [
             ("Products", f"{len(model.products)} in {count_of(model.depth, 'level')}"),
-            ("Bodies", f"{len(bodies)}, {placed} in place"),
+            ("Bodies", f"{len(bodies):,}, {placed:,} in place"),
         ]
         if bodies and all(body.blob in session.facts for _, body in bodies):
             total = sum(

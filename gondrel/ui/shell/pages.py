@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from html import escape
 from typing import Any
 
-from PySide6.QtCore import Qt, QUrl
+from PySide6.QtCore import Qt, QTimer, QUrl
 from PySide6.QtWidgets import (
     QApplication,
     QCheckBox,
@@ -30,7 +30,8 @@ from PySide6.QtWidgets import (
 
 from gondrel.core.work.log import log_file
 from gondrel.ui.session.session import Session
-from gondrel.ui.session.settings import SettingsStore
+from gondrel.ui.session.settings import MOST_MEMORY, SettingsStore
+from gondrel.ui.session.tasks import Tasks
 from gondrel.ui.shell.command import Command
 from gondrel.ui.widgets.labels import head, quiet
 from gondrel.ui.widgets.theme import palette
@@ -67,9 +68,9 @@ class Page(QDialog):
 class SettingsDialog(Page):
     """Author, organisation, shown units and decimal places, theme and type."""
 
-    def __init__(self, settings: SettingsStore, parent: QWidget) -> None:
-        super().__init__("Settings", parent, 500, 540)
-        self.settings = settings
+    def __init__(self, settings: SettingsStore, tasks: Tasks, parent: QWidget) -> None:
+        super().__init__("Settings", parent, 500, 600)
+        self.settings, self.tasks = settings, tasks
         now = settings.now
         form = QFormLayout()
         form.setHorizontalSpacing(18)
@@ -88,6 +89,18 @@ class SettingsDialog(Page):
         self.idle = QCheckBox("Check what was received when nothing else is going on")
         self.idle.setChecked(now.checks_idle)
         self.idle.toggled.connect(lambda on: settings.change(checks_idle=on))
+        self.memory = QSpinBox()
+        self.memory.setRange(0, MOST_MEMORY)
+        self.memory.setSuffix(" GB")
+        self.memory.setSpecialValueText("as the work needs")
+        self.memory.setValue(now.memory)
+        self.memory.valueChanged.connect(lambda value: settings.change(memory=value))
+        self.used = quiet("")
+        self._clock = QTimer(self)
+        self._clock.setInterval(1000)
+        self._clock.timeout.connect(self._tell_memory)
+        self._clock.start()
+        self._tell_memory()
         self.author.editingFinished.connect(lambda: settings.change(author=self.author.text().strip()))
         self.organisation.editingFinished.connect(
             lambda: settings.change(organisation=self.organisation.text().strip())
@@ -109,6 +122,8 @@ class SettingsDialog(Page):
             ("Decimal places", self.decimals),
             ("Up in the picture", self.up),
             ("Checking", self.idle),
+            ("Memory at most", self.memory),
+            ("", self.used),
             ("Theme", self.theme),
             ("Type", self.large),
         ):
@@ -121,6 +136,13 @@ class SettingsDialog(Page):
         )  # fmt: skip
         self.column.addStretch(1)
         self.finish()
+
+    def _tell_memory(self) -> None:
+        window, reader, mesher = self.tasks.memory()
+        self.used.setText(
+            f"For each of two processes; work that needs more is ended. Held now: window {window:,.0f} MB, "
+            f"reading {reader:,.0f} MB, measuring {mesher:,.0f} MB."
+        )
 
 
 def _choice(entries: Sequence[tuple[str, str]], chosen: str) -> QComboBox:

@@ -73,6 +73,7 @@ def html_of(window: Host) -> str:
             problems=[str(error) for error in session.problems.values()],
             checked=session.checking.report,
             mended=session.checking.mended,
+            views=session.crossing.views,
         ),
         session.figures,
     )

@@ -195,7 +195,8 @@ class MainWindow(QMainWindow):
         self.prove.opened.connect(self._finding)
         self.send_sheet.opened.connect(self._finding)
         self.send_sheet.page_wanted.connect(self.show_page)
-        self.work.changed.connect(self._place_notices)
+        for changed in (self.work.changed, session.sectioning.changed, session.exploding.changed):
+            changed.connect(self._place_notices)
         session.model_changed.connect(
             lambda: self.work.set_quiet(session.model is None or session.is_preview)
         )
@@ -329,6 +330,7 @@ class MainWindow(QMainWindow):
             if notice.isVisible():
                 y += notice.height() + 8
         bottom = at.y() + self.stage_slot.height() - self.work.height() - 78
+        bottom -= self.stage.looking.height if self.stage is not None else 0
         self.work.move(at.x() + (width - self.work.width()) // 2, bottom)
 
     def _cell(self, thing: str) -> None:
@@ -409,7 +411,7 @@ class MainWindow(QMainWindow):
 
     def show_settings(self) -> None:
         """Open the settings."""
-        self._show_page("settings", lambda: SettingsDialog(self.settings, self))
+        self._show_page("settings", lambda: SettingsDialog(self.settings, self.session.tasks, self))
 
     def show_shortcuts(self) -> None:
         """Open the page of keys."""

@@ -72,7 +72,7 @@ class Looking(QObject):
         ):
             button = QPushButton(text)
             button.setProperty("role", "mode")
-            button.setCheckable(key != "compare")
+            button.setCheckable(True)
             self.buttons[key] = button
             column.addWidget(button)
         return bar
@@ -87,6 +87,8 @@ class Looking(QObject):
         for panel in (self.section_panel, self.measure_panel, self.explode_panel):
             panel.resized.connect(self._laid_out_soon.start)
         session.sectioning.changed.connect(self._show_modes)
+        session.comparing.changed.connect(self._show_modes)
+        self.buttons["compare"].clicked.connect(self._show_modes)  # a click opens its page, no more
         session.measuring.changed.connect(self._measured)
         session.exploding.changed.connect(self._taken_apart)
         self.canvas.stepped.connect(self._step)
@@ -144,6 +146,7 @@ class Looking(QObject):
         self.buttons["section"].setChecked(self.session.sectioning.is_on)
         self.buttons["measure"].setChecked(self.session.measuring.is_on)
         self.buttons["explode"].setChecked(self.session.exploding.is_on)
+        self.buttons["compare"].setChecked(self.session.comparing.beside is not None)
         self.lay_out()
 
     foot = 54

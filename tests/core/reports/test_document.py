@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from gondrel.core.model import FileFacts, Note, Provenance, Writer
+from gondrel.core.model.views import Camera, Dimension, View
 from gondrel.core.reports.document import Picture, ReportSource, make_html
 from gondrel.core.reports.figures import Figures
 from tests.ui.presenters.models import facts, forecast_of, gate, proof_of
@@ -57,3 +58,12 @@ def test_pictures_are_inside_and_notes_are_folded() -> None:
     assert "note 60" not in html
     assert "and 40 more" in html
     assert "http" not in html, "nothing is fetched from elsewhere"
+
+
+def test_dimensions_kept_on_views_are_listed() -> None:
+    camera = Camera((0, 0, 100), (0, 0, 0), (0, 1, 0), 10.0)
+    width = Dimension(((0, 0, 0), (12.5, 0, 0)), "12.500 mm", "frame to pin")
+    html = make_html(source(views=(View("Throat", camera, dimensions=(width,)),)), Figures())
+    for said in ("Throat", "frame to pin", "12.500 mm", "12.500, 0.000, 0.000"):
+        assert said in html
+    assert "Dimensions" not in make_html(source(views=(View("Bare", camera),)), Figures())

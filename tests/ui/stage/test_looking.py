@@ -281,7 +281,9 @@ def test_what_differs_from_another_file(opened: Any, as1: str) -> None:
     page.way_buttons["overlay"].click()
     settle(session)
     assert session.comparison.captions[1] == "BOTH"
+    assert opened.stage.looking.buttons["compare"].isChecked()
     page.close()
+    assert not opened.stage.looking.buttons["compare"].isChecked()
     assert session.comparison is None and not opened.stage.canvas.two
 
 
@@ -356,6 +358,32 @@ def test_what_is_idle_is_checked_by_itself(opened: Any) -> None:
     opened.settings.change(checks_idle=True)
     opened.session.checking._idle.start(10)
     wait_until(lambda: opened.session.checking.report is not None, 90)
+
+
+def test_work_that_needs_more_memory_than_is_allowed_is_ended(opened: Any) -> None:
+    session = opened.session
+    opened.show_settings()
+    page = opened.pages["settings"]
+    assert "measuring" in page.used.text() and min(session.tasks.memory()) > 10
+    page.memory.setValue(1)
+    assert opened.settings.now.memory == 1
+    session.run_job("tests.jobs.test_worker:gorge", (), "trying", lambda _: None)
+    settle(session)
+    assert session.error is not None and "1000 MB allowed" in session.error.message
+    page.memory.setValue(0)
+    assert session.model is not None
+
+
+def test_progress_stands_over_the_tray_of_the_section(opened: Any) -> None:
+    key(opened, Qt.Key.Key_X)
+    settle(opened.session)
+    opened.session.run_job("tests.jobs.test_worker:hang", (), "waiting", lambda _: None)
+    wait_until(opened.work.isVisible, 20)
+    tray = opened.stage.looking.section_panel
+    bottom = opened.work.mapTo(opened, opened.work.rect().bottomLeft()).y()
+    assert bottom < tray.mapTo(opened, tray.rect().topLeft()).y()
+    opened.session.tasks.cancel()
+    settle(opened.session)
 
 
 def test_manifest_and_sheet_keep_their_widths(window: Any) -> None:
