@@ -10,7 +10,9 @@ import numpy as np
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["Totals", "totals_of"]
+__all__ = ["Totals", "placed_points", "totals_of"]
+
+Box = tuple[float, float, float, float, float, float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +28,7 @@ class Totals:
     area: float
     centroid: tuple[float, float, float] | None
     solids: int
-    bbox: tuple[float, float, float, float, float, float] | None
+    bbox: Box | None
 
 
 def totals_of(model: Model, facts: Mapping[str, BodyFacts]) -> dict[str, Totals]:
@@ -49,9 +51,10 @@ def totals_of(model: Model, facts: Mapping[str, BodyFacts]) -> dict[str, Totals]
                         Totals(f.volume, f.area, f.centroid, int(body.kind.value == "solid"), f.bbox),
                     )
                 )
-        for occurrence in product.occurrences:
-            matrix = np.asarray(occurrence.placement).reshape(4, 4)
-            parts.append((matrix, _scaled(of(occurrence.product, (*above, product_id)), matrix)))
+        matrices = np.array([use.placement for use in product.occurrences], float).reshape(-1, 4, 4)
+        scales = np.abs(np.linalg.det(matrices[:, :3, :3])) ** (1 / 3)
+        for use, matrix, scale in zip(product.occurrences, matrices, scales.tolist(), strict=True):
+            parts.append((matrix, _scaled(of(use.product, (*above, product_id)), scale)))
         totals[product_id] = _sum(parts)
         return totals[product_id]
 
@@ -60,9 +63,8 @@ def totals_of(model: Model, facts: Mapping[str, BodyFacts]) -> dict[str, Totals]
     return totals
 
 
-def _scaled(totals: Totals, matrix: np.ndarray) -> Totals:  # type: ignore[type-arg]
-    """Totals of a product placed by a matrix that may scale or mirror it; still in the product's frame."""
-    scale = abs(float(np.linalg.det(matrix[:3, :3]))) ** (1 / 3)
+def _scaled(totals: Totals, scale: float) -> Totals:
+    """Totals of a product placed by a matrix that scales; still in the product's frame."""
     if abs(scale - 1) < 1e-12:
         return totals
     return replace(totals, volume=totals.volume * scale**3, area=totals.area * scale**2)
@@ -72,29 +74,39 @@ def _sum(parts: list[tuple[np.ndarray, Totals]]) -> Totals:  # type: ignore[type
     volume = sum(t.volume for _, t in parts)
     area = sum(t.area for _, t in parts)
     weighted, weight = np.zeros(3), 0.0
-    low, high = np.full(3, np.inf), np.full(3, -np.inf)
     for matrix, totals in parts:
         if totals.centroid is not None:
             share = totals.volume if volume else totals.area
             weighted += share * (matrix[:3, :3] @ np.asarray(totals.centroid) + matrix[:3, 3])
             weight += share
-        if totals.bbox is not None:
-            corners = np.array(totals.bbox).reshape(2, 3)
-            grid = np.array(
-                [
-                    [corners[i, 0], corners[j, 1], corners[k, 2]]
-                    for i in (0, 1)
-                    for j in (0, 1)
-                    for k in (0, 1)
-                ]
-            )
-            placed = grid @ matrix[:3, :3].T + matrix[:3, 3]
-            low, high = np.minimum(low, placed.min(axis=0)), np.maximum(high, placed.max(axis=0))
     centroid = weighted / weight if weight else None
     return Totals(
         volume=volume,
         area=area,
         centroid=None if centroid is None else (float(centroid[0]), float(centroid[1]), float(centroid[2])),
         solids=sum(t.solids for _, t in parts),
-        bbox=None if not np.isfinite(low).all() else tuple(float(x) for x in (*low, *high)),  # type: ignore[arg-type]
+        bbox=_box([(matrix, totals.bbox) for matrix, totals in parts if totals.bbox is not None]),
     )
+
+
+def _box(placed: list[tuple[np.ndarray, Box]]) -> Box | None:  # type: ignore[type-arg]
+    """The box along the axes around boxes in their places; None without any."""
+    if not placed:
+        return None
+    matrices = np.array([matrix for matrix, _ in placed])
+    boxes = np.array([box for _, box in placed]).reshape(-1, 2, 3)
+    middles = placed_points(matrices, boxes.mean(axis=1))
+    halves = np.einsum("nij,nj->ni", np.abs(matrices[:, :3, :3]), (boxes[:, 1] - boxes[:, 0]) / 2)
+    low, high = (middles - halves).min(axis=0), (middles + halves).max(axis=0)
+    x, y, z, u, v, w = (float(each) for each in (*low, *high))
+    return x, y, z, u, v, w
+
+
+def placed_points(matrices: np.ndarray, points: np.ndarray) -> np.ndarray:  # type: ignore[type-arg]
+    """Points, one for each of some placements, in the whole.
+
+    Args:
+        matrices: n × 4 × 4; points: n × 3, mm.
+    """
+    placed: np.ndarray = np.einsum("nij,nj->ni", matrices[:, :3, :3], points) + matrices[:, :3, 3]  # type: ignore[type-arg]
+    return placed

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import replace
 
 from gondrel.core.model.body import Body, BodyFacts, BodyKind
 from gondrel.core.model.figures import astray, contradicted
@@ -85,4 +84,4 @@ def with_measured_notes(model: Model, facts: Mapping[str, BodyFacts]) -> Model:
                 "was widened to match, the geometry was not touched"
             )
             notes.append(Note("tolerance-widened", text, product.label))
-    return replace(model, notes=tuple(notes))
+    return model.with_notes(tuple(notes))

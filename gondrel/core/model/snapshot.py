@@ -101,6 +101,13 @@ class Model:
         """The model with the product of the same id replaced."""
         return replace(self, products=tuple(product if p.id == product.id else p for p in self.products))
 
+    def with_notes(self, notes: tuple[Note, ...]) -> Model:
+        """The model with other notes; what was worked out from its structure stays known."""
+        noted = replace(self, notes=notes)
+        names = {f.name for f in fields(self)}
+        noted.__dict__.update({key: kept for key, kept in self.__dict__.items() if key not in names})
+        return noted
+
     def walk(self, root: str | None = None) -> Iterator[Placed]:
         """Every product in its place, parents before children, from one root or all."""
         yield from self._walk((root,)) if root else self._places

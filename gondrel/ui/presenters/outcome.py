@@ -8,6 +8,8 @@ from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from gondrel.core.errors import GondrelError
 from gondrel.core.model import Model, Note
 from gondrel.core.model.census import Census
@@ -177,21 +179,16 @@ def _card(change: Change, title: str) -> LedgerGroup:
     )
 
 
-def far_away(centres: Mapping[str, tuple[float, float, float]]) -> list[str]:
-    """Keys of things that lie far off from all the rest.
+def far_away(centres: np.ndarray) -> list[int]:
+    """Which things lie far off from all the rest.
 
     Args:
-        centres: centre of each thing in the whole, mm.
+        centres: centre of each thing in the whole, n × 3, mm.
 
     Source: own: further from the median place than 50 times the median distance from it (and 10 m).
     """
     if len(centres) < 3:
         return []
-    middle = [sorted(c[axis] for c in centres.values())[len(centres) // 2] for axis in range(3)]
-
-    def away(centre: tuple[float, float, float]) -> float:
-        return float(sum((a - b) ** 2 for a, b in zip(centre, middle, strict=True)) ** 0.5)
-
-    spread = sorted(away(c) for c in centres.values())[len(centres) // 2]
-    limit = max(_FAR * spread, 10_000.0)
-    return [key for key, centre in centres.items() if away(centre) > limit]
+    away = np.linalg.norm(centres - np.sort(centres, axis=0)[len(centres) // 2], axis=1)
+    limit = max(_FAR * float(np.sort(away)[len(away) // 2]), 10_000.0)
+    return [int(n) for n in np.flatnonzero(away > limit)]

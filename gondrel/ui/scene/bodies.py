@@ -28,6 +28,15 @@ PLAIN = Rgba(0.70, 0.73, 0.77)
 _EDGE = (0.13, 0.18, 0.22)
 
 
+def boxes_of(mesh: BodyMesh, matrices: list[np.ndarray]) -> np.ndarray:
+    """Boxes along the axes around a mesh in its places, n × 2 × 3 with the lower corners first."""
+    placed = np.array(matrices).reshape(-1, 4, 4)
+    turns = placed[:, :3, :3]
+    middles = turns @ ((mesh.low + mesh.high) / 2) + placed[:, :3, 3]
+    halves = np.abs(turns) @ ((mesh.high - mesh.low) / 2)
+    return np.stack((middles - halves, middles + halves), axis=1)
+
+
 @dataclass(frozen=True, slots=True)
 class Look:
     """How an instance is drawn: in its own colours, one tint, or coloured by a deviation field.
@@ -60,6 +69,7 @@ class PlacedBody:
     surfaces: list[vtkActor]
     edges: list[vtkActor]
     mesh: BodyMesh
+    box: np.ndarray
     is_shown: bool = True
     is_gathered: bool = False
     look: Look | None = None
@@ -68,7 +78,6 @@ class PlacedBody:
     owner: PlacedBody | None = None
     is_selected: bool = False
     home: np.ndarray = field(init=False)
-    box: np.ndarray = field(init=False)
     low: np.ndarray = field(init=False)
     high: np.ndarray = field(init=False)
     _inverse: np.ndarray | None = None
@@ -76,13 +85,9 @@ class PlacedBody:
     def __post_init__(self) -> None:
         self.low, self.high = self.mesh.low, self.mesh.high
         self.home = self.matrix
-        self._set_box()
 
     def _set_box(self) -> None:
-        turn = self.matrix[:3, :3]
-        middle = turn @ ((self.low + self.high) / 2) + self.matrix[:3, 3]
-        half = np.abs(turn) @ ((self.high - self.low) / 2)
-        self.box = np.array([middle - half, middle + half])
+        self.box = boxes_of(self.mesh, [self.matrix])[0]
 
     def shift(self, by: Vector) -> bool:
         """Draw the instance so far from its place, mm; False where it is drawn there already."""
@@ -201,7 +206,9 @@ class Scene:
     def add_mesh(self, key: str, mesh: BodyMesh) -> list[PlacedBody]:
         """Take a mesh; returns the instances that can now be drawn."""
         self.meshes[key] = mesh
-        made = [self._place(mesh, *entry) for entry in self._waiting.pop(key, [])]
+        waiting = self._waiting.pop(key, [])
+        boxes = boxes_of(mesh, [entry[5] for entry in waiting])
+        made = [self._place(mesh, box, *entry) for box, entry in zip(boxes, waiting, strict=True)]
         self.placed += made
         self._boxes = None
         return made
@@ -209,6 +216,7 @@ class Scene:
     def _place(
         self,
         mesh: BodyMesh,
+        box: np.ndarray,
         product: str,
         path: tuple[str, ...],
         body: Body,
@@ -217,7 +225,9 @@ class Scene:
         matrix: np.ndarray,
         by: str = "",
     ) -> PlacedBody:
-        placed = PlacedBody(product, path, body, colour, override, matrix, [], [], mesh, coloured_by=by)
+        placed = PlacedBody(
+            product, path, body, colour, override, matrix, [], [], mesh, box, coloured_by=by
+        )
         placed.is_whole = path in self._whole
         self.dress(placed)
         return placed
@@ -284,8 +294,8 @@ class Scene:
         """A cut face of an instance, drawn in its colour and place."""
         body = Body(f"{owner.body.id}/{key}", BodyKind.SHEET, owner.body.name, key, owner.colour)
         cap = PlacedBody(
-            owner.product, owner.path, body, owner.colour, True, owner.matrix, [], [], mesh, is_whole=True,
-            owner=owner,
+            owner.product, owner.path, body, owner.colour, True, owner.matrix, [], [], mesh,
+            boxes_of(mesh, [owner.matrix])[0], is_whole=True, owner=owner,
         )  # fmt: skip
         cap.is_shown = owner.is_shown
         self.dress(cap, owner.look or _OWN)
@@ -540,7 +550,7 @@ def trial_actors() -> list[vtkActor]:
     actors = []
     for colours in ((), ((0, red),)):
         body = Body(f"trial {len(colours)}", BodyKind.SOLID, "", "", red, colours)
-        placed = scene._place(mesh, "", (), body, red, False, np.eye(4))
+        placed = scene._place(mesh, boxes_of(mesh, [np.eye(4)])[0], "", (), body, red, False, np.eye(4))
         scene.embody(placed)
         actors += [*placed.surfaces, *placed.edges]
     return actors

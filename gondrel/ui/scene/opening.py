@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  # what an actor's shader is made by
 from vtkmodules.vtkCommonDataModel import vtkPlane
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
 
