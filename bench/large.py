@@ -18,14 +18,6 @@ from pathlib import Path
 from typing import Any
 
 import parts
-from OCP.BRep import BRep_Builder
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeSolid
-from OCP.BRepLib import BRepLib
-from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
-from OCP.gp import gp_Vec
-from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopExp import TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Shape, TopoDS_Shell
 
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.kernel.base.shape import shape_to_blob
@@ -40,35 +32,11 @@ SHAPES, PLACED, DISCS, ROUNDS = 200, 20_000, 9, 3
 _LEVELS = (("Tray", 100, 420.0), ("Rack", 10, 4300.0), ("Bay", 5, 4400.0), ("Hall", 2, 22000.0))
 
 
-def hub(radius: float) -> TopoDS_Shape:
-    """A stepped hub of lobed discs, some 1.5 MB as STEP."""
-    sewing, shell = BRep_Builder(), TopoDS_Shell()
-    sewing.MakeShell(shell)
-    below = None
-    for level in range(DISCS):
-        wire = parts._outline(radius - 2.4 * level, 3.0 * level)
-        ring = BRepBuilderAPI_MakeFace(below or wire, True)
-        if below is not None:
-            ring.Add(TopoDS.Wire(wire.Reversed()))
-        sewing.Add(shell, ring.Face() if below is not None else ring.Face().Reversed())
-        sides = BRepPrimAPI_MakePrism(wire, gp_Vec(0, 0, 3.0))
-        explorer = TopExp_Explorer(sides.Shape(), TopAbs_ShapeEnum.TopAbs_FACE)
-        while explorer.More():
-            sewing.Add(shell, explorer.Current().Reversed())
-            explorer.Next()
-        below = TopoDS.Wire(sides.LastShape())
-    sewing.Add(shell, BRepBuilderAPI_MakeFace(below, True).Face())
-    shell.Closed(True)
-    solid = BRepBuilderAPI_MakeSolid(shell).Solid()
-    BRepLib.OrientClosedSolid_s(solid)
-    return solid
-
-
 def large_assembly(store: BlobStore, shapes: int) -> Model:
     """Parts in trays of a hundred, trays in racks of ten, racks in bays of five, bays in halls of two."""
     products = []
     for number in range(shapes):
-        key, name = store.put(shape_to_blob(hub(90.0 + 0.5 * number))), f"Hub {number + 1}"
+        key, name = store.put(shape_to_blob(parts.hub(90.0 + 0.5 * number, DISCS))), f"Hub {number + 1}"
         body = Body(f"b{number}", BodyKind.SOLID, name, key, Rgba(0.3 + 0.5 * number / shapes, 0.5, 0.7))
         products.append(Product(f"p{number}", f"HB-{number + 1:03}", name, bodies=(body,)))
     level, count = [f"p{number}" for number in range(shapes)], PLACED

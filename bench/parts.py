@@ -21,7 +21,7 @@ from OCP.GC import GC_MakeArcOfCircle
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Shell, TopoDS_Wire
+from OCP.TopoDS import TopoDS, TopoDS_Shape, TopoDS_Shell, TopoDS_Wire
 
 from gondrel.core.kernel.base.shape import shape_to_blob
 from gondrel.core.kernel.exchange.step_out import write_body
@@ -29,7 +29,7 @@ from gondrel.core.kernel.modelling.build import block, cut, cylinder
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product, Rgba
 from gondrel.core.model.store import BlobStore
 
-__all__ = ["assembly", "heavy_part", "make_assembly", "make_heavy_part"]
+__all__ = ["assembly", "heavy_part", "hub", "make_assembly", "make_heavy_part"]
 
 
 LEVELS, LOBES = 73, 18
@@ -55,8 +55,8 @@ def _outline(radius: float, z: float) -> TopoDS_Wire:
     return maker.Wire()
 
 
-def heavy_part() -> bytes:
-    """A part of some 9 MB as STEP: a stepped hub of many lobed discs, turned smaller level by level.
+def hub(radius: float, levels: int) -> TopoDS_Shape:
+    """A stepped hub of lobed discs, turned smaller level by level.
 
     Like most machined parts it is of planes and cylinders, in faces of a few edges each.
     """
@@ -64,8 +64,8 @@ def heavy_part() -> bytes:
     shell = TopoDS_Shell()
     sewing.MakeShell(shell)
     below: TopoDS_Wire | None = None
-    for level in range(LEVELS):
-        wire = _outline(200.0 - 2.4 * level, 3.0 * level)
+    for level in range(levels):
+        wire = _outline(radius - 2.4 * level, 3.0 * level)
         ring = BRepBuilderAPI_MakeFace(below or wire, True)
         if below is not None:
             ring.Add(TopoDS.Wire(wire.Reversed()))
@@ -81,7 +81,12 @@ def heavy_part() -> bytes:
     shell.Closed(True)
     solid = BRepBuilderAPI_MakeSolid(shell).Solid()
     BRepLib.OrientClosedSolid_s(solid)
-    return write_body(solid, "mm").data
+    return solid
+
+
+def heavy_part() -> bytes:
+    """A part of some 9 MB as STEP: a hub of many discs."""
+    return write_body(hub(200.0, LEVELS), "mm").data
 
 
 def make_heavy_part(path: str) -> None:

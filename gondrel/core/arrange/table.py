@@ -16,6 +16,7 @@ from typing import Any
 from gondrel.core.arrange.properties import TEXT_FIELDS, Edit, parse_value, with_datum
 from gondrel.core.errors import InputError, MalformedFile, UsageError
 from gondrel.core.model.body import BodyFacts, Rgba
+from gondrel.core.model.mass import kilograms
 from gondrel.core.model.product import Material, Metadatum, Product, Value
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.tables import write_rows
@@ -115,7 +116,7 @@ def _masses(
         for body in product.bodies:
             if body.blob not in facts or not density:
                 return None
-            parts.append((facts[body.blob].volume * density * 1e-9, facts[body.blob].centroid))
+            parts.append((kilograms(facts[body.blob].volume, density), facts[body.blob].centroid))
         for use in product.occurrences:
             inner = of(model.product(use.product))
             if inner is None:

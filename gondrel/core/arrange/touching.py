@@ -8,7 +8,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from gondrel.core.arrange.proposal import ProposedGroup, ProposedPart
 from gondrel.core.errors import KernelRefused
@@ -17,6 +16,7 @@ from gondrel.core.kernel.derive import landmarks_of
 from gondrel.core.kernel.geometry.distance import touches
 from gondrel.core.likeness.fit import Fit, fit_of
 from gondrel.core.model.body import Body, BodyFacts
+from gondrel.core.model.boxes import box_in_place
 from gondrel.core.model.facets import is_facets
 from gondrel.core.model.landmarks import Landmarks
 from gondrel.core.model.product import IDENTITY, Placement
@@ -97,7 +97,9 @@ class _Touching:
     ) -> None:
         self.items, self.store = items, store
         self.shapes: dict[str, Shape | None] = {}
-        boxes = np.array([_box(facts[i.members[0][1]], i.members[0][2]) for i in items]).reshape(-1, 2, 3)
+        boxes = np.array([box_in_place(facts[i.members[0][1]], i.members[0][2]) for i in items]).reshape(
+            -1, 2, 3
+        )
         times = Counter(item.kind for item in items)
         several = np.array(
             [times[item.kind] > 1 for item in items]
@@ -137,15 +139,6 @@ class _Touching:
             self.shapes[blob] = None if is_facets(data) else shape_from_blob(data)
         shape = self.shapes[blob]
         return None if shape is None else located(shape, placement)
-
-
-def _box(facts: BodyFacts, placement: Placement) -> NDArray[np.float64]:
-    """The corners of a placed body's box."""
-    low, high = np.array(facts.bbox[:3]), np.array(facts.bbox[3:])
-    matrix = np.asarray(placement).reshape(4, 4)
-    middle = matrix[:3, :3] @ ((low + high) / 2) + matrix[:3, 3]
-    reach = np.abs(matrix[:3, :3]) @ ((high - low) / 2)
-    return np.array([middle - reach, middle + reach])
 
 
 class _Grouping:

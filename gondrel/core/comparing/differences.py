@@ -11,7 +11,7 @@ import numpy as np
 from gondrel.core.carriage.matching import Matching
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.shape import shape_from_blob, shape_to_blob, split_bodies
-from gondrel.core.kernel.measure.difference import Material, material_beyond
+from gondrel.core.kernel.measure.difference import Excess, material_beyond
 from gondrel.core.model.body import Body, BodyFacts, BodyKind
 from gondrel.core.model.differences import Differences, MaterialChange, Moved
 from gondrel.core.model.facets import is_facets
@@ -102,7 +102,7 @@ def _change(
         )  # fmt: skip
 
 
-def _kept(material: Material, store: BlobStore) -> list[str]:
+def _kept(material: Excess, store: BlobStore) -> list[str]:
     if material.shape is None:
         return []
     return [store.put(shape_to_blob(shape)) for _, shape in split_bodies(material.shape)]

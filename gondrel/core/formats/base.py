@@ -21,7 +21,7 @@ if TYPE_CHECKING:  # a declaration is looked at where nothing is read or written
     from gondrel.core.model.store import BlobStore
     from gondrel.core.work import Progress
 
-__all__ = ["Content", "Format", "Source", "Target"]
+__all__ = ["Content", "Format", "RecordSource", "Target"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,7 +140,7 @@ class NamesProducts(Protocol):
         """Their numbers and names; none when it can't be read."""
 
 
-class Source(Protocol):
+class RecordSource(Protocol):
     """The records of a file for people to read."""
 
     noun: str
@@ -164,7 +164,7 @@ class Source(Protocol):
 class OpensSource(Protocol):
     """Opens a file to look at its records."""
 
-    def __call__(self, path: str) -> Source:
+    def __call__(self, path: str) -> RecordSource:
         """Its records. Raises InputError."""
 
 

@@ -32,7 +32,7 @@ from gondrel.core.model.cutting import CutPlane
 from gondrel.core.model.detail import BodyDetail, Complexity, field_kind
 from gondrel.core.model.facets import Facets, distances_to, is_facets
 from gondrel.core.model.landmarks import Landmarks
-from gondrel.core.model.measures import BodySection, Hole, Thickness, section_kind
+from gondrel.core.model.measures import BodySection, RoundHole, Thickness, section_kind
 from gondrel.core.model.store import BlobStore
 
 __all__ = [
@@ -305,7 +305,7 @@ def section_of(store: BlobStore, key: str, plane: CutPlane, limits: Sequence[Cut
     return section
 
 
-def holes_of_body(store: BlobStore, key: str) -> tuple[Hole, ...]:
+def holes_of_body(store: BlobStore, key: str) -> tuple[RoundHole, ...]:
     """The round holes of a stored body, in its frame, looked for once; of a mesh none.
 
     Raises:
@@ -315,7 +315,7 @@ def holes_of_body(store: BlobStore, key: str) -> tuple[Hole, ...]:
         blob = store.get(key)
         holes = [] if is_facets(blob) else holes_of(shape_from_blob(blob))
         store.put_as(key, "holes", json.dumps([to_plain(hole) for hole in holes]).encode())
-    return tuple(from_plain(each, Hole) for each in json.loads(store.get_as(key, "holes")))
+    return tuple(from_plain(each, RoundHole) for each in json.loads(store.get_as(key, "holes")))
 
 
 def thinnest_of(store: BlobStore, key: str) -> Thickness:

@@ -11,10 +11,11 @@ from numpy.typing import NDArray
 from gondrel.core.errors import UsageError
 from gondrel.core.kernel.base.shape import Shape, located, shape_from_blob
 from gondrel.core.kernel.measure.between import near_within, nearest
-from gondrel.core.measuring.placed import PlacedBody, box_in_place
+from gondrel.core.measuring.placed import BodyInPlace
 from gondrel.core.model.body import BodyFacts
-from gondrel.core.model.cutting import Vector
+from gondrel.core.model.boxes import box_in_place
 from gondrel.core.model.facets import is_facets
+from gondrel.core.model.geometry import vector_of
 from gondrel.core.model.measures import Clearance
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
@@ -31,7 +32,7 @@ class _Shapes:
         self.store = store
         self.shapes: dict[str, Shape] = {}
 
-    def placed(self, each: PlacedBody) -> Shape:
+    def placed(self, each: BodyInPlace) -> Shape:
         key = each.body.blob
         if key not in self.shapes:
             blob = self.store.get(key)
@@ -45,7 +46,7 @@ class _Shapes:
 
 
 def least_clearance(
-    ones: Sequence[PlacedBody], others: Sequence[PlacedBody], store: BlobStore,
+    ones: Sequence[BodyInPlace], others: Sequence[BodyInPlace], store: BlobStore,
     facts: Mapping[str, BodyFacts], *, progress: Progress = SILENT,
 ) -> Clearance:  # fmt: skip
     """The least distance between bodies of two sets; a body is not measured against itself.
@@ -69,7 +70,7 @@ def least_clearance(
         distance = float(np.linalg.norm(points[1] - points[0]))
         if best is None or distance < best.distance:
             items = ((one.product.id, one.path), (other.product.id, other.path))
-            best = Clearance(distance, (_vector(points[0]), _vector(points[1])), items)
+            best = Clearance(distance, (vector_of(points[0]), vector_of(points[1])), items)
         if best.distance == 0.0:
             break
     if best is None:
@@ -78,7 +79,7 @@ def least_clearance(
 
 
 def closer_than(
-    bodies: Sequence[PlacedBody], limit: float, store: BlobStore, facts: Mapping[str, BodyFacts], *,
+    bodies: Sequence[BodyInPlace], limit: float, store: BlobStore, facts: Mapping[str, BodyFacts], *,
     progress: Progress = SILENT,
 ) -> list[Clearance]:  # fmt: skip
     """All pairs of bodies that come closer than a limit, mm, or touch; nearest first.
@@ -96,12 +97,12 @@ def closer_than(
         distance = float(np.linalg.norm(points[1] - points[0]))
         if distance < limit:
             items = ((one.product.id, one.path), (other.product.id, other.path))
-            found.append(Clearance(distance, (_vector(points[0]), _vector(points[1])), items))
+            found.append(Clearance(distance, (vector_of(points[0]), vector_of(points[1])), items))
     return sorted(found, key=lambda c: c.distance)
 
 
 def _by_boxes(
-    ones: Sequence[PlacedBody], others: Sequence[PlacedBody], facts: Mapping[str, BodyFacts]
+    ones: Sequence[BodyInPlace], others: Sequence[BodyInPlace], facts: Mapping[str, BodyFacts]
 ) -> list[tuple[float, int, int]]:
     """Pairs of bodies by the distance of their boxes, mm, nearest first."""
     here = np.stack([box_in_place(facts[b.body.blob], b.placement) for b in ones])
@@ -117,8 +118,3 @@ def _by_boxes(
         ]
     heapq.heapify(pairs)
     return [heapq.heappop(pairs) for _ in range(len(pairs))]
-
-
-def _vector(values: Floats) -> Vector:
-    x, y, z = (float(v) for v in values)
-    return x, y, z

@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.derive import seats_of_body
 from gondrel.core.kernel.inspect.seats import Seats
-from gondrel.core.measuring.placed import box_in_place
 from gondrel.core.model.body import BodyFacts
+from gondrel.core.model.boxes import box_in_place, placed_boxes
 from gondrel.core.model.cutting import Vector
 from gondrel.core.model.explosion import Explosion, Leave
 from gondrel.core.model.product import Product
@@ -113,11 +113,10 @@ def _add(unit: _Unit, key: str, matrix: Floats, store: BlobStore, facts: Mapping
         return
     if len(seats.radii):
         turn = matrix[:3, :3]
-        middles = seats.boxes.mean(axis=1) @ turn.T + matrix[:3, 3]
-        halves = (seats.boxes[:, 1] - seats.boxes[:, 0]) / 2 @ np.abs(turn).T
-        placed = np.stack([middles - halves, middles + halves], axis=1)
         points = seats.points @ turn.T + matrix[:3, 3]
-        unit.seats.append((points, seats.ways @ turn.T, seats.radii, placed))
+        unit.seats.append(
+            (points, seats.ways @ turn.T, seats.radii, placed_boxes(matrix[None], seats.boxes))
+        )
 
 
 def _contact(one: _Unit, other: _Unit) -> _Contact | None:

@@ -9,7 +9,7 @@ import numpy as np
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.derive import holes_of_body
-from gondrel.core.model.measures import Hole, HoleRow
+from gondrel.core.model.measures import HoleRow, RoundHole
 from gondrel.core.model.product import Product
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
@@ -41,7 +41,7 @@ def bores_of(product: Product, store: BlobStore) -> list[float]:
     return [row.holes[0].diameter for row in hole_table([product], store) for _ in row.holes]
 
 
-def _size(hole: Hole) -> tuple[float, ...]:
+def _size(hole: RoundHole) -> tuple[float, ...]:
     """What equal holes have in common; holes that are open at both ends go either way."""
     way = np.round(hole.direction, _DIGITS) + 0.0
     if hole.is_through and tuple(way) < tuple(-way):

@@ -10,17 +10,15 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from gondrel.core.measuring.placed import PlacedBody, scale_of
+from gondrel.core.measuring.placed import BodyInPlace, scale_of
 from gondrel.core.model.body import BodyFacts, BodyKind
+from gondrel.core.model.mass import kilograms
 from gondrel.core.model.measures import Mass
 
 __all__ = ["mass_of"]
 
-_KILOGRAMS = 1e-9
-"""A density in kg/m3 times a volume in mm3 times this is a mass in kg."""
 
-
-def mass_of(bodies: Sequence[PlacedBody], facts: Mapping[str, BodyFacts]) -> Mass:
+def mass_of(bodies: Sequence[BodyInPlace], facts: Mapping[str, BodyFacts]) -> Mass:
     """Mass properties of placed bodies together, solids alone have mass.
 
     Args:
@@ -42,12 +40,16 @@ def mass_of(bodies: Sequence[PlacedBody], facts: Mapping[str, BodyFacts]) -> Mas
         if material is None or not material.density:
             without[each.product.label] = None
             continue
-        density = material.density * _KILOGRAMS
         matrix = np.asarray(each.placement, float).reshape(4, 4)
         turn = matrix[:3, :3] / scale
-        own_mass = own.volume * scale**3 * density
+        own_mass = kilograms(own.volume * scale**3, material.density)
         centre = matrix[:3, :3] @ np.asarray(own.centroid) + matrix[:3, 3]
-        about_own = turn @ np.asarray(own.inertia_matrix).reshape(3, 3) @ turn.T * scale**5 * density
+        about_own = (
+            turn
+            @ np.asarray(own.inertia_matrix).reshape(3, 3)
+            @ turn.T
+            * kilograms(scale**5, material.density)
+        )
         mass += own_mass
         moment += own_mass * centre
         inertia += about_own + own_mass * _apart(centre)

@@ -13,7 +13,7 @@ from gondrel.core.kernel.convert.flat_out import flat_curves
 from gondrel.core.kernel.measure.section import frame_of
 from gondrel.core.model.cutting import Cut
 from gondrel.core.model.measures import PlacedSection
-from gondrel.core.model.outline import Curve, Outline, outline_box, sampled, shifted
+from gondrel.core.model.outline import Curve, PartOutline, outline_box, sampled, shifted
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.sheet.hatching import apart_hatches, hatch_for, hatch_lines
@@ -32,10 +32,10 @@ _GAP = 0.15
 def outlines_of(
     model: Model, cut: Cut, sections: Sequence[PlacedSection], store: BlobStore, *,
     progress: Progress = SILENT,
-) -> tuple[Outline, ...]:  # fmt: skip
+) -> tuple[PartOutline, ...]:  # fmt: skip
     """The outlines of the cut faces of each plane of a cut, exact, planes side by side; seen from the side
     that is taken away. Raises KernelRefused."""
-    made: list[Outline] = []
+    made: list[PartOutline] = []
     for number, plane in enumerate(cut.planes):
         right, up, normal = frame_of(plane)
         origin = normal * float(np.asarray(plane.point) @ normal)
@@ -54,7 +54,9 @@ def outlines_of(
     return tuple(made)
 
 
-def _hatched(model: Model, by_owner: dict[tuple[tuple[str, ...], str, str], list[Curve]]) -> list[Outline]:
+def _hatched(
+    model: Model, by_owner: dict[tuple[tuple[str, ...], str, str], list[Curve]]
+) -> list[PartOutline]:
     owners = list(by_owner)
     rims = [_stretches(by_owner[owner]) for owner in owners]
     if not owners:
@@ -70,7 +72,7 @@ def _hatched(model: Model, by_owner: dict[tuple[tuple[str, ...], str, str], list
         lines = hatch_lines(rim, hatch, spacing).tolist()
         hatching = tuple(((a[0], a[1]), (b[0], b[1])) for a, b in lines)
         colour = body.colour.hex if body.colour is not None else _PLAIN
-        outlines.append(Outline(product.label, colour, tuple(by_owner[owner]), hatching))
+        outlines.append(PartOutline(product.label, colour, tuple(by_owner[owner]), hatching))
     return outlines
 
 

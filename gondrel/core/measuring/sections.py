@@ -10,8 +10,9 @@ import numpy as np
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.derive import section_of
-from gondrel.core.measuring.placed import PlacedBody, box_in_place, placed_bodies, scale_of
+from gondrel.core.measuring.placed import BodyInPlace, placed_bodies, scale_of
 from gondrel.core.model.body import BodyFacts, BodyKind
+from gondrel.core.model.boxes import box_in_place
 from gondrel.core.model.cutting import Cut, CutPlane, Vector
 from gondrel.core.model.measures import PlacedSection
 from gondrel.core.model.product import Placement
@@ -49,7 +50,7 @@ def cut_model(
     return tuple(sections), tuple(dict.fromkeys(refused))
 
 
-def _shifted(each: PlacedBody, shifts: Mapping[tuple[str, ...], Vector]) -> PlacedBody:
+def _shifted(each: BodyInPlace, shifts: Mapping[tuple[str, ...], Vector]) -> BodyInPlace:
     shift = shifts.get(each.path)
     if shift is None:
         return each
@@ -58,7 +59,7 @@ def _shifted(each: PlacedBody, shifts: Mapping[tuple[str, ...], Vector]) -> Plac
     return replace(each, placement=tuple(matrix.ravel().tolist()))
 
 
-def _meets(cut: Cut, each: PlacedBody, facts: Mapping[str, BodyFacts]) -> bool:
+def _meets(cut: Cut, each: BodyInPlace, facts: Mapping[str, BodyFacts]) -> bool:
     if each.body.blob not in facts:
         return True
     low, high = box_in_place(facts[each.body.blob], each.placement)
@@ -69,7 +70,7 @@ def _meets(cut: Cut, each: PlacedBody, facts: Mapping[str, BodyFacts]) -> bool:
     return False
 
 
-def _cut_one(each: PlacedBody, cut: Cut, store: BlobStore) -> list[PlacedSection]:
+def _cut_one(each: BodyInPlace, cut: Cut, store: BlobStore) -> list[PlacedSection]:
     scale, made = scale_of(each.placement), []
     for number, plane in enumerate(cut.planes):
         limits = [_exact(limit, each.placement) for limit in cut.limits_of(number)]
@@ -87,9 +88,10 @@ def _cut_one(each: PlacedBody, cut: Cut, store: BlobStore) -> list[PlacedSection
 def _exact(plane: CutPlane, placement: Placement) -> CutPlane:
     """A plane in the frame of a body, rid of the last digits, so that equal places share their section."""
     seen = plane.seen_from(placement)
-    point = np.asarray(seen.point) - np.asarray(seen.unit) * 0.0
     normal = np.round(seen.unit, 12) + 0.0
-    foot = normal * float(point @ normal)  # the same point whichever one of the plane was given
+    foot = normal * float(
+        np.asarray(seen.point) @ normal
+    )  # the same point whichever one of the plane was given
     x, y, z = (float(v) for v in np.round(foot, 10) + 0.0)
     a, b, c = (float(v) for v in normal)
     return CutPlane((x, y, z), (a, b, c))

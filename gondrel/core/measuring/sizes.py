@@ -10,6 +10,7 @@ from gondrel.core.measuring.holes import bores_of
 from gondrel.core.measuring.placed import placed_bodies
 from gondrel.core.model.body import BodyFacts, BodyKind
 from gondrel.core.model.facets import is_facets
+from gondrel.core.model.mass import kilograms
 from gondrel.core.model.product import Product
 from gondrel.core.model.sizes import SizeTerm
 from gondrel.core.model.snapshot import Model
@@ -57,4 +58,4 @@ def _mass(product: Product, facts: Mapping[str, BodyFacts]) -> float | None:
     density = product.material.density if product.material is not None else None
     if not density or any(body.blob not in facts for body in product.bodies):
         return None
-    return sum(facts[body.blob].volume for body in product.bodies) * density * 1e-9
+    return kilograms(sum(facts[body.blob].volume for body in product.bodies), density)

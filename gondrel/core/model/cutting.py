@@ -7,11 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gondrel.core.model.geometry import Vector, vector_of
 from gondrel.core.model.product import Placement
 
 __all__ = ["CLEAR", "Cut", "CutPlane", "Vector", "box_cut"]
 
-Vector = tuple[float, float, float]
 Floats = NDArray[np.float64]
 
 _FLAT = 1e-12
@@ -48,15 +48,15 @@ class CutPlane:
         matrix = np.asarray(placement, float).reshape(4, 4)
         inverse = np.linalg.inv(matrix)
         point = inverse[:3, :3] @ np.asarray(self.point, float) + inverse[:3, 3]
-        return CutPlane(_vector(point), _vector(matrix[:3, :3].T @ self.unit))
+        return CutPlane(vector_of(point), vector_of(matrix[:3, :3].T @ self.unit))
 
     def turned(self) -> CutPlane:
         """The plane that takes the other side away."""
-        return CutPlane(self.point, _vector(-np.asarray(self.normal, float)))
+        return CutPlane(self.point, vector_of(-np.asarray(self.normal, float)))
 
     def moved(self, by: float) -> CutPlane:
         """The plane moved along its normal, mm."""
-        return CutPlane(_vector(np.asarray(self.point, float) + by * self.unit), self.normal)
+        return CutPlane(vector_of(np.asarray(self.point, float) + by * self.unit), self.normal)
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,10 +127,5 @@ def box_cut(low: Vector, high: Vector) -> Cut:
     planes = []
     for axis in range(3):
         way = np.eye(3)[axis]
-        planes += [CutPlane(high, _vector(way)), CutPlane(low, _vector(-way))]
+        planes += [CutPlane(high, vector_of(way)), CutPlane(low, vector_of(-way))]
     return Cut(tuple(planes), keeps_within=True)
-
-
-def _vector(values: Floats) -> Vector:
-    x, y, z = (float(v) for v in values)
-    return x, y, z

@@ -6,6 +6,7 @@ direction of a curve or the natural normal of a surface round.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 __all__ = [
@@ -30,9 +31,16 @@ __all__ = [
     "Torus",
     "Trimmed",
     "Vector",
+    "vector_of",
 ]
 
 Vector = tuple[float, float, float]
+
+
+def vector_of(values: Iterable[float]) -> Vector:
+    """Three numbers as plain ones."""
+    x, y, z = (float(v) for v in values)
+    return x, y, z
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,9 +8,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from gondrel.core.model.body import BodyFacts
+from gondrel.core.model.boxes import placed_boxes
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["Totals", "placed_points", "totals_of"]
+__all__ = ["Totals", "kilograms", "totals_of"]
 
 Box = tuple[float, float, float, float, float, float]
 
@@ -93,20 +94,18 @@ def _box(placed: list[tuple[np.ndarray, Box]]) -> Box | None:  # type: ignore[ty
     """The box along the axes around boxes in their places; None without any."""
     if not placed:
         return None
-    matrices = np.array([matrix for matrix, _ in placed])
-    boxes = np.array([box for _, box in placed]).reshape(-1, 2, 3)
-    middles = placed_points(matrices, boxes.mean(axis=1))
-    halves = np.einsum("nij,nj->ni", np.abs(matrices[:, :3, :3]), (boxes[:, 1] - boxes[:, 0]) / 2)
-    low, high = (middles - halves).min(axis=0), (middles + halves).max(axis=0)
+    boxes = placed_boxes(
+        np.array([matrix for matrix, _ in placed]), np.array([box for _, box in placed]).reshape(-1, 2, 3)
+    )
+    low, high = boxes[:, 0].min(axis=0), boxes[:, 1].max(axis=0)
     x, y, z, u, v, w = (float(each) for each in (*low, *high))
     return x, y, z, u, v, w
 
 
-def placed_points(matrices: np.ndarray, points: np.ndarray) -> np.ndarray:  # type: ignore[type-arg]
-    """Points, one for each of some placements, in the whole.
+def kilograms(volume: float, density: float) -> float:
+    """A mass in kg.
 
     Args:
-        matrices: n × 4 × 4; points: n × 3, mm.
+        volume: mm3; density: kg/m3.
     """
-    placed: np.ndarray = np.einsum("nij,nj->ni", matrices[:, :3, :3], points) + matrices[:, :3, 3]  # type: ignore[type-arg]
-    return placed
+    return volume * density * 1e-9

@@ -10,8 +10,19 @@ from gondrel.core.model.cutting import CutPlane, Vector
 from gondrel.core.model.product import IDENTITY, Placement
 
 __all__ = [
-    "Apart", "BodySection", "Clearance", "Hole", "HoleRow", "Mass", "Measured", "PlacedSection", "Size",
-    "Thickness", "Thing", "Wish", "section_kind",
+    "Apart",
+    "BodySection",
+    "Clearance",
+    "HoleRow",
+    "Mass",
+    "Measured",
+    "PlacedSection",
+    "RoundHole",
+    "Size",
+    "Thickness",
+    "Thing",
+    "Wish",
+    "section_kind",
 ]  # fmt: skip
 
 
@@ -134,7 +145,7 @@ class Clearance:
 
 
 @dataclass(frozen=True, slots=True)
-class Hole:
+class RoundHole:
     """One round hole of a body, in its frame.
 
     Args:
@@ -160,7 +171,7 @@ class HoleRow:
 
     product: str
     body: str
-    holes: tuple[Hole, ...]
+    holes: tuple[RoundHole, ...]
 
 
 @dataclass(frozen=True, slots=True)

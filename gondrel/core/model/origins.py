@@ -5,12 +5,15 @@ from __future__ import annotations
 import hashlib
 import json
 import os
-from collections.abc import Mapping
+from collections import defaultdict
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
 from gondrel.core.model.store import BlobStore
 
-__all__ = ["Found", "Origins", "RecordView", "keep_origins", "origins_of", "source_key"]
+__all__ = [
+    "Found", "Origins", "RecordView", "keep_origins", "origins_of", "owners_of", "source_key",
+]  # fmt: skip
 
 _KIND = "origins"
 
@@ -54,6 +57,19 @@ class RecordView:
     text: str
     refers: tuple[Found, ...] = ()
     referred: tuple[Found, ...] = ()
+
+
+def owners_of(pointers: Iterable[tuple[int, Iterable[int]]]) -> dict[int, list[int]]:
+    """The records that point to each, in their order.
+
+    Args:
+        pointers: each record's number with those it points to.
+    """
+    owners: defaultdict[int, list[int]] = defaultdict(list)
+    for number, others in pointers:
+        for other in dict.fromkeys(others):
+            owners[other].append(number)
+    return dict(owners)
 
 
 def source_key(path: str) -> str:

@@ -14,9 +14,9 @@ from gondrel.core.work.late import late
 __all__ = [
     "Arc",
     "Curve",
-    "Ellipse",
-    "Line",
-    "Outline",
+    "FlatEllipse",
+    "FlatLine",
+    "PartOutline",
     "Point",
     "Spline",
     "outline_box",
@@ -31,7 +31,7 @@ Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class FlatLine:
     """A straight stretch."""
 
     start: Point
@@ -49,7 +49,7 @@ class Arc:
 
 
 @dataclass(frozen=True, slots=True)
-class Ellipse:
+class FlatEllipse:
     """A part of an ellipse, anticlockwise between two parameters, rad.
 
     Args:
@@ -73,11 +73,11 @@ class Spline:
     weights: tuple[float, ...] = ()
 
 
-Curve = Line | Arc | Ellipse | Spline
+Curve = FlatLine | Arc | FlatEllipse | Spline
 
 
 @dataclass(frozen=True, slots=True)
-class Outline:
+class PartOutline:
     """The curves of one part on a sheet, with what hatches it.
 
     Args:
@@ -95,12 +95,12 @@ def sampled(curve: Curve, chord: float) -> Floats:
 
     Source: the height of a chord over an arc, r (1 - cos(a / 2)), and de Boor's rule for splines.
     """
-    if isinstance(curve, Line):
+    if isinstance(curve, FlatLine):
         return np.array([curve.start, curve.end])
     if isinstance(curve, Arc):
         at = np.linspace(curve.start, curve.end, _steps(curve.radius, curve.end - curve.start, chord))
         return np.add(curve.centre, curve.radius * np.stack([np.cos(at), np.sin(at)], axis=1))
-    if isinstance(curve, Ellipse):
+    if isinstance(curve, FlatEllipse):
         wide = np.asarray(curve.major)
         narrow = curve.ratio * np.array([-wide[1], wide[0]])
         count = _steps(float(np.linalg.norm(wide)), curve.end - curve.start, chord)
@@ -140,7 +140,7 @@ def _flat(homogeneous: Floats) -> Floats:
 
 def _extremes(curve: Curve) -> Floats:
     """Points of a curve that its box can be told from; of a spline within 0.001 mm."""
-    if isinstance(curve, Line | Spline):
+    if isinstance(curve, FlatLine | Spline):
         return sampled(curve, 1e-3)
     wide = (curve.radius, 0.0) if isinstance(curve, Arc) else curve.major
     ratio = 1.0 if isinstance(curve, Arc) else curve.ratio
@@ -157,7 +157,7 @@ def _extremes(curve: Curve) -> Floats:
     )
 
 
-def outline_box(outlines: tuple[Outline, ...]) -> tuple[Point, Point]:
+def outline_box(outlines: tuple[PartOutline, ...]) -> tuple[Point, Point]:
     """The least and the greatest corner of outlines, mm; two zeros without any."""
     points = [_extremes(curve) for outline in outlines for curve in outline.curves]
     if not points:
@@ -167,15 +167,15 @@ def outline_box(outlines: tuple[Outline, ...]) -> tuple[Point, Point]:
     return (a, b), (c, d)
 
 
-def shifted(outline: Outline, x: float, y: float) -> Outline:
+def shifted(outline: PartOutline, x: float, y: float) -> PartOutline:
     """An outline elsewhere on the sheet."""
 
     def at(point: Point) -> Point:
         return point[0] + x, point[1] + y
 
     def moved(curve: Curve) -> Curve:
-        if isinstance(curve, Line):
-            return Line(at(curve.start), at(curve.end))
+        if isinstance(curve, FlatLine):
+            return FlatLine(at(curve.start), at(curve.end))
         if isinstance(curve, Spline):
             return replace(curve, poles=tuple(map(at, curve.poles)))
         return replace(curve, centre=at(curve.centre))

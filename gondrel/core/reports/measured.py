@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 from gondrel.core.model.measures import Clearance, HoleRow, Mass, PlacedSection, Thickness
-from gondrel.core.model.product import Occurrence
 from gondrel.core.model.snapshot import Model
 
 __all__ = [
@@ -16,38 +15,41 @@ __all__ = [
 ]  # fmt: skip
 
 
-@dataclass(frozen=True)
 class Labels:
-    """What people call the places of a model."""
+    """What people call the places of a model; those in each assembly are worked out once."""
 
-    model: Model
+    def __init__(self, model: Model) -> None:
+        self.model = model
+        self._parts: dict[str, dict[str, str]] = {}
+        self._tops = {use.id: root for root in model.roots for use in model.product(root).occurrences}
 
     def of(self, path: tuple[str, ...], product: str) -> str:
         """The components that lead to a place, by name, with slashes; of a root its own name.
 
         Components of one name beside one another are numbered as they stand: bolt (2).
         """
-        labels, parent = [], self._root_of(path, product)
+        labels, parent = [], self._tops.get(path[0], "") if path else product
         for step in path:
-            uses = self.model.product(parent).occurrences
-            use = next(u for u in uses if u.id == step)
-            label = self._label(use)
-            alike = [u.id for u in uses if self._label(u) == label]
-            number = f" ({alike.index(step) + 1})" if len(alike) > 1 else ""
-            labels.append(label + number)
-            parent = use.product
+            labels.append(self._in(parent)[step])
+            parent = self._products[step]
         return "/".join(labels) or self.model.product(product).label
 
-    def _label(self, use: Occurrence) -> str:
-        return use.name or self.model.product(use.product).label
+    @cached_property
+    def _products(self) -> dict[str, str]:
+        """What each component is of."""
+        return {use.id: use.product for _, use in self.model.occurrences()}
 
-    def _root_of(self, path: tuple[str, ...], product: str) -> str:
-        if not path:
-            return product
-        for root in self.model.roots:
-            if any(use.id == path[0] for use in self.model.product(root).occurrences):
-                return root
-        return self.model.roots[0]
+    def _in(self, parent: str) -> dict[str, str]:
+        """Labels of the components of an assembly by their ids."""
+        if parent not in self._parts:
+            uses = self.model.product(parent).occurrences
+            plain = [use.name or self.model.product(use.product).label for use in uses]
+            times, seen, labels = Counter(plain), Counter[str](), dict[str, str]()
+            for use, label in zip(uses, plain, strict=True):
+                seen[label] += 1
+                labels[use.id] = f"{label} ({seen[label]})" if times[label] > 1 else label
+            self._parts[parent] = labels
+        return self._parts[parent]
 
 
 def section_object(

@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from gondrel.core.formats.registry import by_content
+from gondrel.core.formats.step.graph import read_graph
 from gondrel.core.formats.step.records import open_records
 from gondrel.core.formats.step.structure import boxes_of, structure_of
 from gondrel.core.kernel.mesh.triangulation import Mesh
@@ -40,10 +41,11 @@ def structure_first(path: str, store_folder: str, *, progress: Progress = SILENT
             return
         with open_records(plain) as records:
             progress.at(0.3, "Reading the structure")
-            model, definitions = structure_of(records)
+            graph = read_graph(records)
+            model, definitions = structure_of(records, graph)
             progress.give(("structure", model))
             progress.at(0.6, "Looking how large parts are")
-            boxes = dict(boxes_of(records, definitions))
+            boxes = dict(boxes_of(records, graph, definitions))
     progress.give(("boxes", _with_boxes(model, boxes, store)))
 
 

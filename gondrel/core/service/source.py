@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from gondrel.core.errors import InputError, UsageError
-from gondrel.core.formats.base import Source
+from gondrel.core.formats.base import RecordSource
 from gondrel.core.formats.registry import by_content
 from gondrel.core.model.origins import Found, Origins, RecordView, origins_of, source_key
 from gondrel.core.model.sought import Sought
@@ -24,14 +24,14 @@ class _Opened:
     """The file that was looked at last, kept open while it stays the same."""
 
     key: str
-    source: Source
+    source: RecordSource
     stack: ExitStack
 
 
 _opened: list[_Opened] = []
 
 
-def _source(path: str) -> Source:
+def _source(path: str) -> RecordSource:
     """The records of a file.
 
     Raises:
@@ -107,7 +107,7 @@ def _number(origins: Origins, sought: Sought) -> int:
     return tables.get(sought.kind, {}).get(sought.id, 0)
 
 
-def _colour(source: Source, origins: Origins, sought: Sought, number: int) -> int:
+def _colour(source: RecordSource, origins: Origins, sought: Sought, number: int) -> int:
     """The record of a colour: the item's own, of a face else that of its body."""
     found = source.colour_of(number)
     if not found and sought.kind == "face":

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from gondrel.core.errors import UsageError
-from gondrel.core.model.outline import Arc, Curve, Ellipse, Line, Outline, Spline, sampled
+from gondrel.core.model.outline import Arc, Curve, FlatEllipse, FlatLine, PartOutline, Spline, sampled
 
 __all__ = ["VERSIONS", "to_dxf"]
 
@@ -20,7 +20,7 @@ _FORBIDDEN = re.compile(r'[<>/\\":;?*|=\x60,\x00-\x1f]')
 _R12_CHORD = 0.01
 
 
-def to_dxf(outlines: Sequence[Outline], *, version: str = "R2010", unit: str = "mm") -> bytes:
+def to_dxf(outlines: Sequence[PartOutline], *, version: str = "R2010", unit: str = "mm") -> bytes:
     """A DXF file: one layer for each part, and one for its hatching.
 
     Curves stay exact; R12 knows neither ellipses nor splines, which become polylines within 0.01 mm there.
@@ -57,7 +57,7 @@ def to_dxf(outlines: Sequence[Outline], *, version: str = "R2010", unit: str = "
 
 
 def _add(space: Any, curve: Curve, attributes: dict[str, str], k: float, is_old: bool) -> None:
-    if isinstance(curve, Line):
+    if isinstance(curve, FlatLine):
         (a, b), (c, d) = curve.start, curve.end
         space.add_line((a * k, b * k), (c * k, d * k), dxfattribs=attributes)
     elif isinstance(curve, Arc):
@@ -65,7 +65,7 @@ def _add(space: Any, curve: Curve, attributes: dict[str, str], k: float, is_old:
     elif is_old:
         points = sampled(curve, _R12_CHORD) * k
         space.add_polyline2d([tuple(p) for p in points.tolist()], dxfattribs=attributes)
-    elif isinstance(curve, Ellipse):
+    elif isinstance(curve, FlatEllipse):
         (x, y), (a, b) = curve.centre, curve.major
         space.add_ellipse(
             (x * k, y * k), (a * k, b * k), curve.ratio, curve.start, curve.end, dxfattribs=attributes

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from html import escape
 
-from gondrel.core.model.outline import Arc, Curve, Ellipse, Line, Outline, outline_box, sampled
+from gondrel.core.model.outline import Arc, Curve, FlatEllipse, FlatLine, PartOutline, outline_box, sampled
 
 __all__ = ["to_svg"]
 
@@ -14,7 +14,7 @@ _MARGIN, _PEN, _THIN = 5.0, 0.35, 0.18
 _CHORD = 0.002
 
 
-def to_svg(outlines: Sequence[Outline], *, title: str = "") -> bytes:
+def to_svg(outlines: Sequence[PartOutline], *, title: str = "") -> bytes:
     """An SVG file whose unit is the millimetre: one group for each part.
 
     Lines, circles and ellipses stay exact; splines, which SVG lacks, become polylines within 0.002 mm.
@@ -46,15 +46,15 @@ def _at(point: Sequence[float]) -> str:
 
 def _path(curve: Curve) -> str:
     """Path data of a curve; the sheet's y points up, that of SVG down."""
-    if isinstance(curve, Line):
+    if isinstance(curve, FlatLine):
         return f"M{_at(curve.start)}L{_at(curve.end)}"
-    if isinstance(curve, Arc | Ellipse):
+    if isinstance(curve, Arc | FlatEllipse):
         return _round(curve)
     points = sampled(curve, _CHORD)
     return "M" + "L".join(_at(point) for point in points.tolist())
 
 
-def _round(curve: Arc | Ellipse) -> str:
+def _round(curve: Arc | FlatEllipse) -> str:
     """Two stretches, since one of a whole turn would end where it starts."""
     if isinstance(curve, Arc):
         wide, ratio = (curve.radius, 0.0), 1.0

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from gondrel.core.model import BodyFacts, Model
-from gondrel.core.model.mass import placed_points
+from gondrel.core.model.boxes import placed_points
 from gondrel.core.model.snapshot import Placed
 from gondrel.ui.presenters.outcome import far_away
 from gondrel.ui.presenters.rows import Chain

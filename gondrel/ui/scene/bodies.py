@@ -14,6 +14,7 @@ from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty
 
 from gondrel.core.model import Body, BodyKind, Model, Rgba
+from gondrel.core.model.boxes import placed_boxes
 from gondrel.core.model.cutting import Cut, Vector
 from gondrel.ui.presenters.scale import Scale
 from gondrel.ui.scene.body_mesh import BodyMesh
@@ -30,11 +31,8 @@ _EDGE = (0.13, 0.18, 0.22)
 
 def boxes_of(mesh: BodyMesh, matrices: list[np.ndarray]) -> np.ndarray:
     """Boxes along the axes around a mesh in its places, n × 2 × 3 with the lower corners first."""
-    placed = np.array(matrices).reshape(-1, 4, 4)
-    turns = placed[:, :3, :3]
-    middles = turns @ ((mesh.low + mesh.high) / 2) + placed[:, :3, 3]
-    halves = np.abs(turns) @ ((mesh.high - mesh.low) / 2)
-    return np.stack((middles - halves, middles + halves), axis=1)
+    own = np.array([[mesh.low, mesh.high]], float)
+    return placed_boxes(np.array(matrices).reshape(-1, 4, 4), own)
 
 
 @dataclass(frozen=True, slots=True)
@@ -244,11 +242,16 @@ class Scene:
         for actor in (*placed.surfaces, *placed.edges):
             actor.SetUserMatrix(transform)
             actor.SetVisibility(visible)
-        kind = f"lines{_WHOLE}" if placed.is_whole else "lines"
-        for actor, mapper in zip(placed.edges, self._mappers_of(mesh, placed.body, kind), strict=True):
-            actor.SetMapper(mapper)
+        self._line(placed)
         self._paint(placed)
         self._open(placed)
+
+    def _line(self, placed: PlacedBody) -> None:
+        """Give the edges of an instance their lines: others where a cut leaves it whole."""
+        kind = f"lines{_WHOLE}" if placed.is_whole else "lines"
+        mappers = self._mappers_of(placed.mesh, placed.body, kind)
+        for actor, mapper in zip(placed.edges, mappers, strict=True):
+            actor.SetMapper(mapper)
 
     def _open(self, placed: PlacedBody) -> None:
         """Have the actors of an instance clipped by the cut, unless it is left whole."""
@@ -256,22 +259,19 @@ class Scene:
             for actor in (*placed.surfaces, *placed.edges):
                 self.opening.clip(actor)
 
-    def set_cut(self, cut: Cut, whole: Collection[tuple[str, ...]] = ()) -> None:
-        """Cut the model open.
+    def set_cut(self, cut: Cut, whole: Collection[tuple[str, ...]] = ()) -> bool:
+        """Cut the model open; whether what else is drawn has to be told, as of Opening.take.
 
         Args:
             whole: paths of what is left whole.
         """
-        changed = self.opening.take(cut)
+        changed = is_other = self.opening.take(cut)
         self._whole = left = set(whole) if cut else set()
         for placed in self.placed:
             if placed.is_whole != (placed.path in left):
                 placed.is_whole = not placed.is_whole
                 if placed.surfaces or placed.edges:
-                    kind = f"lines{_WHOLE}" if placed.is_whole else "lines"
-                    mappers = self._mappers_of(placed.mesh, placed.body, kind)
-                    for actor, mapper in zip(placed.edges, mappers, strict=True):
-                        actor.SetMapper(mapper)
+                    self._line(placed)
                     self._paint(placed)
                     changed = True
         if changed:
@@ -282,6 +282,7 @@ class Scene:
                 elif placed.surfaces or placed.edges:
                     self._paint(placed)
                     self._open(placed)
+        return is_other
 
     def cull(self, capped: bool) -> None:
         """Leave the inner sides of closed skins out again once cut faces cover them."""

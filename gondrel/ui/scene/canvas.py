@@ -236,10 +236,9 @@ class Canvas(Surface):
             whole: for each pane the paths of what is left whole.
         """
         for pane, scene in enumerate(self.scenes):
-            before = (len(scene.opening.cut.planes), scene.opening.is_corner)
-            scene.set_cut(cut, whole[pane])
+            is_other = scene.set_cut(cut, whole[pane])
             self.show_caps(pane, (), None)
-            if before != (len(cut.planes), scene.opening.is_corner):
+            if is_other:
                 self.batches[pane].open(scene.opening)
                 for actor in (self.crowds[pane].actor, *self._marks[pane]):
                     scene.opening.clip(actor)

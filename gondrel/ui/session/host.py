@@ -27,7 +27,7 @@ from gondrel.ui.session.tasks import Tasks
 __all__ = ["SessionHost"]
 
 
-class Apart(Protocol):
+class TakingApart(Protocol):
     """What is known of a model that is taken apart on screen."""
 
     def shifts(self) -> dict[tuple[str, ...], Vector]:
@@ -90,7 +90,7 @@ class SessionHost(Protocol):
         """Have bodies tessellated."""
 
     @property
-    def exploding(self) -> Apart:
+    def exploding(self) -> TakingApart:
         """How the model is taken apart on screen."""
 
     @property

@@ -56,7 +56,6 @@ class Sectioning(QObject):
         self.leaves_whole = False
         self.sections: list[Sections] = [Sections(), Sections()]
         self.whole: list[frozenset[tuple[str, ...]]] = [frozenset(), frozenset()]
-        self.own_whole: frozenset[tuple[str, ...]] = frozenset()
         self._axes: dict[int, tuple[Model, dict[str, Vector]]] = {}
         self._serial = 0
         self.is_making = False
@@ -204,12 +203,10 @@ class Sectioning(QObject):
         if size.direction is None:
             self.session.notice.emit(f"A {size.what} gives no direction to cut along: pick another")
             return
-        way = np.asarray(size.direction)
+        way, at = np.asarray(size.direction), size.at if size.at is not None else point
         if size.what in ("plane", "line", "circle", "ellipse"):
-            at = size.at if size.at is not None else point
             normal = way if way @ back >= 0 else -way
         else:  # the plane holds the axis and faces the viewer as well as it can
-            at = size.at if size.at is not None else point
             normal = back - (back @ way) * way
             if np.linalg.norm(normal) < 1e-6:
                 normal = np.cross(way, _AXES[int(np.argmin(np.abs(way)))])
@@ -224,20 +221,14 @@ class Sectioning(QObject):
         self.leaves_whole = on
         self._changed()
 
-    def leave_uncut(self, paths: frozenset[tuple[str, ...]]) -> None:
-        """Leave these components whole, or cut them again where all of them are left whole already."""
-        self.own_whole = self.own_whole - paths if paths <= self.own_whole else self.own_whole | paths
-        self._changed()
-
     def _whole_of(self, pane: int, model: Model) -> frozenset[tuple[str, ...]] | None:
         """Paths of a pane that are left whole; None while it is not known which parts are."""
-        own = self.own_whole if pane == 0 else frozenset[tuple[str, ...]]()
         if not self.leaves_whole:
-            return own
+            return frozenset()
         known = self._axes.get(pane)
         if known is None or known[0] is not model:
             return None
-        return own | cut_lengthwise(model, self.cut, known[1])
+        return cut_lengthwise(model, self.cut, known[1])
 
     def _ask_axes(self, pane: int, model: Model) -> None:
         def take(axes: dict[str, Vector]) -> None:

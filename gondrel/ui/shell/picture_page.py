@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QBuffer, QByteArray, QIODevice
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QPushButton, QWidget
 
@@ -13,6 +12,7 @@ from gondrel.core.errors import GondrelError
 from gondrel.core.model.store import write_whole
 from gondrel.ui.session.session import Session
 from gondrel.ui.shell.pages import Page
+from gondrel.ui.shell.reporting import png_of
 from gondrel.ui.widgets.labels import quiet
 
 __all__ = ["PicturePage"]
@@ -60,12 +60,8 @@ class PicturePage(Page):
         image = self._taken()
         if image is None:
             return
-        data = QByteArray()
-        buffer = QBuffer(data)
-        buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-        image.save(buffer, "PNG")  # type: ignore[call-overload]  # the stubs want bytes for the format
         try:
-            write_whole(Path(path), bytes(data.data()))
+            write_whole(Path(path), png_of(image))
         except GondrelError as error:
             self.session.tell_error(error)
             return

@@ -18,7 +18,7 @@ from gondrel.core.reports.findings import make_findings_html
 from gondrel.ui.shell.host import Host
 from gondrel.ui.widgets.theme import font
 
-__all__ = ["ask_and_save", "html_of", "save_findings", "save_proof", "save_report"]
+__all__ = ["ask_and_save", "html_of", "png_of", "save_findings", "save_proof", "save_report"]
 
 _MARGIN_MM = 16.0
 _DOTS = 96
@@ -110,10 +110,11 @@ def _pictures(window: Host) -> list[Picture]:
         return []
     captions = ["Received", "Returned"] if window.stage.canvas.two else ["Received"]
     images = window.stage.canvas.pictures()
-    return [Picture(caption, _png(image)) for caption, image in zip(captions, images, strict=True)]
+    return [Picture(caption, png_of(image)) for caption, image in zip(captions, images, strict=True)]
 
 
-def _png(image: QImage) -> bytes:
+def png_of(image: QImage) -> bytes:
+    """A picture as the bytes of a PNG file."""
     data = QByteArray()
     buffer = QBuffer(data)
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)

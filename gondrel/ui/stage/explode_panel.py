@@ -93,5 +93,6 @@ class ExplodePanel(QFrame):
         leave = exploding.explosion.leaves.get(step)
         if leave is None:
             return "Select a component to see which way it goes; Alt and drag draws it out"
-        names = {use.id: use.name or model.product(use.product).label for _, use in model.occurrences()}
-        return f"{names.get(step, 'It')}: {leave.why}, {self.session.figures.length(leave.distance)}"
+        use = next((use for _, use in model.occurrences() if use.id == step), None)
+        name = "It" if use is None else use.name or model.product(use.product).label
+        return f"{name}: {leave.why}, {self.session.figures.length(leave.distance)}"

@@ -52,13 +52,6 @@ class SectionView:
                 self._due[pane] = False
                 self._show(pane, sections.placed, meshes)
 
-    def waits_for(self, key: str) -> bool:
-        """Whether a mesh is one of a cut face that is still to be drawn."""
-        return any(
-            self._due[pane] and any(section.key == key for section in sections.placed)
-            for pane, sections in enumerate(self.session.sectioning.sections)
-        )
-
     def _show(self, pane: int, sections: tuple[PlacedSection, ...], meshes: Mapping[str, BodyMesh]) -> None:
         scene, cut = self.canvas.scenes[pane], self.session.sectioning.shown
         owners: dict[Owner, PlacedBody] = {(p.path, p.body.id): p for p in scene.placed}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -13,9 +14,10 @@ from gondrel.core.kernel.base.shape import shape_to_blob
 from gondrel.core.kernel.mesh.meshing import tessellated
 from gondrel.core.kernel.modelling.build import block, cylinder, sphere
 from gondrel.core.measuring.clearances import closer_than, least_clearance
-from gondrel.core.measuring.placed import path_label, placed_bodies, under
+from gondrel.core.measuring.placed import placed_bodies, under
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
 from gondrel.core.model.store import BlobStore
+from gondrel.core.reports.measured import Labels
 from gondrel.core.service.receive import measure_all
 from tests.builders import shifted
 
@@ -102,5 +104,8 @@ def test_what_can_not_be_measured_is_said(made) -> None:
 
 def test_places_have_names(made) -> None:
     model, _, _ = made
-    assert path_label(model, ("rod",), "rod", {"rod": "Rod 1"}) == "Rod 1"
-    assert path_label(model, (), "top", {}) == "Top"
+    top = model.product("top")
+    uses = tuple(replace(use, name="Rod 1" if use.id == "rod" else "") for use in top.occurrences)
+    model = model.with_product(replace(top, occurrences=uses))
+    assert Labels(model).of(("rod",), "rod") == "Rod 1"
+    assert Labels(model).of((), "top") == "Top"

@@ -10,8 +10,8 @@ import pytest
 from gondrel.core.kernel.base.shape import shape_to_blob
 from gondrel.core.kernel.modelling.build import block, cut, cylinder, fuse
 from gondrel.core.measuring.explosion import explosion_of
-from gondrel.core.measuring.placed import box_in_place
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
+from gondrel.core.model.boxes import box_in_place
 from gondrel.core.model.explosion import shifts_of
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import measure_all

@@ -20,7 +20,7 @@ from gondrel.core.measuring.outlines import outlines_of
 from gondrel.core.measuring.sections import cut_model
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product
 from gondrel.core.model.cutting import Cut, CutPlane
-from gondrel.core.model.outline import Arc, Ellipse, Line, Spline, sampled
+from gondrel.core.model.outline import Arc, FlatEllipse, FlatLine, Spline, sampled
 from gondrel.core.model.store import BlobStore
 from gondrel.core.sheet.dxf import to_dxf
 from gondrel.core.sheet.svg import to_svg
@@ -73,12 +73,12 @@ def test_circles_stay_circles_and_touching_parts_differ(made) -> None:
 
 def test_ellipses_and_lines(made) -> None:
     ellipses = [curve for outline in drawn(made, ASLANT) for curve in outline.curves]
-    assert all(isinstance(e, Ellipse) for e in ellipses)
-    wide = sorted(math.hypot(*e.major) for e in ellipses if isinstance(e, Ellipse))
+    assert all(isinstance(e, FlatEllipse) for e in ellipses)
+    wide = sorted(math.hypot(*e.major) for e in ellipses if isinstance(e, FlatEllipse))
     assert wide == pytest.approx([6 / math.cos(0.4)] * 2 + [10 / math.cos(0.4)] * 2, rel=1e-9)
     assert all(e.ratio == pytest.approx(math.cos(0.4), rel=1e-9) for e in ellipses)
     lines = [curve for outline in drawn(made, ALONG) for curve in outline.curves]
-    assert len(lines) == 16 and all(isinstance(line, Line) for line in lines)
+    assert len(lines) == 16 and all(isinstance(line, FlatLine) for line in lines)
     total = sum(math.dist(line.start, line.end) for line in lines)
     assert total == pytest.approx(4 * 2 * (40 + 4), rel=1e-12)
 

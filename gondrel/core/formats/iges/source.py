@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Iterator
+from functools import cached_property
 from pathlib import Path
 
 from gondrel.core.formats.iges.entities import links_of, name_of, properties_of
 from gondrel.core.formats.iges.records import Entity, IgesFile, open_iges
-from gondrel.core.model.origins import Found, RecordView
+from gondrel.core.model.origins import Found, RecordView, owners_of
 
 __all__ = ["IgesSource", "open_source"]
 
@@ -27,20 +27,13 @@ class IgesSource:
 
     def __init__(self, file: IgesFile) -> None:
         self.file = file
-        self._owners: dict[int, list[int]] | None = None
         self._lines = Path(file.path).read_bytes().decode("latin-1").splitlines()
         self._parameters = [line for line in self._lines if line[72:73] == "P"]
 
-    @property
+    @cached_property
     def owners(self) -> dict[int, list[int]]:
-        """The entities that point to each, worked out once."""
-        if self._owners is None:
-            owners: defaultdict[int, list[int]] = defaultdict(list)
-            for entity in self.file.entities.values():
-                for number in dict.fromkeys(self._pointers(entity)):
-                    owners[number].append(entity.number)
-            self._owners = dict(owners)
-        return self._owners
+        """The entities that point to each."""
+        return owners_of((each.number, self._pointers(each)) for each in self.file.entities.values())
 
     def _pointers(self, entity: Entity) -> Iterator[int]:
         """What an entity points to: by its directory entry, by its parameters, and its properties."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import cached_property
 
 import numpy as np
 
@@ -48,14 +49,11 @@ class StepSource:
 
     def __init__(self, records: Records) -> None:
         self.records = records
-        self._links: Links | None = None
 
-    @property
+    @cached_property
     def links(self) -> Links:
-        """Which record refers to which, worked out once."""
-        if self._links is None:
-            self._links = links_of(self.records)
-        return self._links
+        """Which record refers to which."""
+        return links_of(self.records)
 
     def view(self, number: int) -> RecordView | None:
         """The record of a number, None where the file has none."""

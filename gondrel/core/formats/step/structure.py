@@ -16,7 +16,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from gondrel.core.formats.step.graph import Graph, read_graph
+from gondrel.core.formats.step.graph import Graph
 from gondrel.core.formats.step.listed import Shapes
 from gondrel.core.formats.step.records import Records
 from gondrel.core.formats.step.units import length_units
@@ -37,7 +37,7 @@ _OPTIONAL = re.compile(rb"#(\d+)|\$")
 _MOST_LOOKED_AT, _MOST_FOLLOWED = 6_000, 60
 
 
-def structure_of(records: Records) -> tuple[Model, dict[str, int]]:
+def structure_of(records: Records, graph: Graph) -> tuple[Model, dict[str, int]]:
     """Products and their places, without any body.
 
     Returns: the model, and the record of each product's definition by its id.
@@ -45,7 +45,6 @@ def structure_of(records: Records) -> tuple[Model, dict[str, int]]:
     Raises:
         MalformedFile: when the records make no sense, or an assembly contains itself.
     """
-    graph = read_graph(records)
     ids = {number: f"p{place}" for place, number in enumerate(graph.products, 1)}
     places = _Places(records, graph).placements()
     uses: defaultdict[int, list[Occurrence]] = defaultdict(list)
@@ -66,13 +65,18 @@ def structure_of(records: Records) -> tuple[Model, dict[str, int]]:
     return model, {key: number for number, key in ids.items()}
 
 
+def _unit_of(records: Records) -> float:
+    """The length unit that most of a file is in, mm; a millimetre where it names none."""
+    units = length_units(records)
+    return units.most_common(1)[0][0].mm if units else 1.0
+
+
 class _Places:
     """Placements of usages, read in bulk."""
 
     def __init__(self, records: Records, graph: Graph) -> None:
         self.records, self.graph = records, graph
-        units = length_units(records)
-        self.unit = units.most_common(1)[0][0].mm if units else 1.0
+        self.unit = _unit_of(records)
         self._frames: dict[int, int] = {}
         self._rows: list[tuple[Floats, Floats, Floats]] = []
 
@@ -150,15 +154,15 @@ class _Places:
         return frames
 
 
-def boxes_of(records: Records, definitions: dict[str, int]) -> Iterator[tuple[str, tuple[float, ...]]]:
+def boxes_of(
+    records: Records, graph: Graph, definitions: dict[str, int]
+) -> Iterator[tuple[str, tuple[float, ...]]]:
     """The box of points that each product's shape rests on, xmin to zmax in mm, by product id.
 
     Of a large shape some faces are looked at, and a curved one may reach beyond its points: it is for
     looking at only.
     """
-    shapes = Shapes(records, read_graph(records))
-    units = length_units(records)
-    unit = units.most_common(1)[0][0].mm if units else 1.0
+    shapes, unit = Shapes(records, graph), _unit_of(records)
     for key, definition in definitions.items():
         points = _points_beneath(records, [item.number for item in shapes.items(definition)])
         if len(points):

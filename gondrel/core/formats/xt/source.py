@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Iterator
+from functools import cached_property
 from itertools import islice
 from typing import Any
 
@@ -11,7 +11,7 @@ from gondrel.core.formats.xt import attributes as named
 from gondrel.core.formats.xt.attributes import AttributeReader
 from gondrel.core.formats.xt.document import open_document
 from gondrel.core.formats.xt.nodes import Document, Node
-from gondrel.core.model.origins import Found, RecordView
+from gondrel.core.model.origins import Found, RecordView, owners_of
 
 __all__ = ["XtSource", "open_source"]
 
@@ -30,18 +30,11 @@ class XtSource:
 
     def __init__(self, document: Document) -> None:
         self.document = document
-        self._owners: dict[int, list[int]] | None = None
 
-    @property
+    @cached_property
     def owners(self) -> dict[int, list[int]]:
-        """The nodes that point to each, worked out once."""
-        if self._owners is None:
-            owners: defaultdict[int, list[int]] = defaultdict(list)
-            for node in self.document.nodes.values():
-                for index in dict.fromkeys(node.pointers()):
-                    owners[index].append(node.index)
-            self._owners = dict(owners)
-        return self._owners
+        """The nodes that point to each."""
+        return owners_of((node.index, node.pointers()) for node in self.document.nodes.values())
 
     def view(self, number: int) -> RecordView | None:
         """The node of an index, None where the file has none; its text has no lines to tell."""

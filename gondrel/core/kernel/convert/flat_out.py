@@ -16,7 +16,7 @@ from OCP.TopoDS import TopoDS_Edge, TopoDS_Shape
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import edges_of
 from gondrel.core.kernel.geometry.analytic import curve_as_seen
-from gondrel.core.model.outline import Arc, Curve, Ellipse, Line, Point, Spline
+from gondrel.core.model.outline import Arc, Curve, FlatEllipse, FlatLine, Point, Spline
 
 __all__ = ["flat_curves"]
 
@@ -47,7 +47,7 @@ class _Frame:
         seen = curve_as_seen(edge)
         first, last, kind = seen.FirstParameter(), seen.LastParameter(), seen.GetType()
         if kind == Curves.GeomAbs_Line:
-            return Line(self.point(seen.Value(first).Coord()), self.point(seen.Value(last).Coord()))
+            return FlatLine(self.point(seen.Value(first).Coord()), self.point(seen.Value(last).Coord()))
         if kind == Curves.GeomAbs_Circle:
             circle = seen.Circle()
             start, end = self._turned(circle.Position(), first, last)
@@ -65,14 +65,14 @@ class _Frame:
             return lead + first, lead + last
         return lead - last, lead - first
 
-    def _ellipse(self, ellipse: object, first: float, last: float) -> Ellipse:
+    def _ellipse(self, ellipse: object, first: float, last: float) -> FlatEllipse:
         position = ellipse.Position()  # type: ignore[attr-defined]
         wide, narrow = ellipse.MajorRadius(), ellipse.MinorRadius()  # type: ignore[attr-defined]
         x, y = (wide * (np.array(position.XDirection().Coord()) @ self.axes)).tolist()
         ahead = float(np.array(position.Direction().Coord()) @ self.normal) > 0.0
         start, end = (first, last) if ahead else (-last, -first)
         centre = self.point(ellipse.Location().Coord())  # type: ignore[attr-defined]
-        return Ellipse(centre, (x, y), narrow / wide, start, end)
+        return FlatEllipse(centre, (x, y), narrow / wide, start, end)
 
     def _spline(self, edge: TopoDS_Edge) -> Spline:
         first, last = BRep_Tool.Range_s(edge)

@@ -11,18 +11,17 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
-from OCP.BRepGProp import BRepGProp
 from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import GeomAbs_SurfaceType as Surfaces
 from OCP.GeomAdaptor import GeomAdaptor_Surface
 from OCP.gp import gp_Pnt
-from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_State
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import edges_of, faces_of
 from gondrel.core.kernel.geometry.analytic import surface_as_seen
+from gondrel.core.kernel.measure.mass import area_of
 from gondrel.core.model.axial import Axial, Flat, Round
 
 __all__ = ["about_axis", "bar_axis"]
@@ -64,14 +63,13 @@ def bar_axis(shape: TopoDS_Shape) -> tuple[tuple[float, float, float], bool] | N
         spans = [frame.span(face) for face in faces]
         low, high = min(a for a, _ in spans), max(b for _, b in spans)
         for face, surface in zip(faces, surfaces, strict=True):
-            figures = GProp_GProps()
-            BRepGProp.SurfaceProperties_s(face, figures)
-            whole += abs(figures.Mass())
+            area = abs(area_of(face))
+            whole += area
             if surface.GetType() in (Surfaces.GeomAbs_Cylinder, Surfaces.GeomAbs_Cone):
                 at, way = _axis_of(surface)
                 off = np.linalg.norm(np.cross(at - frame.at, frame.way))
                 if abs(way @ frame.way) > 1 - _PARALLEL and off < _ON_AXIS:
-                    round_area += abs(figures.Mass())
+                    round_area += area
                     width = max(width, 2 * _radii(face, surface)[0])
         middle = frame.at + frame.way * (low + high) / 2
         classifier = BRepClass3d_SolidClassifier(shape)
@@ -94,9 +92,7 @@ def _main_axis(faces: list[TopoDS_Face], surfaces: Sequence[_Surface]) -> tuple[
         way = way if tuple(np.round(way, 6)) > tuple(np.round(-way, 6)) else -way
         foot = at - (at @ way) * way
         key = (*np.round(way, 5) + 0.0, *np.round(foot, 4) + 0.0)
-        figures = GProp_GProps()
-        BRepGProp.SurfaceProperties_s(face, figures)
-        weights[key] += abs(figures.Mass())
+        weights[key] += abs(area_of(face))
         axes[key] = (at, way)
     return axes[max(weights, key=lambda k: weights[k])] if weights else None
 

@@ -11,18 +11,17 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.GeomAbs import GeomAbs_SurfaceType as Surfaces
 from OCP.GeomAdaptor import GeomAdaptor_Surface
-from OCP.gp import gp_Ax3, gp_Dir, gp_Pnt, gp_Vec
-from OCP.TopAbs import TopAbs_Orientation
+from OCP.gp import gp_Ax3, gp_Dir, gp_Pnt
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import faces_of
 from gondrel.core.kernel.geometry.analytic import analytic_surface
+from gondrel.core.kernel.geometry.normals import outward_in_middle
+from gondrel.core.model.geometry import Vector, vector_of
 
 __all__ = ["FaceFrame", "frame_near"]
-
-Vector = tuple[float, float, float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,23 +70,18 @@ def _frame_of(face: TopoDS_Face, point: np.ndarray) -> FaceFrame:  # type: ignor
     position = surface.Plane().Position() if kind == Surfaces.GeomAbs_Plane else _round(surface, kind)
     origin, along = _numbers(position.Location()), _numbers(position.Direction())
     if kind == Surfaces.GeomAbs_Plane:
-        along = along if along @ _outward(face) > 0 else -along
+        outward = outward_in_middle(face)
+        along = along if outward is not None and along @ outward[1] > 0 else -along
         origin = point - ((point - origin) @ along) * along
     elif kind != Surfaces.GeomAbs_Sphere:
         origin = origin + ((point - origin) @ along) * along
     across = _numbers(position.XDirection())
-    return FaceFrame(kind == Surfaces.GeomAbs_Plane, _vector(origin), _vector(along), _vector(across))
-
-
-def _outward(face: TopoDS_Face) -> np.ndarray:  # type: ignore[type-arg]
-    """The normal of a face in the middle of its parameters, out of the material."""
-    surface = BRepAdaptor_Surface(face, True)
-    u = (surface.FirstUParameter() + surface.LastUParameter()) / 2
-    v = (surface.FirstVParameter() + surface.LastVParameter()) / 2
-    point, du, dv = gp_Pnt(), gp_Vec(), gp_Vec()
-    surface.D1(u, v, point, du, dv)
-    normal = np.array(du.Crossed(dv).Coord())
-    return -normal if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else normal
+    return FaceFrame(
+        kind == Surfaces.GeomAbs_Plane,
+        vector_of(origin + 0.0),
+        vector_of(along + 0.0),
+        vector_of(across + 0.0),
+    )
 
 
 _KNOWN = (
@@ -109,8 +103,3 @@ def _round(surface: BRepAdaptor_Surface | GeomAdaptor_Surface, kind: Surfaces) -
 
 def _numbers(of: gp_Pnt | gp_Dir) -> np.ndarray:  # type: ignore[type-arg]
     return np.array([of.X(), of.Y(), of.Z()])
-
-
-def _vector(values: np.ndarray) -> Vector:  # type: ignore[type-arg]
-    x, y, z = (float(v) + 0.0 for v in values)
-    return x, y, z

@@ -7,16 +7,13 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRepAdaptor import BRepAdaptor_Surface
-from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import GeomAbs_SurfaceType as Surfaces
-from OCP.gp import gp_Pnt, gp_Vec
-from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import faces_of
 from gondrel.core.kernel.geometry.analytic import surface_as_seen
+from gondrel.core.kernel.geometry.normals import is_away_from, outward_in_middle
 from gondrel.core.kernel.measure.mass import box_of
 
 __all__ = ["Seats", "seats_of"]
@@ -72,21 +69,13 @@ def _row(face: TopoDS_Face) -> tuple[Floats, Floats, float, tuple[float, ...]] |
     kind = seen.GetType()
     if kind not in (Surfaces.GeomAbs_Plane, Surfaces.GeomAbs_Cylinder):
         return None
-    surface = BRepAdaptor_Surface(face, False)
-    u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
-    point, along_u, along_v = gp_Pnt(), gp_Vec(), gp_Vec()
-    surface.D1((u0 + u1) / 2, (v0 + v1) / 2, point, along_u, along_v)
-    normal = np.cross(along_u.Coord(), along_v.Coord())
-    length = float(np.linalg.norm(normal))
-    if length < 1e-12:
+    found = outward_in_middle(face)
+    if found is None:
         return None
-    normal = normal / (-length if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else length)
-    at = np.array(point.Coord())
+    at, normal = found
     if kind == Surfaces.GeomAbs_Plane:
         return at, normal, 0.0, box_of(face)
     axis = seen.Cylinder().Axis()
     foot, way = np.array(axis.Location().Coord()), np.array(axis.Direction().Coord())
-    away = at - foot
-    is_outer = float(normal @ (away - (away @ way) * way)) > 0.0
     radius = float(seen.Cylinder().Radius())
-    return foot, way, radius if is_outer else -radius, box_of(face)
+    return foot, way, radius if is_away_from(foot, way, at, normal) else -radius, box_of(face)

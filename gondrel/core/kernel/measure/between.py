@@ -17,9 +17,9 @@ from OCP.TopoDS import TopoDS_Shape
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import compound_of, faces_of, kind_of, vertices_of
-from gondrel.core.kernel.measure.things import Line, Placed, direction_of
+from gondrel.core.kernel.measure.things import AxisLine, PlacedThing, direction_of
 from gondrel.core.model.body import BodyKind
-from gondrel.core.model.cutting import Vector
+from gondrel.core.model.geometry import vector_of
 from gondrel.core.model.measures import Apart
 
 __all__ = ["apart", "near_within", "nearest"]
@@ -30,23 +30,23 @@ _PARALLEL = 1e-12
 _FAR = 4.0
 
 
-def apart(one: Placed, other: Placed) -> Apart:
+def apart(one: PlacedThing, other: PlacedThing) -> Apart:
     """Distance, nearest points and angle of two things in their places, mm and rad. Raises KernelRefused.
 
     Source: lines in closed form; else the kernel's extrema of curves and surfaces, exact for elementary
     ones. The angle is the one between directions, from 0 to a right angle; of a plane its normal counts.
     """
     with kernel_call("measuring a distance"):
-        if isinstance(one, Line) and isinstance(other, Line):
+        if isinstance(one, AxisLine) and isinstance(other, AxisLine):
             points = _of_lines(one, other)
-        elif isinstance(one, Line):
+        elif isinstance(one, AxisLine):
             points = _of_line(one, other)
-        elif isinstance(other, Line):
+        elif isinstance(other, AxisLine):
             points = _of_line(other, one)[::-1]
         else:
             points = nearest(one, other)
         distance = float(np.linalg.norm(points[1] - points[0]))
-        return Apart(distance, (_vector(points[0]), _vector(points[1])), _angle(one, other))
+        return Apart(distance, (vector_of(points[0]), vector_of(points[1])), _angle(one, other))
 
 
 def nearest(one: TopoDS_Shape, other: TopoDS_Shape) -> tuple[Floats, Floats]:
@@ -93,7 +93,7 @@ def _encloses(outer: TopoDS_Shape, inner: TopoDS_Shape) -> bool:
     return bool(classifier.State() == TopAbs_State.TopAbs_IN)
 
 
-def _of_line(line: Line, shape: TopoDS_Shape) -> tuple[Floats, Floats]:
+def _of_line(line: AxisLine, shape: TopoDS_Shape) -> tuple[Floats, Floats]:
     """A line without ends and a shape: a stretch of it that passes all of the shape by is long enough."""
     box = Bnd_Box()
     BRepBndLib.Add_s(shape, box, False)
@@ -101,10 +101,10 @@ def _of_line(line: Line, shape: TopoDS_Shape) -> tuple[Floats, Floats]:
     middle = (low + high) / 2
     foot = line.at + line.way * ((middle - line.at) @ line.way)
     size = float(np.linalg.norm(high - low))
-    return nearest(Line(foot, line.way).between(_FAR * size + 1.0), shape)
+    return nearest(AxisLine(foot, line.way).between(_FAR * size + 1.0), shape)
 
 
-def _of_lines(one: Line, other: Line) -> tuple[Floats, Floats]:
+def _of_lines(one: AxisLine, other: AxisLine) -> tuple[Floats, Floats]:
     """Feet of the common normal of two lines; of parallel ones at the point of the first."""
     across = np.cross(one.way, other.way)
     square = float(across @ across)
@@ -116,7 +116,7 @@ def _of_lines(one: Line, other: Line) -> tuple[Floats, Floats]:
     return one.at + s * one.way, other.at + t * other.way
 
 
-def _angle(one: Placed, other: Placed) -> float | None:
+def _angle(one: PlacedThing, other: PlacedThing) -> float | None:
     ways = direction_of(one), direction_of(other)
     if ways[0] is None or ways[1] is None:
         return None
@@ -124,8 +124,3 @@ def _angle(one: Placed, other: Placed) -> float | None:
     sine, cosine = float(np.linalg.norm(np.cross(a, b))), abs(float(a @ b))
     angle = math.atan2(sine, cosine)
     return angle if a_is_normal == b_is_normal else math.pi / 2 - angle
-
-
-def _vector(values: Floats) -> Vector:
-    x, y, z = (float(v) for v in values)
-    return x, y, z

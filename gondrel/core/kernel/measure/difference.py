@@ -14,21 +14,21 @@ from gondrel.core.kernel.base.shape import compound_of, kind_of, split_bodies
 from gondrel.core.kernel.measure.mass import diagonal_of, measure
 from gondrel.core.model.body import BodyKind
 
-__all__ = ["Material", "material_beyond"]
+__all__ = ["Excess", "material_beyond"]
 
 _FUZZY = 1e-6
 """Surfaces so near one another are one, mm."""
 
 
 @dataclass(frozen=True, slots=True)
-class Material:
+class Excess:
     """What is left of a solid: its solids together, None where nothing is, and their volume, mm3."""
 
     shape: TopoDS_Shape | None
     volume: float
 
 
-def material_beyond(solid: TopoDS_Shape, other: TopoDS_Shape) -> Material:
+def material_beyond(solid: TopoDS_Shape, other: TopoDS_Shape) -> Excess:
     """What of a solid lies outside another. Raises KernelRefused, also where one is no solid.
 
     Source: Boolean difference; surfaces nearer than 1e-6 mm count as one, and a rest that is thinner than
@@ -58,8 +58,6 @@ def material_beyond(solid: TopoDS_Shape, other: TopoDS_Shape) -> Material:
         measured = [(shape, measure(shape).volume) for shape in solids]
     left = [(shape, volume) for shape, volume in measured if volume > least]
     if not left:
-        return Material(None, 0.0)
+        return Excess(None, 0.0)
     shapes = [shape for shape, _ in left]
-    return Material(
-        shapes[0] if len(shapes) == 1 else compound_of(shapes), sum(volume for _, volume in left)
-    )
+    return Excess(shapes[0] if len(shapes) == 1 else compound_of(shapes), sum(volume for _, volume in left))

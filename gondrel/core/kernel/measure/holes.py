@@ -13,16 +13,17 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import GeomAbs_SurfaceType as Surfaces
-from OCP.gp import gp_Pnt, gp_Vec
-from OCP.TopAbs import TopAbs_Orientation, TopAbs_State
+from OCP.gp import gp_Pnt
+from OCP.TopAbs import TopAbs_State
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import edges_of, faces_of, kind_of
 from gondrel.core.kernel.geometry.analytic import surface_as_seen
+from gondrel.core.kernel.geometry.normals import is_away_from, outward_in_middle
 from gondrel.core.model.body import BodyKind
-from gondrel.core.model.cutting import Vector
-from gondrel.core.model.measures import Hole
+from gondrel.core.model.geometry import vector_of
+from gondrel.core.model.measures import RoundHole
 
 __all__ = ["holes_of"]
 
@@ -51,7 +52,7 @@ class _Wall:
     sweep: float
 
 
-def holes_of(solid: TopoDS_Shape) -> list[Hole]:
+def holes_of(solid: TopoDS_Shape) -> list[RoundHole]:
     """The round holes of a solid, in its frame; of another body none. Raises KernelRefused.
 
     A hole is what cylinder faces of one axis and radius surround all round, with the material outside; a
@@ -74,16 +75,11 @@ def _wall(number: int, face: TopoDS_Face) -> _Wall | None:
         return None
     axis, radius = seen.Cylinder().Axis(), float(seen.Cylinder().Radius())
     at, way = np.array(axis.Location().Coord()), np.array(axis.Direction().Coord())
+    found = outward_in_middle(face)
+    if found is None or is_away_from(at, way, *found):
+        return None
     surface = BRepAdaptor_Surface(face, False)
     u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
-    point, along_u, along_v = gp_Pnt(), gp_Vec(), gp_Vec()
-    surface.D1((u0 + u1) / 2, (v0 + v1) / 2, point, along_u, along_v)
-    normal = np.cross(along_u.Coord(), along_v.Coord())
-    if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
-        normal = -normal
-    away = np.array(point.Coord()) - at
-    if float(normal @ (away - (away @ way) * way)) > 0.0:
-        return None
     steps = np.linspace(0.0, 1.0, _STEPS)
     ways = (
         [surface.Value(u0 + s * (u1 - u0), (v0 + v1) / 2).Coord() for s in steps],
@@ -166,7 +162,7 @@ def _goes_round(run: list[_Wall]) -> bool:
     return any(sum(w.sweep for w in run if w.low < m < w.high) > _WHOLE for m in middles)
 
 
-def _hole(run: list[_Wall], classifier: BRepClass3d_SolidClassifier) -> Hole:
+def _hole(run: list[_Wall], classifier: BRepClass3d_SolidClassifier) -> RoundHole:
     first = run[0]
     low, high = min(w.low for w in run), max(w.high for w in run)
     step = max(_STEP * first.radius, 10 * _SAME)
@@ -176,8 +172,8 @@ def _hole(run: list[_Wall], classifier: BRepClass3d_SolidClassifier) -> Hole:
     if opens[1] and not opens[0]:  # told from where it is open
         way, start = -first.way, high
     point = first.at + first.way * start
-    return Hole(
-        2 * first.radius, high - low, _vector(point), _vector(way), all(opens),
+    return RoundHole(
+        2 * first.radius, high - low, vector_of(point + 0.0), vector_of(way + 0.0), all(opens),
         tuple(wall.face for wall in run),
     )  # fmt: skip
 
@@ -213,8 +209,3 @@ def _across(way: Floats) -> tuple[Floats, Floats]:
 def _is_free(classifier: BRepClass3d_SolidClassifier, point: Floats) -> bool:
     classifier.Perform(gp_Pnt(*point.tolist()), 1e-7)
     return bool(classifier.State() == TopAbs_State.TopAbs_OUT)
-
-
-def _vector(values: Floats) -> Vector:
-    x, y, z = (float(v) + 0.0 for v in values)
-    return x, y, z

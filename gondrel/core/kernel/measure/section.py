@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -249,9 +248,3 @@ def _odd(regions: list[shapely.Polygon]) -> shapely.Geometry:
     pairs = tree.query(inner, predicate="within")
     depth = np.bincount(pairs[0], minlength=len(regions))
     return shapely.unary_union([r for r, times in zip(regions, depth, strict=True) if times % 2])
-
-
-def is_missed(box: Sequence[float], plane: CutPlane) -> bool:
-    """Whether a plane passes a box by."""
-    heights = plane.heights(_corners(box))
-    return bool(heights.min() > _TOLERANCE or heights.max() < -_TOLERANCE or math.isnan(heights.min()))

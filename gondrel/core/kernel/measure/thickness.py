@@ -10,17 +10,18 @@ from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepTools import BRepTools
-from OCP.gp import gp_Dir, gp_Lin, gp_Pnt, gp_Pnt2d, gp_Vec
+from OCP.gp import gp_Dir, gp_Lin, gp_Pnt, gp_Pnt2d
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.IntTools import IntTools_FClass2d
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
-from OCP.TopAbs import TopAbs_Orientation, TopAbs_State
+from OCP.TopAbs import TopAbs_State
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import faces_of
-from gondrel.core.model.cutting import Vector
+from gondrel.core.kernel.geometry.normals import normal_at, outward_at
+from gondrel.core.model.geometry import Vector, vector_of
 from gondrel.core.model.measures import Thickness
 
 __all__ = ["thickness_at", "thickness_map", "thinnest"]
@@ -48,12 +49,8 @@ class _Skin:
     def wall(self, face: TopoDS_Face, u: float, v: float) -> tuple[float, Floats, Floats] | None:
         """Through the wall at a place of a face: how far, from where, to where; None where nothing is met,
         the surface has no normal, or the other side leans by more than 30 degrees: that is an edge."""
-        place = _normal(BRepAdaptor_Surface(face, False), u, v)
-        if place is None:
-            return None
-        at, normal = place
-        is_reversed = face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
-        return self.through(at, normal if is_reversed else -normal)
+        place = outward_at(face, u, v)
+        return None if place is None else self.through(place[0], -place[1])
 
     def through(self, at: Floats, inward: Floats) -> tuple[float, Floats, Floats] | None:
         """From a point of the skin along a direction to where the material ends, as `wall`."""
@@ -63,7 +60,7 @@ class _Skin:
             return None
         far = float(self.rays.WParameter(1))
         surface = BRepAdaptor_Surface(self.rays.Face(1), False)
-        out = _normal(surface, self.rays.UParameter(1), self.rays.VParameter(1))
+        out = normal_at(surface, self.rays.UParameter(1), self.rays.VParameter(1))
         if out is None or abs(float(out[1] @ inward)) < _LEANS:
             return None
         return far, at, at + far * inward
@@ -79,7 +76,7 @@ def thickness_at(solid: TopoDS_Shape, face: int, point: Vector) -> Thickness:
         met = skin.wall(skin.faces[face], u, v)
     if met is None:
         return Thickness(None, (point, point), 0)
-    return Thickness(met[0], (_vector(met[1]), _vector(met[2])), 1)
+    return Thickness(met[0], (vector_of(met[1]), vector_of(met[2])), 1)
 
 
 def thinnest(solid: TopoDS_Shape) -> Thickness:
@@ -114,7 +111,7 @@ def thinnest(solid: TopoDS_Shape) -> Thickness:
             if len(seen) >= _REFINED:
                 break
         assert best is not None
-        return Thickness(best[0], (_vector(best[1]), _vector(best[2])), len(met))
+        return Thickness(best[0], (vector_of(best[1]), vector_of(best[2])), len(met))
 
 
 def thickness_map(solid: TopoDS_Shape, points: Floats, faces: Sequence[int]) -> Floats:
@@ -139,15 +136,6 @@ def thickness_map(solid: TopoDS_Shape, points: Floats, faces: Sequence[int]) -> 
             if met is not None:
                 walls[place] = met[0]
     return walls
-
-
-def _normal(surface: BRepAdaptor_Surface, u: float, v: float) -> tuple[Floats, Floats] | None:
-    """A point of a surface and its unit normal there, whichever way; None where it has none."""
-    at, along_u, along_v = gp_Pnt(), gp_Vec(), gp_Vec()
-    surface.D1(u, v, at, along_u, along_v)
-    normal = np.cross(along_u.Coord(), along_v.Coord())
-    length = float(np.linalg.norm(normal))
-    return None if length < 1e-12 else (np.array(at.Coord()), normal / length)
 
 
 def _place(face: TopoDS_Face, point: Floats) -> tuple[float, float]:
@@ -186,8 +174,3 @@ def _downhill(skin: _Skin, number: int, u: float, v: float) -> tuple[float, Floa
         if not moved:
             step_u, step_v = step_u / 2, step_v / 2
     return best
-
-
-def _vector(values: Floats) -> Vector:
-    x, y, z = (float(v) for v in values)
-    return x, y, z

@@ -9,25 +9,24 @@ from typing import TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeVertex
 from OCP.GeomAbs import GeomAbs_CurveType as Curves
 from OCP.GeomAbs import GeomAbs_SurfaceType as Surfaces
-from OCP.gp import gp_Ax1, gp_Dir, gp_Lin, gp_Pnt, gp_Vec
-from OCP.TopAbs import TopAbs_Orientation
+from OCP.gp import gp_Ax1, gp_Dir, gp_Lin, gp_Pnt
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import edges_of, faces_of, kind_of, location_of, vertices_of
 from gondrel.core.kernel.geometry.analytic import curve_as_seen, surface_as_seen
+from gondrel.core.kernel.geometry.normals import outward_in_middle
 from gondrel.core.kernel.measure.lengths import length_of
 from gondrel.core.kernel.measure.mass import exact_area_of, kind_of_surface, measure
 from gondrel.core.model.body import BodyKind
-from gondrel.core.model.cutting import Vector
+from gondrel.core.model.geometry import Vector, vector_of
 from gondrel.core.model.measures import Size, Thing
 
-__all__ = ["Line", "Placed", "direction_of", "placed_thing", "size_of"]
+__all__ = ["AxisLine", "PlacedThing", "direction_of", "placed_thing", "size_of"]
 
 Floats = NDArray[np.float64]
 
@@ -35,7 +34,7 @@ _ROUND = (Surfaces.GeomAbs_Cylinder, Surfaces.GeomAbs_Cone, Surfaces.GeomAbs_Tor
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class AxisLine:
     """A line without ends: a point of it and a unit direction, mm."""
 
     at: Floats
@@ -47,10 +46,10 @@ class Line:
         return BRepBuilderAPI_MakeEdge(line, -far, far).Edge()
 
 
-Placed: TypeAlias = TopoDS_Shape | Line
+PlacedThing: TypeAlias = TopoDS_Shape | AxisLine
 
 
-def placed_thing(thing: Thing, shape: TopoDS_Shape | None) -> Placed:
+def placed_thing(thing: Thing, shape: TopoDS_Shape | None) -> PlacedThing:
     """A thing in its place in the whole.
 
     Args:
@@ -92,7 +91,7 @@ def _one_of(parts: list[TopoDS_Shape], index: int) -> TopoDS_Shape:  # type: ign
     return parts[index]
 
 
-def _axis_of(shape: TopoDS_Shape) -> Line | None:
+def _axis_of(shape: TopoDS_Shape) -> AxisLine | None:
     if isinstance(shape, TopoDS_Face):
         surface = surface_as_seen(shape)
         kind = surface.GetType()
@@ -113,16 +112,16 @@ def _axis_of(shape: TopoDS_Shape) -> Line | None:
     return None
 
 
-def _line(axis: gp_Ax1) -> Line:
-    return Line(np.array(axis.Location().Coord()), np.array(axis.Direction().Coord()))
+def _line(axis: gp_Ax1) -> AxisLine:
+    return AxisLine(np.array(axis.Location().Coord()), np.array(axis.Direction().Coord()))
 
 
-def direction_of(placed: Placed) -> tuple[Floats, bool] | None:
+def direction_of(placed: PlacedThing) -> tuple[Floats, bool] | None:
     """The direction of a line, an axis or a straight edge, or the normal of a plane out of its material.
 
     Returns: it, and whether it is a normal; None where there is none.
     """
-    if isinstance(placed, Line):
+    if isinstance(placed, AxisLine):
         return placed.way, False
     if isinstance(placed, TopoDS_Face):
         surface = surface_as_seen(placed)
@@ -139,31 +138,27 @@ def direction_of(placed: Placed) -> tuple[Floats, bool] | None:
 
 def _normal(face: TopoDS_Face) -> Floats:
     """The normal of a plane face out of its material."""
-    surface = BRepAdaptor_Surface(face, False)
-    u, v = surface.FirstUParameter(), surface.FirstVParameter()
-    u, v = (u + surface.LastUParameter()) / 2, (v + surface.LastVParameter()) / 2
-    at, along_u, along_v = gp_Pnt(), gp_Vec(), gp_Vec()
-    surface.D1(u, v, at, along_u, along_v)
-    normal = np.cross(along_u.Coord(), along_v.Coord())
-    normal = normal / np.linalg.norm(normal)
-    return np.asarray(-normal if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else normal)
+    found = outward_in_middle(face)
+    if found is None:
+        raise KernelRefused("a plane face has no normal")
+    return found[1]
 
 
-def size_of(placed: Placed) -> Size:
+def size_of(placed: PlacedThing) -> Size:
     """The measures of one thing in its place. Raises KernelRefused.
 
     Source: closed form for lines, circles and elementary surfaces; else the kernel's integration.
     """
     with kernel_call("measuring"):
-        if isinstance(placed, Line):
-            return Size("axis", at=_vector(placed.at), direction=_vector(placed.way))
+        if isinstance(placed, AxisLine):
+            return Size("axis", at=vector_of(placed.at), direction=vector_of(placed.way))
         if isinstance(placed, TopoDS_Face):
             return _face_size(placed)
         if isinstance(placed, TopoDS_Edge):
             return _edge_size(placed)
         if kind_of(placed) is BodyKind.POINT:
             (vertex,) = vertices_of(placed)
-            return Size("point", at=_vector(np.array(BRep_Tool.Pnt_s(vertex).Coord())))
+            return Size("point", at=vector_of(np.array(BRep_Tool.Pnt_s(vertex).Coord())))
         facts = measure(placed)
         volume = facts.volume if facts.volume else None
         return Size("body", area=facts.area, volume=volume, at=facts.centroid)
@@ -173,17 +168,17 @@ def _face_size(face: TopoDS_Face) -> Size:
     area, surface = exact_area_of(face), surface_as_seen(face)
     kind = kind_of_surface(surface)
     axis = _axis_of(face)
-    at = _vector(axis.at) if axis is not None else None
-    way = _vector(axis.way) if axis is not None else None
+    at = vector_of(axis.at) if axis is not None else None
+    way = vector_of(axis.way) if axis is not None else None
     if kind == "plane":
-        return Size(kind, area=area, direction=_vector(_normal(face)))
+        return Size(kind, area=area, direction=vector_of(_normal(face)))
     if kind == "cylinder":
         return Size(kind, area=area, radius=surface.Cylinder().Radius(), at=at, direction=way)
     if kind == "cone":
         return Size(kind, area=area, angle=abs(surface.Cone().SemiAngle()), at=at, direction=way)
     if kind == "sphere":
         sphere = surface.Sphere()
-        centre = _vector(np.array(sphere.Location().Coord()))
+        centre = vector_of(np.array(sphere.Location().Coord()))
         return Size(kind, area=area, radius=sphere.Radius(), at=centre)
     if kind == "torus":
         torus = surface.Torus()
@@ -200,7 +195,7 @@ def _edge_size(edge: TopoDS_Edge) -> Size:
     length, kind = length_of(edge), curve.GetType()
     name: str = kind.name.removeprefix("GeomAbs_").removesuffix("Curve").lower()
     if kind == Curves.GeomAbs_Line:
-        direction = _vector(np.array(curve.Line().Direction().Coord()))
+        direction = vector_of(np.array(curve.Line().Direction().Coord()))
         return Size(name, length=length, direction=direction)
     if kind in (Curves.GeomAbs_Circle, Curves.GeomAbs_Ellipse):
         axis = _axis_of(edge)
@@ -210,12 +205,7 @@ def _edge_size(edge: TopoDS_Edge) -> Size:
         span = abs(curve.LastParameter() - curve.FirstParameter())
         return Size(
             name, length=length, radius=radius, minor=None if is_circle else curve.Ellipse().MinorRadius(),
-            angle=min(span, 2 * math.pi) if is_circle else None, at=_vector(axis.at),
-            direction=_vector(axis.way),
+            angle=min(span, 2 * math.pi) if is_circle else None, at=vector_of(axis.at),
+            direction=vector_of(axis.way),
         )  # fmt: skip
     return Size("spline" if name in ("bspline", "bezier") else name, length=length)
-
-
-def _vector(values: Floats) -> Vector:
-    x, y, z = (float(v) for v in values)
-    return x, y, z

@@ -17,7 +17,7 @@ from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.mesh.facet_regions import flattened, neighbours, plane_regions
 from gondrel.core.model.boundary import Boundary, Edge, Face, Fin, Loop, Vertex
 from gondrel.core.model.facets import Facets, encloses
-from gondrel.core.model.geometry import Circle, Cylinder, Line, Plane, Vector
+from gondrel.core.model.geometry import Circle, Cylinder, Line, Plane, vector_of
 
 __all__ = ["MOST_FACES", "Solidified", "solid_boundary"]
 
@@ -304,7 +304,7 @@ class _Maker:
         members = self.mesh.corners[self.regions == region] if self.count < 5000 else None
         if members is not None:
             self.deviation = max(self.deviation, float(np.abs((members - point) @ normal).max(initial=0.0)))
-        return Plane(_vector(point), _vector(normal), _vector(_across(normal)))
+        return Plane(vector_of(point), vector_of(normal), vector_of(_across(normal)))
 
     def _loop(self, region: int, loop: list[int], end_of: dict[frozenset[int], tuple[_Ring, int]]) -> Loop:
         corners = [at for at in loop if at in self.corners]
@@ -319,7 +319,7 @@ class _Maker:
             if key not in self.edge_of:
                 self.edge_of[key] = len(self.edges)
                 a, b = self.mesh.points[key[0]], self.mesh.points[key[1]]
-                line = Line(_vector(a), _vector((b - a) / np.linalg.norm(b - a)))
+                line = Line(vector_of(a), vector_of((b - a) / np.linalg.norm(b - a)))
                 self.edges.append(Edge(line, self._vertex(key[0]), self._vertex(key[1])))
             fins.append(Fin(self.edge_of[key], one < other))
         return tuple(fins)
@@ -335,7 +335,7 @@ class _Maker:
     def _vertex(self, point: int) -> int:
         if point not in self.vertex_of:
             self.vertex_of[point] = len(self.vertices)
-            self.vertices.append(Vertex(_vector(self.mesh.points[point])))
+            self.vertices.append(Vertex(vector_of(self.mesh.points[point])))
         return self.vertex_of[point]
 
     def _circle(self, ring: _Ring, place: int) -> int:
@@ -344,7 +344,9 @@ class _Maker:
             points = self.mesh.points[list(ring.ends[place])]
             centre = ring.centre + ring.axis * float(np.mean((points - ring.centre) @ ring.axis))
             self.edge_of[key] = len(self.edges)
-            circle = Circle(_vector(centre), _vector(ring.axis), _vector(_across(ring.axis)), ring.radius)
+            circle = Circle(
+                vector_of(centre), vector_of(ring.axis), vector_of(_across(ring.axis)), ring.radius
+            )
             self.edges.append(Edge(circle))
         return self.edge_of[key]
 
@@ -355,7 +357,7 @@ class _Maker:
 
     def _cylinder(self, ring: _Ring) -> Face:
         surface = Cylinder(
-            _vector(ring.centre), _vector(ring.axis), _vector(_across(ring.axis)), ring.radius
+            vector_of(ring.centre), vector_of(ring.axis), vector_of(_across(ring.axis)), ring.radius
         )
         # Seen from outside with the axis up, the lower circle runs with the face, the upper against it.
         loops = tuple((Fin(self._circle(ring, place), (place == 0) == ring.outward),) for place in (0, 1))
@@ -395,8 +397,3 @@ def _across(direction: Floats) -> Floats:
     other = np.eye(3)[int(np.argmin(np.abs(direction)))]
     across = np.cross(direction, other)
     return np.asarray(across / np.linalg.norm(across))
-
-
-def _vector(values: Floats) -> Vector:
-    x, y, z = (float(v) for v in values)
-    return (x, y, z)

@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from gondrel.core.formats.step.graph import read_graph
 from gondrel.core.formats.step.records import open_records
 from gondrel.core.formats.step.structure import boxes_of, structure_of
 from gondrel.core.model.store import BlobStore
@@ -42,7 +43,7 @@ def path(request, as1: str, demo_file: str, tmp_path: Path, store_folder: str) -
 
 def test_products_and_places_are_those_of_the_whole_reading(path: str, store_folder: str) -> None:
     with open_records(path) as records:
-        quick, definitions = structure_of(records)
+        quick, definitions = structure_of(records, read_graph(records))
     whole = receive(path, store_folder)
     assert placed(quick) == placed(whole)
     assert Counter(p.number for p in quick.products) == Counter(p.number for p in whole.products)
@@ -53,8 +54,8 @@ def test_boxes_lie_about_the_shapes(path: str, store_folder: str) -> None:
     whole = receive(path, store_folder)
     facts = measure_all(whole.blobs(), store_folder)
     with open_records(path) as records:
-        quick, definitions = structure_of(records)
-        boxes = dict(boxes_of(records, definitions))
+        quick, definitions = structure_of(records, read_graph(records))
+        boxes = dict(boxes_of(records, read_graph(records), definitions))
     seen = 0
     for product in whole.products:
         mine = [p for p in quick.products if p.label == product.label]

@@ -17,7 +17,7 @@ from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.shape import edges_of, faces_of
 from gondrel.core.kernel.measure.between import apart
-from gondrel.core.kernel.measure.things import Line, placed_thing, size_of
+from gondrel.core.kernel.measure.things import AxisLine, placed_thing, size_of
 from gondrel.core.model.measures import Thing
 
 
@@ -29,9 +29,9 @@ def kinds_of(shape) -> dict[str, int]:
     return {size_of(face).what: number for number, face in enumerate(faces_of(shape))}
 
 
-def axis_of(shape) -> Line:
+def axis_of(shape) -> AxisLine:
     found = placed_thing(Thing("axis", index=kinds_of(shape)["cylinder"]), shape)
-    assert isinstance(found, Line)
+    assert isinstance(found, AxisLine)
     return found
 
 
