@@ -9,6 +9,7 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Protocol, cast
 
 from gondrel.core.model.carries import Carries, Fated
+from gondrel.core.model.later import LoadedShapes
 
 if TYPE_CHECKING:  # a declaration is looked at where nothing is read or written
     from gondrel.core.formats.meshes import Piece
@@ -67,6 +68,22 @@ class Reads(Protocol):
         self, path: str, store: BlobStore, *, settings: ReceiveSettings, progress: Progress
     ) -> Model:
         """The model as the file has it. Raises InputError, KernelRefused."""
+
+
+class ReadsStructure(Protocol):
+    """Reads a file without its shapes."""
+
+    def __call__(self, path: str, store: BlobStore, *, progress: Progress) -> Model | None:
+        """The model whose shapes wait; None where the file has to be read whole. Raises InputError."""
+
+
+class ReadsShapes(Protocol):
+    """Reads shapes that wait."""
+
+    def __call__(
+        self, model: Model, path: str, wanted: Sequence[int], store: BlobStore, *, progress: Progress
+    ) -> LoadedShapes:
+        """The shapes by the records they wait under. Raises InputError, UsageError, KernelRefused."""
 
 
 class Writes(Protocol):
@@ -183,6 +200,7 @@ class Format:
         recognise: a Recognises; empty when it is known by its first bytes.
         names: a NamesProducts; empty where nobody looks into it for a missing file.
         source: an OpensSource; empty where its records are not shown.
+        structure, shapes: a ReadsStructure and a ReadsShapes; empty where files are read whole only.
     """
 
     key: str
@@ -201,6 +219,8 @@ class Format:
     never: str = ""
     order: int = 9
     source: str = ""
+    structure: str = ""
+    shapes: str = ""
 
     @property
     def is_mesh(self) -> bool:
@@ -250,6 +270,16 @@ class Format:
     def opens_source(self) -> OpensSource | None:
         """How its records are looked at, where they can be."""
         return cast(OpensSource, _loaded(self.source)) if self.source else None
+
+    @property
+    def reads_structure(self) -> ReadsStructure | None:
+        """The reader of files without their shapes, where there is one."""
+        return cast(ReadsStructure, _loaded(self.structure)) if self.structure else None
+
+    @property
+    def reads_shapes(self) -> ReadsShapes | None:
+        """The reader of shapes that wait, where there is one."""
+        return cast(ReadsShapes, _loaded(self.shapes)) if self.shapes else None
 
     @property
     def names_products(self) -> NamesProducts | None:

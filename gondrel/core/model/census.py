@@ -46,6 +46,7 @@ class Census:
         noun: what the format's records are called, in the plural.
         besides: what records that were read say in attributes that no model holds; type is the attribute,
             count how often. These are no records, so they count in none of the figures.
+        waiting: which records were accounted for so far, packed, while shapes wait to be loaded.
     """
 
     all: int
@@ -54,6 +55,7 @@ class Census:
     rest: tuple[Remainder, ...] = ()
     noun: str = "records"
     besides: tuple[Remainder, ...] = ()
+    waiting: str = ""
 
     @property
     def remainder(self) -> int:

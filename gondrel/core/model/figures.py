@@ -124,6 +124,7 @@ def _measured(model: Model, facts: Mapping[str, BodyFacts]) -> set[str]:
         if product.id not in measured:
             below = [model.by_id.get(o.product) for o in product.occurrences if o.product not in above]
             has_shape = bool(product.bodies or product.occurrences) and not product.missing_file
+            has_shape = has_shape and product.unread is None
             measured[product.id] = (
                 has_shape
                 and all(b.blob in facts for b in product.bodies)

@@ -16,6 +16,7 @@ __all__ = [
     "Placement",
     "Product",
     "Reference",
+    "Unread",
     "Validation",
     "Value",
 ]
@@ -71,6 +72,23 @@ class Validation:
 
 
 @dataclass(frozen=True, slots=True)
+class Unread:
+    """The shape of a product that its source holds and that was not loaded.
+
+    Args:
+        path: of the source; record: number of the record that the product was read from.
+        bodies: how many bodies the records list.
+        box: xmin to zmax of points that the shape rests on, mm, for looking at only; empty where there is
+            none.
+    """
+
+    path: str
+    record: int
+    bodies: int
+    box: tuple[float, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class Occurrence:
     """A product placed in another. A colour here overrides the product's own.
 
@@ -103,6 +121,7 @@ class Product:
     Args:
         is_reference: whether it gathers the sender's reference geometry, which is kept hidden.
         missing_file: name of the file that should hold it and was not found, empty when nothing is missing.
+        unread: its shape, while that is not loaded.
     """
 
     id: str
@@ -119,6 +138,7 @@ class Product:
     missing_file: str = ""
     particulars: tuple[Particular, ...] = ()
     references: tuple[Reference, ...] = ()
+    unread: Unread | None = None
 
     @property
     def label(self) -> str:

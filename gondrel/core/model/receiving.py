@@ -26,6 +26,7 @@ class ReceiveSettings:
         names: what products are named by: "product", "number" or "file".
         join: distance in mm within which loose surfaces are joined; None finds one, 0 leaves them loose.
         search: folders to look in for files that are referred to and are not beside the file.
+        shapes: "all" at once, or later where they are "asked" for and the format can.
         facets: what becomes of a mesh: "mesh", or "solid" for a solid of merged plane facets.
     """
 
@@ -40,6 +41,7 @@ class ReceiveSettings:
     join: float | None = None
     facets: str = "mesh"
     search: tuple[str, ...] = ()
+    shapes: str = "all"
 
     def departures(self) -> tuple[tuple[str, str], ...]:
         """What differs from taking everything as the file has it, as KEY=VALUE pairs."""

@@ -7,14 +7,17 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from gondrel.core.arrange.intake import take_in
-from gondrel.core.errors import InputError
+from gondrel.core.errors import InputError, UsageError
+from gondrel.core.formats.base import Format
 from gondrel.core.formats.registry import by_content
 from gondrel.core.formats.settings import AS_SENT, ReceiveSettings
 from gondrel.core.kernel.derive import detail_of, facts_of, field_of, mesh_of
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.detail import BodyDetail
 from gondrel.core.model.doubts import card_doubts
+from gondrel.core.model.later import LoadedShapes
 from gondrel.core.model.origins import keep_origins, origins_of
+from gondrel.core.model.provenance import Note
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.cards import as_packed, with_doubts
@@ -22,7 +25,7 @@ from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import checked_file, sha256_of
 from gondrel.core.work.packed import unpacked
 
-__all__ = ["describe_bodies", "map_deviation", "measure_all", "mesh_bodies", "receive"]
+__all__ = ["describe_bodies", "load_shapes", "map_deviation", "measure_all", "mesh_bodies", "receive"]
 
 
 def receive(
@@ -43,7 +46,8 @@ def receive(
             if plain == path
             else replace(settings, search=(str(Path(path).resolve().parent), *settings.search))
         )
-        model = known.reads(plain, store, settings=searching, progress=progress.part(0.0, 0.9))
+        part = progress.part(0.0, 0.9)
+        model = _read(known, plain, store, searching, part, is_packed=plain != path)
         if plain != path and (origins := origins_of(store, plain)) is not None:
             keep_origins(store, path, origins)
     assert model.provenance is not None
@@ -64,6 +68,50 @@ def receive(
     )
     model = replace(model, provenance=provenance, notes=(*doubts, *model.notes))
     return take_in(model, settings, store, progress=progress.part(0.9, 1.0))
+
+
+def _read(
+    known: Format,
+    path: str,
+    store: BlobStore,
+    settings: ReceiveSettings,
+    progress: Progress,
+    *,
+    is_packed: bool,
+) -> Model:
+    """The model of a file; without its shapes where they are asked for later and that can be."""
+    later = known.reads_structure if settings.shapes == "asked" else None
+    if later is None:
+        return known.reads(path, store, settings=settings, progress=progress)
+    others = [key for key, _ in settings.departures() if key not in ("shapes", "search")]
+    if is_packed:
+        why = "the file is packed"
+    elif others:
+        why = f"they are taken in another way than the file has them ({', '.join(others)})"
+    elif (model := later(path, store, progress=progress)) is not None:
+        return model
+    else:
+        why = "it can't be read in parts"
+    model = known.reads(path, store, settings=settings, progress=progress)
+    told = Note("shapes-loaded", f"all shapes were loaded at once: {why}")
+    return replace(model, notes=(told, *model.notes))
+
+
+def load_shapes(
+    model: Model, path: str, records: tuple[int, ...], store_folder: str, *, progress: Progress = SILENT
+) -> LoadedShapes:
+    """The shapes that wait in a file under some records, for a model of its structure.
+
+    Each body's hash is handed out as ("body", hash) as soon as it is stored.
+
+    Raises:
+        InputError: when the file can't be read. UsageError: when it is another now. KernelRefused.
+    """
+    known = by_content(str(checked_file(path)))
+    reads = known.reads_shapes
+    if reads is None:
+        raise UsageError(f"{known.title} files are read whole only")
+    return reads(model, path, records, BlobStore(Path(store_folder)), progress=progress)
 
 
 def measure_all(

@@ -62,6 +62,9 @@ RECEIVE_KEYS = (
         "a mesh stays one, becomes a solid of plane faces, or of round ones too",
     ),
     Key("search", f"FOLDER{os.pathsep}FOLDER", "where to look for files that are referred to"),
+    Key(
+        "shapes", "all|asked", "all shapes at once, or the structure alone and shapes when asked for (STEP)"
+    ),
     Key("into", "FILE#NUMBER", "put it into a product that was prepared in another file"),
 )
 SEND_KEYS = (
@@ -176,6 +179,7 @@ def receive_settings_from(values: Values) -> ReceiveSettings:
         join=join,
         search=tuple(f for f in values.get("search", "").split(os.pathsep) if f),
         facets=choice_of(values, "facets", ("mesh", "solid", "shaped")),
+        shapes=choice_of(values, "shapes", ("all", "asked")),
     )
 
 

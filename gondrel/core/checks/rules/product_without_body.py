@@ -14,7 +14,8 @@ __all__ = ["CHECK"]
 def find(structure: Structure, limits: CheckLimits) -> Iterator[Flaw]:
     """One doubt for each product without bodies and components."""
     for product in structure.model.products:
-        if not product.missing_file and not product.bodies and not product.occurrences:
+        is_elsewhere = product.missing_file or product.unread is not None
+        if not is_elsewhere and not product.bodies and not product.occurrences:
             yield Flaw("there is nothing in it", product=product.id)
 
 

@@ -15,6 +15,7 @@ import numpy as np
 
 from gondrel.core.formats.step.assignments import USUAL_CATEGORIES
 from gondrel.core.formats.step.card import SHEETS, SOLIDS, TESSELLATED, WIRES
+from gondrel.core.formats.step.codes import CARRIED, REST, SERVING
 from gondrel.core.formats.step.external import external_files
 from gondrel.core.formats.step.graph import formation_of
 from gondrel.core.formats.step.join import ModelBuilder
@@ -28,7 +29,7 @@ from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.census import MOST_PLACES, Census, Remainder
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["census_of"]
+__all__ = ["Taking", "taking_of"]
 
 _THINGS = frozenset((
     *SOLIDS, *SHEETS, *WIRES, *TESSELLATED, "MAPPED_ITEM", "PRODUCT_DEFINITION", "PROPERTY_DEFINITION",
@@ -54,24 +55,18 @@ _MOST_HEADS = 40
 _DEEPEST = 10
 
 
-def census_of(records: Records, links: Links, builder: ModelBuilder, model: Model) -> Census:
+def taking_of(records: Records, links: Links, builder: ModelBuilder, model: Model) -> Taking:
     """Account for every record of a file.
 
     Args:
         builder: that of the model; model: as it was built, before other files are put into it.
     """
-    taking = _Taking(records, links, builder, model)
+    taking = Taking(records, links, builder, model)
     taking.take_all()
-    known = taking.known()
-    carried = taking.carried
-    rest = tuple(taking.remainder(~known))
-    besides = unheld_texts(records, builder.graph, builder.named_faces)
-    return Census(
-        len(records), int(carried.sum()), int((known & ~carried).sum()), rest, besides=tuple(besides)
-    )
+    return taking
 
 
-class _Taking:
+class Taking:
     """What of a file was taken, record by record."""
 
     def __init__(self, records: Records, links: Links, builder: ModelBuilder, model: Model) -> None:
@@ -79,6 +74,8 @@ class _Taking:
         self.names, self.which = records.keywords()
         self.carried: Flags = np.zeros(len(records), bool)
         self.served: Flags = np.zeros(len(records), bool)
+        self.assigned = np.full(len(records), -1)  # kinds of what remains
+        self.codes = np.zeros(len(records), np.uint8)
         numbers = builder.numbers
         self.bodies: defaultdict[int, list[Body]] = defaultdict(list)
         self.label: dict[int, str] = {}
@@ -90,6 +87,15 @@ class _Taking:
         self.uses = {numbers.get(o.id, 0): o for _, o in model.occurrences()}
         self.uses.pop(0, None)
         self.definitions = {n: pid for n, pid in builder.by_record.items() if pid in model.by_id}
+
+    def census(self) -> Census:
+        """Every record accounted for."""
+        known, carried = self.known(), self.carried
+        rest = tuple(self.remainder(~known))
+        self.codes[:] = np.where(carried, CARRIED, np.where(known, SERVING, REST + self.assigned))
+        besides = unheld_texts(self.records, self.builder.graph, self.builder.named_faces)
+        serving = int((known & ~carried).sum())
+        return Census(len(self.records), int(carried.sum()), serving, rest, besides=tuple(besides))
 
     def flags(self, *keywords: str) -> Flags:
         """Which records have one of some keywords, as a whole or in part."""
@@ -413,6 +419,7 @@ class _Taking:
                 assigned[reached] = kind
                 left &= ~reached
         assigned[left] = kind_of[left]  # in rings that nothing refers to
+        self.assigned = assigned
         for kind in np.unique(assigned[rest]).tolist():
             mine = assigned == kind
             codes, counts = np.unique(self.which[mine], return_counts=True)

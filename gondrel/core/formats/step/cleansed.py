@@ -17,7 +17,7 @@ import numpy as np
 from gondrel.core.formats.step.links import Links
 from gondrel.core.formats.step.records import Records
 
-__all__ = ["cleansed"]
+__all__ = ["cleansed", "without"]
 
 _REFERENCE = re.compile(rb"#(\d+)")
 _STRING = re.compile(rb"'(?:[^']|'')*'|/\*.*?\*/", re.DOTALL)
@@ -71,7 +71,7 @@ def cleansed(
         low, high = np.searchsorted(ranked, (row, row + 1))
         for owner in set(owners[order[low:high]].tolist()) - gone:
             lost[owner].add(records.number_at(row))
-            text = _without(changes.get(owner, records.raw_at(owner)), lost[owner])
+            text = without(changes.get(owner, records.raw_at(owner)), lost[owner])
             if text is None:
                 waiting.append(owner)
             else:
@@ -82,7 +82,7 @@ def cleansed(
     return records.with_changes(changes, {row: free + place for place, row in enumerate(again)})
 
 
-def _without(text: bytes, gone: set[int]) -> bytes | None:
+def without(text: bytes, gone: set[int]) -> bytes | None:
     """A record that lists some others no more; None where it needs one of them, or lists nothing then."""
     if not _LISTS.match(text):
         return None

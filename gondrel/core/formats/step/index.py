@@ -17,7 +17,10 @@ __all__ = ["plain_index"]
 Bytes = NDArray[np.uint8]
 Ints = NDArray[np.int64]
 
-_PIECE = 1 << 24
+_PIECE = 1 << 22
+_ROWS = 1 << 18
+"""How many records are looked at at once."""
+
 _SPACES = 4
 """White signs that may stand between two records; with more the file is not written plainly."""
 
@@ -50,12 +53,14 @@ def plain_index(
     starts, found = starts[is_record], found[is_record]
     if not (data[found - 1] == 41).all():
         return None
-    made = _numbers(data, starts)
-    if made is None:
-        return None
-    numbers, keywords = made
-    kinds = _kinds(data, keywords, found)
-    return None if kinds is None else (numbers, starts, kinds, int(found[-1]) + 1)
+    numbers, kinds = np.empty(len(starts), np.int64), _Kinds(data)
+    for low in range(0, len(starts), _ROWS):
+        rows = slice(low, low + _ROWS)
+        made = _numbers(data, starts[rows])
+        if made is None or not kinds.take(made[1], found[rows]):
+            return None
+        numbers[rows] = made[0]
+    return numbers, starts, kinds.places(), int(found[-1]) + 1
 
 
 def _ends(data: Bytes, at: int) -> bool:
@@ -107,37 +112,55 @@ def _past_spaces(data: Bytes, at: Ints) -> Ints:
     return at
 
 
-def _kinds(data: Bytes, keywords: Ints, ends: Ints) -> list[tuple[bytes, Ints]] | None:
-    """The keywords there are, in the order they first appear, each with the places of its records, from 1;
-    of a complex record it is empty. None where one is no keyword with a parenthesis right behind it.
+class _Kinds:
+    """Keywords in the order they first appear, each with its records; of a complex record it is empty.
 
     Records are told apart by a hash of 64 bits of their keyword.
     """
-    begin, end = int(keywords[0]), int(ends[-1])
-    opening = np.concatenate(
-        [
-            np.flatnonzero(data[low : min(low + _PIECE, end)] == 40) + low
-            for low in range(begin, end, _PIECE)
-        ]
-    )
-    lengths = opening[np.minimum(np.searchsorted(opening, keywords), len(opening) - 1)] - keywords
-    if lengths.min() < 0 or lengths.max() > _LONGEST:
-        return None
-    hashes = lengths.astype(np.uint64)
-    for word in range(0, int(lengths.max()), 8):
-        rows = np.flatnonzero(lengths > word)
-        signs = data[keywords[rows][:, None] + np.arange(word, word + 8)]
-        signs = np.where(np.arange(8) < (lengths[rows] - word)[:, None], signs, 0).astype(np.uint8)
-        values = np.ascontiguousarray(signs).view("<u8")[:, 0]
-        hashes[rows] = (hashes[rows] ^ values) * _PRIME + np.uint64(1)
-    unique, first, inverse = np.unique(hashes, return_index=True, return_inverse=True)
-    order = np.argsort(inverse, kind="stable")
-    bounds = np.searchsorted(inverse[order], np.arange(len(unique) + 1))
-    made = []
-    for code in np.argsort(first).tolist():
-        start, length = int(keywords[first[code]]), int(lengths[first[code]])
-        keyword = bytes(data[start : start + length])
-        if keyword and not _KEYWORD.fullmatch(keyword):
-            return None
-        made.append((keyword, order[bounds[code] : bounds[code + 1]] + 1))
-    return made
+
+    def __init__(self, data: Bytes) -> None:
+        self.data = data
+        self.names: list[bytes] = []
+        self._code_of: dict[int, int] = {}
+        self._codes: list[NDArray[np.int32]] = []
+
+    def take(self, keywords: Ints, ends: Ints) -> bool:
+        """Take the next records; False where one has no keyword with a parenthesis right behind it.
+
+        Args:
+            keywords: where their keywords begin; ends: where their semicolons stand.
+        """
+        data, begin = self.data, int(keywords[0])
+        opening = np.flatnonzero(data[begin : int(ends[-1])] == 40) + begin
+        if not len(opening):
+            return False
+        lengths = opening[np.minimum(np.searchsorted(opening, keywords), len(opening) - 1)] - keywords
+        if lengths.min() < 0 or lengths.max() > _LONGEST:
+            return False
+        hashes = lengths.astype(np.uint64)
+        for word in range(0, int(lengths.max()), 8):
+            rows = np.flatnonzero(lengths > word)
+            signs = data[keywords[rows][:, None] + np.arange(word, word + 8)]
+            signs = np.where(np.arange(8) < (lengths[rows] - word)[:, None], signs, 0).astype(np.uint8)
+            values = np.ascontiguousarray(signs).view("<u8")[:, 0]
+            hashes[rows] = (hashes[rows] ^ values) * _PRIME + np.uint64(1)
+        unique, first, inverse = np.unique(hashes, return_index=True, return_inverse=True)
+        own = np.empty(len(unique), np.int32)
+        for place in np.argsort(first).tolist():
+            start = int(keywords[first[place]])
+            keyword = bytes(data[start : start + int(lengths[first[place]])])
+            if keyword and not _KEYWORD.fullmatch(keyword):
+                return False
+            code = self._code_of.setdefault(int(unique[place]), len(self.names))
+            if code == len(self.names):
+                self.names.append(keyword)
+            own[place] = code
+        self._codes.append(own[inverse])
+        return True
+
+    def places(self) -> list[tuple[bytes, Ints]]:
+        """The keywords, each with the places of its records, from 1."""
+        codes = np.concatenate(self._codes)
+        order = np.argsort(codes, kind="stable")
+        bounds = np.searchsorted(codes[order], np.arange(len(self.names) + 1))
+        return [(name, order[bounds[n] : bounds[n + 1]] + 1) for n, name in enumerate(self.names)]

@@ -25,7 +25,7 @@ from gondrel.core.model.product import IDENTITY, Occurrence, Product
 from gondrel.core.model.provenance import Note
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["BODIES", "ItemMaking", "ModelBuilder", "unmade_notes"]
+__all__ = ["BODIES", "ItemMaking", "ModelBuilder", "unmade_notes", "uses_of_places"]
 
 BODIES = (*SOLIDS, *SHEETS, *WIRES, *TESSELLATED)
 """Items that are bodies for sure; what else a shape lists may be an axis or a point to hold on to."""
@@ -112,17 +112,8 @@ class ModelBuilder:
 
     @cached_property
     def uses_of_places(self) -> dict[int, int]:
-        """Usages by what stands for their places: a representation of their shape, or its link."""
-        uses = {}
-        for link in self.records.of("SHAPE_DEFINITION_REPRESENTATION"):
-            shape = self.records.get(link.ref(0))
-            if shape is not None and shape.ref(2) in self.graph.uses:
-                uses[link.ref(1)] = shape.ref(2)
-        for link in self.records.of("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION"):
-            shape = self.records.get(link.ref(1))
-            if shape is not None and shape.ref(2) in self.graph.uses:
-                uses[link.number] = shape.ref(2)
-        return uses
+        """As `uses_of_places` has it."""
+        return uses_of_places(self.records, self.graph)
 
     @property
     def has_structure(self) -> bool:
@@ -399,6 +390,20 @@ class ModelBuilder:
             kept = tuple(o for o in product.occurrences if o not in own)
             self.products[product.id] = replace(product, bodies=tuple(bodies), occurrences=kept)
         return roots
+
+
+def uses_of_places(records: Records, graph: Graph) -> dict[int, int]:
+    """Usages by what stands for their places: a representation of their shape, or its link."""
+    uses = {}
+    for link in records.of("SHAPE_DEFINITION_REPRESENTATION"):
+        shape = records.get(link.ref(0))
+        if shape is not None and shape.ref(2) in graph.uses:
+            uses[link.ref(1)] = shape.ref(2)
+    for link in records.of("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION"):
+        shape = records.get(link.ref(1))
+        if shape is not None and shape.ref(2) in graph.uses:
+            uses[link.number] = shape.ref(2)
+    return uses
 
 
 def _identified(

@@ -7,6 +7,7 @@ representation_map, item_defined_transformation), ISO 10303-42 (cartesian_transf
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -121,9 +122,13 @@ class Shapes:
         origin, there = self.frame(mapping.ref(0), inner), self.frame(target, context)
         return there @ np.linalg.inv(origin) if origin is not None and there is not None else None
 
-    def placements(self) -> dict[int, Matrix]:
-        """The placement of each usage that has one, child to parent, mm."""
-        placements: dict[int, Matrix] = {}
+    def placements(self, known: Mapping[int, Matrix] | None = None) -> dict[int, Matrix]:
+        """The placement of each usage that has one, child to parent, mm.
+
+        Args:
+            known: those that are known already.
+        """
+        placements = dict(known or {})
         for link in self.records.of("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION"):
             shape, relation = self.records.get(link.ref(1)), self.records.get(link.ref(0))
             use = self._usages.get(shape.ref(2)) if shape is not None else None

@@ -7,7 +7,7 @@ import re
 from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -15,7 +15,7 @@ from gondrel.core.errors import InputError, MalformedFile
 from gondrel.core.formats.missing import find_file, leads_outside
 from gondrel.core.formats.step.alone import item_making
 from gondrel.core.formats.step.card import card_of, check_complete
-from gondrel.core.formats.step.census import census_of
+from gondrel.core.formats.step.census import Taking, taking_of
 from gondrel.core.formats.step.cleansed import cleansed
 from gondrel.core.formats.step.external import external_files
 from gondrel.core.formats.step.graph import read_graph
@@ -23,7 +23,7 @@ from gondrel.core.formats.step.integrity import Integrity, integrity_of
 from gondrel.core.formats.step.item_appearance import with_item_appearance
 from gondrel.core.formats.step.item_facts import with_item_facts
 from gondrel.core.formats.step.join import BODIES, ModelBuilder, unmade_notes
-from gondrel.core.formats.step.links import links_of
+from gondrel.core.formats.step.links import Links, links_of
 from gondrel.core.formats.step.outline import Topology
 from gondrel.core.formats.step.placed import Geometry
 from gondrel.core.formats.step.records import Records, open_records
@@ -43,7 +43,7 @@ from gondrel.core.model.units import MILLIMETRE
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import private_folder
 
-__all__ = ["read", "read_component"]
+__all__ = ["ReadAlone", "joined", "read", "read_alone", "read_component"]
 
 _IN_THE_REMAINDER = frozenset(("annotations-not-read", "approvals-not-read"))
 """What the card says before a file is read and the census says better afterwards."""
@@ -110,37 +110,14 @@ def _read(
 ) -> Model:
     if absolute in above:
         raise MalformedFile("it is a component of itself", file=absolute, where="external references")
-    _refuse_cut_off(absolute)
-    witness = Hearing(absolute, progress.part(0.0, 0.85))
-    try:
-        transferred = _transfer(absolute, store, witness, progress.part(0.0, 0.85))
-        integrity, rest = witness.integrity(), witness.rest()
-    finally:
-        witness.close()
-    progress.at(0.85, "Reading the file's own records")
-    with open_records(absolute, rest.index) as records:
-        check_complete(records)
-        card = rest.card or card_of(records)
-        graph = read_graph(records)
-        builder = ModelBuilder(records, graph, transferred, item_making(records, store, witness, progress))
-        model = with_item_appearance(builder, with_item_facts(builder, builder.build()))
-        keep_origins(store, absolute, origins_in(builder, model))
-        links = rest.links or links_of(records)
-        census = census_of(records, links, builder, model)
-        integrity = integrity or integrity_of(records, links, Topology(records), Geometry(records))
-        notes = [n for n in card.notes if n.code not in _IN_THE_REMAINDER]
-        if progress.is_deadly(MAKING):
-            text = "the kernel died over the file as a whole; its bodies were made one by one"
-            notes.append(Note("read-carefully", text))
-            builder.notes = [note for note in builder.notes if note.code != "body-made-alone"]
-        notes += [*integrity.notes, *builder.notes]
-        notes += unmade_notes(records, builder)
-        if not any(True for _ in model.bodies()) and not builder.has_structure:
+    with read_alone(absolute, store, progress) as alone:
+        model, records, integrity = alone.model, alone.builder.records, alone.integrity
+        if not any(True for _ in model.bodies()) and not alone.builder.has_structure:
             _refuse_empty(absolute, records, integrity)
-        units = length_units(records)
-        known = builder.by_record
+        keep_origins(store, absolute, origins_in(alone.builder, model))
+        known = alone.builder.by_record
         wanted = {known[n]: name for n, name in external_files(records).items() if n in known}
-    model = replace(model, units=units.most_common(1)[0][0] if units else MILLIMETRE)
+        card, census, notes = alone.card, alone.census, list(alone.notes)
     model, files, more, others, cards = _with_files(
         model, wanted, absolute, store, search, above, progress.part(0.9, 1.0)
     )
@@ -162,6 +139,73 @@ def _read(
         ),
         notes=(*notes, *more),
     )
+
+
+@dataclass(frozen=True, slots=True)
+class ReadAlone:
+    """A file as it was read, before other files are put into it, its records still open.
+
+    Args:
+        notes: what there is to tell, of the card, the records and the model.
+    """
+
+    model: Model
+    builder: ModelBuilder
+    card: FileFacts
+    integrity: Integrity
+    taking: Taking
+    notes: tuple[Note, ...]
+
+    @property
+    def census(self) -> Census:
+        """Every record accounted for."""
+        return self.taking.census()
+
+
+@contextmanager
+def read_alone(absolute: str, store: BlobStore, progress: Progress) -> Iterator[ReadAlone]:
+    """Read one file, whatever others it refers to. Raises as read."""
+    _refuse_cut_off(absolute)
+    witness = Hearing(absolute, progress.part(0.0, 0.85))
+    try:
+        transferred = _transfer(absolute, store, witness, progress.part(0.0, 0.85))
+        integrity, rest = witness.integrity(), witness.rest()
+    finally:
+        witness.close()
+    progress.at(0.85, "Reading the file's own records")
+    with open_records(absolute, rest.index) as records:
+        check_complete(records)
+        making = item_making(records, store, witness, progress)
+        builder = ModelBuilder(records, read_graph(records), transferred, making)
+        yield joined(builder, rest.card or card_of(records), rest.links, integrity, progress)
+
+
+def joined(
+    builder: ModelBuilder,
+    card: FileFacts,
+    links: Links | None,
+    integrity: Integrity | None,
+    progress: Progress,
+) -> ReadAlone:
+    """The model that a builder makes, with what its records say besides.
+
+    Args:
+        links, integrity: of the records; found out here where they are not known yet.
+    """
+    records = builder.records
+    model = with_item_appearance(builder, with_item_facts(builder, builder.build()))
+    links = links or links_of(records)
+    integrity = integrity or integrity_of(records, links, Topology(records), Geometry(records))
+    notes = [n for n in card.notes if n.code not in _IN_THE_REMAINDER]
+    if progress.is_deadly(MAKING):
+        text = "the kernel died over the file as a whole; its bodies were made one by one"
+        notes.append(Note("read-carefully", text))
+        builder.notes = [note for note in builder.notes if note.code != "body-made-alone"]
+    notes += [*integrity.notes, *builder.notes, *unmade_notes(records, builder)]
+    units = length_units(records)
+    model = replace(model, units=units.most_common(1)[0][0] if units else MILLIMETRE)
+    taking = taking_of(records, links, builder, model)
+    return ReadAlone(model, builder, card, integrity, taking, tuple(notes))
 
 
 def _is_told_otherwise(note: Note, labels: set[str]) -> bool:

@@ -343,9 +343,17 @@ class Records:
                 continue
         return header
 
+    def numbers(self) -> NDArray[np.int64]:
+        """The number of every record, in file order."""
+        return np.frombuffer(self._numbers, np.uint64).astype(np.int64)
+
+    def head(self) -> bytes:
+        """The file up to its first record."""
+        return self._buffer[: self._data_start] + b"\n"
+
     def columns(self) -> tuple[NDArray[np.int64], NDArray[np.int64], bytes]:
         """The number of every record, where it starts in the text that follows, and the text."""
-        numbers = np.frombuffer(self._numbers, np.uint64).astype(np.int64)
+        numbers = self.numbers()
         starts = np.frombuffer(self._starts, np.uint64).astype(np.int64)
         return numbers, starts - self._data_start, self._buffer[self._data_start : self._tail]
 

@@ -1,0 +1,69 @@
+"""Shapes that are loaded into a model after its structure."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+
+from gondrel.core.model.body import Body
+from gondrel.core.model.census import Census
+from gondrel.core.model.product import Product
+from gondrel.core.model.provenance import Note
+from gondrel.core.model.snapshot import Model
+
+__all__ = ["LoadedShapes", "place_of_body", "waiting", "with_shapes"]
+
+
+@dataclass(frozen=True, slots=True)
+class LoadedShapes:
+    """Bodies of products whose shapes waited in a file, by the records they name.
+
+    Args:
+        census: of the file with these, where that of its structure is known.
+    """
+
+    path: str
+    bodies: Mapping[int, tuple[Body, ...]]
+    notes: tuple[Note, ...] = ()
+    census: Census | None = None
+
+
+def waiting(model: Model, products: Iterable[str] | None = None) -> list[Product]:
+    """The products whose shapes are not loaded; of some, and of what occurs in those, or of all."""
+    if products is None:
+        return [product for product in model.products if product.unread is not None]
+    seen: dict[str, None] = {}
+    front = list(products)
+    while front:
+        key = front.pop()
+        if key not in seen and key in model.by_id:
+            seen[key] = None
+            front += [use.product for use in model.product(key).occurrences]
+    return [product for product in model.products if product.id in seen and product.unread is not None]
+
+
+def place_of_body(product: str, place: int) -> str:
+    """The id of a body that was loaded into a product, by its place there from 1."""
+    return f"{product}.b{place}"
+
+
+def with_shapes(model: Model, loaded: LoadedShapes) -> Model:
+    """The model with shapes where they waited."""
+    products = []
+    changed = False
+    for product in model.products:
+        waits = product.unread
+        if waits is not None and waits.path == loaded.path and waits.record in loaded.bodies:
+            bodies = tuple(
+                replace(body, id=place_of_body(product.id, place))
+                for place, body in enumerate(loaded.bodies[waits.record], 1)
+            )
+            product, changed = replace(product, bodies=bodies, unread=None), True
+        products.append(product)
+    if not changed:
+        return model
+    source = model.provenance
+    if source is not None and source.file.path == loaded.path and loaded.census is not None:
+        source = replace(source, census=loaded.census)
+    notes = tuple(dict.fromkeys((*model.notes, *loaded.notes)))
+    return replace(model, products=tuple(products), provenance=source, notes=notes)
