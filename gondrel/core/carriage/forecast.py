@@ -79,6 +79,10 @@ class Forecast:
         """The worst fate foreseen for a thing; empty when the model has none of it."""
         return self._fates.get(thing, "")
 
+    def work_out(self) -> None:
+        """Sort the entries out now rather than when they are first looked at."""
+        assert self._groups is not None and self._fates is not None
+
     def groups(self) -> Iterator[tuple[str, Fate, str, list[Item]]]:
         """Thing, fate, why and items, in the order of the ledger."""
         yield from self._groups

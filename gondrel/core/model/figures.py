@@ -32,8 +32,10 @@ def contradicted(model: Model, facts: Mapping[str, BodyFacts]) -> dict[str, list
     """
     if not any(product.validation is not None for product in model.products):
         return {}
-    totals = totals_of(model, facts)
     whole = _measured(model, facts)
+    if not any(product.validation is not None and product.id in whole for product in model.products):
+        return {}
+    totals = totals_of(model, facts)
     contradictions = {}
     for product in model.products:
         if product.validation is None or product.id not in whole:

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
-from gondrel.core.model.body import Body
+from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.census import Census
 from gondrel.core.model.product import Product
 from gondrel.core.model.provenance import Note
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["LoadedShapes", "place_of_body", "waiting", "with_shapes"]
+__all__ = ["LoadedShapes", "is_stand_in", "place_of_body", "standing_in", "waiting", "with_shapes"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,6 +48,28 @@ def place_of_body(product: str, place: int) -> str:
     return f"{product}.b{place}"
 
 
+_STANDS_FOR = Rgba(0.72, 0.75, 0.78)
+_BOX = "box"
+
+
+def is_stand_in(body: str) -> bool:
+    """Whether the id of a body is that of a box that stands for a shape."""
+    return body.startswith(f"{_BOX}:")
+
+
+def standing_in(model: Model) -> Model:
+    """The model with boxes where shapes wait, for looking at only; their meshes lie under their hashes."""
+    products = []
+    for product in model.products:
+        waits = product.unread
+        if waits is not None and waits.box:
+            key = _BOX + hashlib.sha256(repr(waits.box).encode()).hexdigest()
+            body = Body(f"{_BOX}:{product.id}", BodyKind.SOLID, "", key, _STANDS_FOR)
+            product = replace(product, bodies=(body,))
+        products.append(product)
+    return model.with_same_places(tuple(products)) if model.unloaded else model
+
+
 def with_shapes(model: Model, loaded: LoadedShapes) -> Model:
     """The model with shapes where they waited."""
     products = []
@@ -66,4 +89,4 @@ def with_shapes(model: Model, loaded: LoadedShapes) -> Model:
     if source is not None and source.file.path == loaded.path and loaded.census is not None:
         source = replace(source, census=loaded.census)
     notes = tuple(dict.fromkeys((*model.notes, *loaded.notes)))
-    return replace(model, products=tuple(products), provenance=source, notes=notes)
+    return model.with_same_places(tuple(products), provenance=source, notes=notes)

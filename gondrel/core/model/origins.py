@@ -85,10 +85,10 @@ def source_key(path: str) -> str:
 
 
 def keep_origins(store: BlobStore, path: str, origins: Origins) -> None:
-    """Keep where the items of a file come from, as long as the store is there."""
+    """Keep where the items of a file come from, in place of what was known, while the store is there."""
     plain = [dict(origins.products), dict(origins.uses), dict(origins.bodies), dict(origins.faces)]
     try:
-        store.put_as(source_key(path), _KIND, json.dumps(plain).encode())
+        store.put_as(source_key(path), _KIND, json.dumps(plain).encode(), anew=True)
     except OSError:
         return  # the file went meanwhile
 

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gondrel.core.errors import LimitExceeded, MalformedFile
 from gondrel.core.model.body import Body
@@ -31,9 +33,8 @@ def compose(parent: Placement, child: Placement) -> Placement:
     return tuple(product.ravel().tolist())
 
 
-@dataclass(frozen=True, slots=True)
-class Placed:
-    """One product in its place in the whole.
+class Placed(NamedTuple):
+    """One product in its place in the whole; of these there are tens of thousands.
 
     Args:
         path: occurrence ids from a root down, empty for a root itself.
@@ -43,6 +44,31 @@ class Placed:
     product: str
     path: tuple[str, ...]
     placement: Placement
+
+
+_Beneath = tuple[list[str], list[tuple[str, ...]], NDArray[np.float64]]
+"""What stands in a product, parents before children: products, paths and placements, (n, 16)."""
+
+
+def _beneath(product: Product, known: Mapping[str, _Beneath]) -> _Beneath:
+    """What stands in a product, by what stands in those that occur in it."""
+    uses = product.occurrences
+    own = np.array([use.placement for use in uses], np.float64).reshape(-1, 4, 4)
+    if not any(use.product in known for use in uses):
+        return [use.product for use in uses], [(use.id,) for use in uses], own.reshape(-1, 16)
+    products: list[str] = []
+    paths: list[tuple[str, ...]] = []
+    rows: list[NDArray[np.float64]] = []
+    for place, use in enumerate(uses):
+        products.append(use.product)
+        paths.append((use.id,))
+        rows.append(own[place : place + 1])
+        if use.product in known:
+            inner, inner_paths, placements = known[use.product]
+            products += inner
+            paths += [(use.id, *path) for path in inner_paths]
+            rows.append(own[place] @ placements.reshape(-1, 4, 4))
+    return products, paths, np.concatenate(rows).reshape(-1, 16)
 
 
 @dataclass(frozen=True)
@@ -101,6 +127,17 @@ class Model:
         """The model with the product of the same id replaced."""
         return replace(self, products=tuple(product if p.id == product.id else p for p in self.products))
 
+    def with_same_places(self, products: tuple[Product, ...], **changed: Any) -> Model:
+        """The model with other products that occur as these do; what is known of their places stays.
+
+        Args:
+            changed: further fields.
+        """
+        same = replace(self, products=products, **changed)
+        kept = ("_places", "matrices", "places_of", "lineage", "quantities", "depth")
+        same.__dict__.update({key: self.__dict__[key] for key in kept if key in self.__dict__})
+        return same
+
     def with_notes(self, notes: tuple[Note, ...]) -> Model:
         """The model with other notes; what was worked out from its structure stays known."""
         noted = replace(self, notes=notes)
@@ -117,25 +154,52 @@ class Model:
         """Every product in its place from all roots; kept, since it is asked for again and again."""
         return tuple(self._walk(self.roots))
 
+    @cached_property
+    def matrices(self) -> NDArray[np.float64]:
+        """The placements of all products in their places, (n, 4, 4) mm in the order of walk."""
+        if not self._places:
+            return np.empty((0, 4, 4))
+        return np.array([place.placement for place in self._places]).reshape(-1, 4, 4)
+
+    @cached_property
+    def lineage(self) -> dict[tuple[str, ...], tuple[str, ...]]:
+        """The products on the way to each place, itself last, by its path."""
+        table: dict[tuple[str, ...], tuple[str, ...]] = {}
+        for place in self._places:
+            above = table[place.path[:-1]] if place.path else ()
+            table[place.path] = (*above, place.product)
+        return table
+
+    @cached_property
+    def places_of(self) -> dict[str, list[int]]:
+        """Where in the order of walk each product stands."""
+        places: dict[str, list[int]] = {}
+        for at, place in enumerate(self._places):
+            places.setdefault(place.product, []).append(at)
+        return places
+
+    def place(self, at: int) -> Placed:
+        """A product in its place, by where it stands in the order of walk."""
+        return self._places[at]
+
+    def work_out_places(self) -> None:
+        """Work out now what is known of the places of products; nothing where that can't be."""
+        with suppress(MalformedFile, LimitExceeded):
+            assert self.matrices is not None and self.lineage is not None and self.depth >= 0
+            assert self.places_of is not None
+
     def _walk(self, roots: tuple[str, ...]) -> Iterator[Placed]:
         if self.count_of_places > MOST_PLACES:
             raise LimitExceeded(f"it places {self.count_of_places:,} components in all")
+        beneath: dict[str, _Beneath] = {}
+        for product in reversed(self._downwards):
+            if product.occurrences:
+                beneath[product.id] = _beneath(product, beneath)
         for start in roots:
-            stack = [Placed(start, (), IDENTITY)]
-            while stack:
-                place = stack.pop()
-                yield place
-                product = self.by_id.get(place.product)
-                if product is None:
-                    continue
-                for occurrence in reversed(product.occurrences):
-                    stack.append(
-                        Placed(
-                            occurrence.product,
-                            (*place.path, occurrence.id),
-                            compose(place.placement, occurrence.placement),
-                        )
-                    )
+            yield Placed(start, (), IDENTITY)
+            if start in beneath:
+                products, paths, placements = beneath[start]
+                yield from map(Placed, products, paths, map(tuple, placements.tolist()))
 
     def occurrences(self) -> Iterator[tuple[Product, Occurrence]]:
         """Every occurrence once, with the product it occurs in."""
@@ -157,6 +221,17 @@ class Model:
                 if use.product in self.by_id:
                     quantities[use.product] += count
         return Counter({key: count for key, count in quantities.items() if count})
+
+    @cached_property
+    def unloaded(self) -> frozenset[str]:
+        """Ids of the products of which, or of what occurs in them, a shape is not loaded."""
+        if all(product.unread is None for product in self.products):
+            return frozenset()
+        found: set[str] = set()
+        for product in reversed(self._downwards):
+            if product.unread is not None or any(use.product in found for use in product.occurrences):
+                found.add(product.id)
+        return frozenset(found)
 
     @cached_property
     def depth(self) -> int:

@@ -59,10 +59,14 @@ class BlobStore:
         except FileNotFoundError:
             raise KeyError(key) from None
 
-    def put_as(self, key: str, kind: str, data: bytes) -> None:
-        """Keep something derived from a blob (mesh, facts) under the blob's hash."""
+    def put_as(self, key: str, kind: str, data: bytes, *, anew: bool = False) -> None:
+        """Keep something derived from a blob (mesh, facts) under the blob's hash.
+
+        Args:
+            anew: whether it takes the place of what is there; else that stays.
+        """
         path = self._path(key, kind)
-        if path.exists():
+        if path.exists() and not anew:
             return
         temporary = path.with_name(f".{path.name}.{os.getpid()}")
         try:

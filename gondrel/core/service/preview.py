@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from dataclasses import replace
 from pathlib import Path
 
@@ -13,29 +12,26 @@ from gondrel.core.formats.step.graph import read_graph
 from gondrel.core.formats.step.records import open_records
 from gondrel.core.formats.step.structure import boxes_of, structure_of
 from gondrel.core.kernel.mesh.triangulation import Mesh
-from gondrel.core.model.body import Body, BodyKind, Rgba
+from gondrel.core.model.later import standing_in
+from gondrel.core.model.product import Unread
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import checked_file
 from gondrel.core.work.packed import unpacked
 
-__all__ = ["structure_first"]
-
-_STANDS_FOR = Rgba(0.72, 0.75, 0.78)
+__all__ = ["make_stand_ins", "structure_first"]
 
 
 def structure_first(path: str, store_folder: str, *, progress: Progress = SILENT) -> None:
     """Hand out ("structure", model) as soon as the records are read, and ("boxes", model) once boxes stand
     for the shapes; of another format than STEP, nothing.
 
-    The bodies of the second model have meshes in the store, and nothing else: they are for looking at until
-    the file is read.
+    The boxes of the second model have meshes in the store: they are for looking at until the file is read.
 
     Raises:
         InputError: when the records make no sense.
     """
-    store = BlobStore(Path(store_folder))
     with unpacked(checked_file(path)) as plain:
         if by_content(plain).key != "step":
             return
@@ -46,20 +42,25 @@ def structure_first(path: str, store_folder: str, *, progress: Progress = SILENT
             progress.give(("structure", model))
             progress.at(0.6, "Looking how large parts are")
             boxes = dict(boxes_of(records, graph, definitions))
-    progress.give(("boxes", _with_boxes(model, boxes, store)))
+    whole = _with_boxes(model, boxes, path)
+    make_stand_ins(whole, store_folder)
+    progress.give(("boxes", whole))
 
 
-def _with_boxes(model: Model, boxes: dict[str, tuple[float, ...]], store: BlobStore) -> Model:
-    products = []
-    for product in model.products:
-        box = boxes.get(product.id)
-        if box is None:
-            products.append(product)
-            continue
-        key = "box" + hashlib.sha256(repr(box).encode()).hexdigest()
-        store.put_as(key, "mesh", _box_mesh(np.array(box)).to_bytes())
-        body = Body(f"box-{product.id}", BodyKind.SOLID, "", key, _STANDS_FOR)
-        products.append(replace(product, bodies=(body,)))
+def make_stand_ins(model: Model, store_folder: str, *, progress: Progress = SILENT) -> None:
+    """Put into the store the meshes of the boxes that stand for shapes of a model that wait."""
+    store = BlobStore(Path(store_folder))
+    for product, shown in zip(model.products, standing_in(model).products, strict=True):
+        if product.unread is not None and product.unread.box:
+            mesh = _box_mesh(np.array(product.unread.box))
+            store.put_as(shown.bodies[0].blob, "mesh", mesh.to_bytes())
+
+
+def _with_boxes(model: Model, boxes: dict[str, tuple[float, ...]], path: str) -> Model:
+    products = (
+        replace(product, unread=Unread(path, 0, 0, boxes[product.id])) if product.id in boxes else product
+        for product in model.products
+    )
     return replace(model, products=tuple(products))
 
 

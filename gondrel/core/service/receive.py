@@ -21,6 +21,7 @@ from gondrel.core.model.provenance import Note
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.cards import as_packed, with_doubts
+from gondrel.core.service.preview import make_stand_ins
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import checked_file, sha256_of
 from gondrel.core.work.packed import unpacked
@@ -67,6 +68,7 @@ def receive(
         received=datetime.now(UTC).isoformat(timespec="seconds"),
     )
     model = replace(model, provenance=provenance, notes=(*doubts, *model.notes))
+    make_stand_ins(model, store_folder)
     return take_in(model, settings, store, progress=progress.part(0.9, 1.0))
 
 

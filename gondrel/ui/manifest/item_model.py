@@ -150,6 +150,13 @@ class ManifestModel(QAbstractItemModel):
             return False
         return self._test(row)
 
+    def listed(self) -> tuple[str, ...]:
+        """Ids of the products that fit the filter, with what occurs in them; of all without one."""
+        if not self._is_filtered:
+            return tuple(row.product.id for row in self.roots)
+        rows = (row for row, is_kept in self._fits.items() if is_kept and self._fits_itself(row))
+        return tuple(dict.fromkeys(row.product.id for row in rows))
+
     def _is_kept(self, row: Row) -> bool:
         if row not in self._fits:
             self._count(row)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import zip_longest
 from types import MappingProxyType
 
 from gondrel.core.model import BodyFacts, Model, Occurrence, Product
@@ -23,8 +24,10 @@ __all__ = [
     "chain_of_product",
     "fitting",
     "occurrences_of",
+    "other_bodies",
     "products_of",
     "renewed",
+    "same_drawn",
     "same_places",
     "sort_key",
 ]
@@ -320,15 +323,34 @@ def cell_text(row: Row, column: str, facts: Mapping[str, BodyFacts], figures: Fi
 
 
 def same_places(before: Model, after: Model) -> bool:
-    """Whether an edit left bodies and components as they were, so that rows and picture stay."""
+    """Whether an edit left components as they were, so that rows stay."""
     return (
         before.roots == after.roots
         and len(before.products) == len(after.products)
         and all(
-            p.id == q.id and p.bodies is q.bodies and p.occurrences is q.occurrences
+            p.id == q.id and p.occurrences is q.occurrences
             for p, q in zip(before.products, after.products, strict=True)
         )
     )
+
+
+def same_drawn(before: Model, after: Model) -> bool:
+    """Whether two models look the same in the picture, whatever else is said of them."""
+
+    def drawn(model: Model) -> Iterator[tuple[object, ...]]:
+        for product in model.products:
+            uses = [(o.id, o.product, o.placement, o.colour, o.own_colours) for o in product.occurrences]
+            yield product.id, product.bodies, uses
+
+    return before.roots == after.roots and all(
+        one == other for one, other in zip_longest(drawn(before), drawn(after))
+    )
+
+
+def other_bodies(before: Model, after: Model) -> frozenset[str]:
+    """The products that have other bodies than before, of models with the same places."""
+    pairs = zip(before.products, after.products, strict=True)
+    return frozenset(q.id for p, q in pairs if p.bodies is not q.bodies and p.bodies != q.bodies)
 
 
 def renewed(rows: list[Row], model: Model) -> None:

@@ -63,6 +63,8 @@ def states_of(
     for product in model.products:
         if product.missing_file:
             said[product.id].append(State("lost", "file missing", f"{product.missing_file} was not found"))
+        if product.unread is not None:
+            said[product.id].append(State("unproved", "not loaded", "its shape is not loaded"))
         if any(body.blob in problems for body in product.bodies):
             said[product.id].append(State("fault", "not measured", "a body could not be measured"))
     for product_id, state in _checked(model, report):

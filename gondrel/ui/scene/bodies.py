@@ -13,7 +13,7 @@ from vtkmodules.vtkCommonDataModel import vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty
 
-from gondrel.core.model import Body, BodyKind, Model, Rgba
+from gondrel.core.model import Body, BodyKind, Model, Product, Rgba
 from gondrel.core.model.boxes import placed_boxes
 from gondrel.core.model.cutting import Cut, Vector
 from gondrel.ui.presenters.scale import Scale
@@ -21,7 +21,10 @@ from gondrel.ui.scene.body_mesh import BodyMesh
 from gondrel.ui.scene.opening import Opening
 from gondrel.ui.scene.own_colours import OwnColours
 
-__all__ = ["Hit", "Look", "PlacedBody", "Scene", "trial_actors"]
+__all__ = ["CROWD", "Hit", "Look", "PlacedBody", "Scene", "trial_actors"]
+
+CROWD = 1200
+"""Number of instances from which small ones are drawn as boxes."""
 
 PLAIN = Rgba(0.70, 0.73, 0.77)
 """Colour of a body that the file gives none."""
@@ -166,35 +169,64 @@ class Scene:
         self.fields: dict[str, np.ndarray] = {}
         self.scale: Scale | None = None
         self._boxes: np.ndarray | None = None
+        self._bounded: np.ndarray | None = None
+        self._bounds: tuple[bytes, np.ndarray] | None = None
+        self.state = 0
+        """Another number once instances stand elsewhere or are others; more at the end alone leave it."""
+
+        self.looks = 0
+        """Another number once an instance has another look."""
+
         self.opening = Opening()
         self.caps: list[PlacedBody] = []
         self._whole: set[tuple[str, ...]] = set()
         self._culls = True
         self.displaced = 0
-        self._waiting: dict[str, list[tuple[str, tuple[str, ...], Body, Rgba, bool, np.ndarray, str]]] = {}
+        self._is_displaced = False
+        self._waiting: dict[str, list[tuple[str, Body]]] = {}
+        self._model = Model()
+        self._owns = OwnColours(self._model)
+        self._colours: dict[str, Rgba] = {}
 
     def set_model(self, model: Model) -> None:
         """Plan every placed body of a model; meshes are given later."""
         self.placed.clear()
         self.caps.clear()
-        self._boxes = None
+        self.state += 1
         self._mappers.clear()
-        self._waiting.clear()
-        self.count = 0
-        owns = OwnColours(model)
-        colours = {o.id: o.colour for _, o in model.occurrences() if o.colour is not None}
-        for place in model.walk():
-            product = model.by_id.get(place.product)
-            if product is None:
-                continue
-            override = next((colours[step] for step in place.path if step in colours), None)
-            matrix = np.asarray(place.placement, float).reshape(4, 4)
-            for own in product.bodies:
-                body, by = owns.worn(own, place.path)
-                colour = override or body.colour or PLAIN
-                entry = (place.product, place.path, body, colour, override is not None, matrix, by)
-                self._waiting.setdefault(body.blob, []).append(entry)
-                self.count += 1
+        self._plan(model, None)
+
+    def exchange(self, model: Model, products: Collection[str]) -> list[PlacedBody]:
+        """Plan anew the bodies of some products of a model that stands otherwise as before.
+
+        Returns: the instances that are no longer there.
+        """
+        gone = [placed for placed in self.placed if placed.product in products]
+        self.state += 1
+        self.placed = [placed for placed in self.placed if placed.product not in products]
+        for key in list(self._waiting):
+            left = [entry for entry in self._waiting[key] if entry[0] not in products]
+            if left:
+                self._waiting[key] = left
+            else:
+                del self._waiting[key]
+        self._plan(model, products)
+        return gone
+
+    def _plan(self, model: Model, products: Collection[str] | None) -> None:
+        """Plan the bodies of some products of a model, or of all."""
+        self._boxes = None
+        if products is None:
+            self._waiting.clear()
+        waiting = (product for entries in self._waiting.values() for product, _ in entries)
+        self.count = len(self.placed) + sum(len(self._model.places_of[key]) for key in waiting)
+        self._model, self._owns = model, OwnColours(model)
+        self._colours = {o.id: o.colour for _, o in model.occurrences() if o.colour is not None}
+        for product in model.products if products is None else map(model.product, products):
+            count = len(model.places_of.get(product.id, ()))
+            for body in product.bodies if count else ():
+                self._waiting.setdefault(body.blob, []).append((product.id, body))
+                self.count += count
 
     @property
     def wanted(self) -> tuple[str, ...]:
@@ -204,31 +236,33 @@ class Scene:
     def add_mesh(self, key: str, mesh: BodyMesh) -> list[PlacedBody]:
         """Take a mesh; returns the instances that can now be drawn."""
         self.meshes[key] = mesh
-        waiting = self._waiting.pop(key, [])
-        boxes = boxes_of(mesh, [entry[5] for entry in waiting])
-        made = [self._place(mesh, box, *entry) for box, entry in zip(boxes, waiting, strict=True)]
+        made: list[PlacedBody] = []
+        for product, own in self._waiting.pop(key, []):
+            made += self._place_all(mesh, product, own)
+        for placed in made if self.count >= CROWD else ():
+            placed.is_gathered = True  # until it is found to be near
         self.placed += made
-        self._boxes = None
+        if self._boxes is not None and made:
+            self._boxes = np.concatenate([self._boxes, np.array([placed.box for placed in made])])
         return made
 
-    def _place(
-        self,
-        mesh: BodyMesh,
-        box: np.ndarray,
-        product: str,
-        path: tuple[str, ...],
-        body: Body,
-        colour: Rgba,
-        override: bool,
-        matrix: np.ndarray,
-        by: str = "",
-    ) -> PlacedBody:
-        placed = PlacedBody(
-            product, path, body, colour, override, matrix, [], [], mesh, box, coloured_by=by
-        )
-        placed.is_whole = path in self._whole
-        self.dress(placed)
-        return placed
+    def _place_all(self, mesh: BodyMesh, product: str, own: Body) -> Iterator[PlacedBody]:
+        """A body in every place of its product."""
+        model, colours = self._model, self._colours
+        places = model.places_of[product]
+        matrices = model.matrices[places]
+        own_box = np.array([[mesh.low, mesh.high]], float)
+        for at, matrix, box in zip(places, matrices, placed_boxes(matrices, own_box), strict=True):
+            path = model.place(at).path
+            override = next((colours[s] for s in path if s in colours), None) if colours else None
+            body, by = self._owns.worn(own, path)
+            colour = override or body.colour or PLAIN
+            placed = PlacedBody(
+                product, path, body, colour, override is not None, matrix, [], [], mesh, box, coloured_by=by
+            )
+            placed.is_whole = path in self._whole
+            self.dress(placed)
+            yield placed
 
     def embody(self, placed: PlacedBody) -> None:
         """Make the actors of an instance that is to be drawn by itself, once."""
@@ -304,9 +338,10 @@ class Scene:
 
     def dress(self, placed: PlacedBody, look: Look = _OWN) -> bool:
         """Give an instance a look; False when it has it already."""
-        if placed.look == look:
+        if placed.look is look or placed.look == look:
             return False
         placed.look = look
+        self.looks += 1
         if placed.surfaces:
             self._paint(placed)
         return True
@@ -368,9 +403,13 @@ class Scene:
         Args:
             shifts: mm in the whole, by path; what is not in it stands in its place.
         """
+        if not shifts and not self._is_displaced:
+            return False
+        self._is_displaced = bool(shifts)
         moved = [placed.shift(shifts.get(placed.path, _NO_SHIFT)) for placed in self.placed]
         if any(moved):
             self._boxes = None
+            self.state += 1
             self.displaced += 1
         return any(moved)
 
@@ -394,17 +433,26 @@ class Scene:
             self._mappers[key] = [_mapper(piece, kind) for piece in inputs]
         return self._mappers[key]
 
-    def boxes(self) -> list[np.ndarray]:
-        """(2, 3) box of every instance shown."""
-        return [p.box for p in self.placed if p.is_shown]
+    def shown(self) -> np.ndarray:
+        """(n,) whether each instance is shown."""
+        return np.fromiter((p.is_shown for p in self.placed), bool, len(self.placed))
+
+    def boxes(self) -> np.ndarray:
+        """(n, 2, 3) boxes of all instances shown."""
+        boxes: np.ndarray = self.all_boxes()[self.shown()]
+        return boxes
 
     def bounds(self) -> np.ndarray | None:
         """(2, 3) box of all that is shown, None without any."""
-        boxes = self.boxes()
-        if not boxes:
+        boxes, shown = self.all_boxes(), self.shown()
+        if not shown.any():
             return None
-        stacked = np.stack(boxes)
-        return np.array([stacked[:, 0].min(axis=0), stacked[:, 1].max(axis=0)])
+        known = shown.tobytes()
+        if self._bounds is None or self._bounds[0] != known or self._boxes is not self._bounded:
+            seen = boxes[shown]
+            self._bounds = known, np.array([seen[:, 0].min(axis=0), seen[:, 1].max(axis=0)])
+            self._bounded = self._boxes
+        return self._bounds[1]
 
     def pick(self, start: np.ndarray, end: np.ndarray) -> Hit | None:
         """The nearest visible face on a ray from start to end that the cut leaves, or cut face."""
@@ -465,7 +513,7 @@ class Scene:
     def all_boxes(self) -> np.ndarray:
         """(n, 2, 3) boxes of all instances, hidden ones too, in their order."""
         if self._boxes is None:
-            self._boxes = np.stack([p.box for p in self.placed])
+            self._boxes = np.array([p.box for p in self.placed]).reshape(-1, 2, 3)
         return self._boxes
 
 
@@ -548,10 +596,10 @@ def trial_actors() -> list[vtkActor]:
         points, normals, np.array([[0, 1, 2]]), np.array([0, 1]), points, np.array([0, 3]), 1.0
     )
     scene, red = Scene(), Rgba(1.0, 0.0, 0.0)
+    bodies = (Body(f"trial {len(own)}", BodyKind.SOLID, "", "trial", red, own) for own in ((), ((0, red),)))
+    scene.set_model(Model((Product("trial", "", "", bodies=tuple(bodies)),), ("trial",)))
     actors = []
-    for colours in ((), ((0, red),)):
-        body = Body(f"trial {len(colours)}", BodyKind.SOLID, "", "", red, colours)
-        placed = scene._place(mesh, boxes_of(mesh, [np.eye(4)])[0], "", (), body, red, False, np.eye(4))
+    for placed in scene.add_mesh("trial", mesh):
         scene.embody(placed)
         actors += [*placed.surfaces, *placed.edges]
     return actors

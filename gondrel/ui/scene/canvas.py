@@ -10,11 +10,12 @@ from PySide6 import QtCore, QtGui
 from PySide6.QtCore import Qt
 from vtkmodules.vtkRenderingCore import vtkActor, vtkCamera
 
+from gondrel.core.model import Model
 from gondrel.core.model.cutting import Cut, Vector
 from gondrel.ui.scene import camera as moves
 from gondrel.ui.scene.batch import Batch
-from gondrel.ui.scene.bodies import Hit, PlacedBody, Scene, trial_actors
-from gondrel.ui.scene.crowd import CROWD, Crowd, near_of
+from gondrel.ui.scene.bodies import CROWD, Hit, PlacedBody, Scene, trial_actors
+from gondrel.ui.scene.crowd import Crowd, near_of
 from gondrel.ui.scene.hatching import trails_of
 from gondrel.ui.scene.surface import Surface, make_renderer
 from gondrel.ui.session.deferred import Deferred
@@ -67,6 +68,7 @@ class Canvas(Surface):
         self._uploaded: set[Any] = set()
         self._drawn: set[Any] = set()
         self.crowds = [Crowd(), Crowd()]
+        self._near: list[set[PlacedBody]] = [set(), set()]
         self.batches = [Batch(), Batch()]
         self._marks: list[list[vtkActor]] = [[], []]
         self._hatching: list[list[vtkActor]] = [[], []]
@@ -166,7 +168,8 @@ class Canvas(Surface):
             for actor in (*placed.surfaces, *placed.edges):
                 self.renderers[pane].RemoveActor(actor)
                 self._drawn.discard(actor)
-        self.crowds[pane].show(())
+        self.crowds[pane].hide()
+        self._near[pane].clear()
         self.mark(pane, ())
         self.show_caps(pane, (), None)
         cut = self.scenes[pane].opening.cut
@@ -175,6 +178,15 @@ class Canvas(Surface):
         self.scenes[pane].set_cut(cut)
         self.batches[pane].open(self.scenes[pane].opening)
         self.batches[pane].show(self.scenes[pane])
+
+    def exchange(self, pane: int, model: Model, products: Collection[str]) -> None:
+        """Let go of the bodies of some products of a pane and plan those that a model has for them."""
+        gone = self.scenes[pane].exchange(model, products)
+        for placed in gone:
+            for actor in (*placed.surfaces, *placed.edges):
+                self.renderers[pane].RemoveActor(actor)
+                self._drawn.discard(actor)
+        self._near[pane] -= set(gone)
 
     def show_placed(self, pane: int) -> None:
         """Take new instances of a pane; they are drawn once all are there, or after a while."""
@@ -223,11 +235,14 @@ class Canvas(Surface):
         if not scene.placed:
             return
         near = near_of(scene.all_boxes(), self.camera, self.height(), self.aspect(pane))
-        for place, placed in enumerate(scene.placed):
-            placed.gather(not near[place])
-            if near[place]:
-                self._queue(pane, placed)
-        self.crowds[pane].show([p for p in scene.placed if p.is_gathered and p.is_shown])
+        wanted = [scene.placed[place] for place in np.flatnonzero(near).tolist()]
+        for placed in self._near[pane] - set(wanted):
+            placed.gather(True)
+        for placed in wanted:
+            placed.gather(False)
+            self._queue(pane, placed)
+        self._near[pane] = set(wanted)
+        self.crowds[pane].show(scene, ~near & scene.shown())
 
     def set_cut(self, cut: Cut, whole: Sequence[Collection[tuple[str, ...]]] = ((), ())) -> None:
         """Cut what both panes show; cut faces of before go.
@@ -318,12 +333,15 @@ class Canvas(Surface):
     def fit(self, boxes: list[np.ndarray] | None = None) -> None:
         """Fill the panes with some (2, 3) boxes, or with everything shown in either."""
         if boxes is None:
-            boxes = [box for scene in self.scenes for box in scene.boxes()]
-        if not boxes:
+            boxes = [scene.boxes() for scene in self.scenes]
+        else:
+            boxes = [np.array(boxes).reshape(-1, 2, 3)]
+        around = np.concatenate(boxes)
+        if not len(around):
             return
         aspect = min(self.aspect(0), self.aspect(1)) if self.two else self.aspect()
         free = max(1.0 - (self.foot + _ABOVE) / max(self.height(), 1), 0.5)
-        moves.fit(self.camera, np.stack(boxes), aspect / free)
+        moves.fit(self.camera, around, aspect / free)
         moves.zoom(self.camera, free, 0.0, 0.0, aspect)
         moves.pan(self.camera, None, 0.0, -(1.0 - free) / 2, 1.0)
         self.camera_changed(False)

@@ -3,21 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from operator import is_
 
 import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
-from vtkmodules.vtkCommonCore import vtkDataArray, vtkPoints
+from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkRenderingCore import vtkActor, vtkCamera, vtkPolyDataMapper
 
 from gondrel.ui.scene import camera as moves
-from gondrel.ui.scene.bodies import PlacedBody
+from gondrel.ui.scene.bodies import PlacedBody, Scene
 
-__all__ = ["CROWD", "Crowd", "near_of"]
-
-CROWD = 1200
-"""Number of instances from which small ones are drawn as boxes."""
+__all__ = ["Crowd", "near_of"]
 
 _LARGE_PIXELS, _MOST_LARGE = 26.0, 160
 
@@ -29,8 +25,8 @@ _SIDES = (
     ((0, 0, 0), (0, 0, 1), (0, 1, 1), (0, 1, 0), (-1, 0, 0)),
     ((1, 0, 0), (1, 1, 0), (1, 1, 1), (1, 0, 1), (1, 0, 0)),
 )
-_CORNERS = np.array([side[:4] for side in _SIDES], float).reshape(24, 3)
-_NORMALS = np.repeat(np.array([side[4] for side in _SIDES], float), 4, axis=0)
+_CORNERS = np.array([side[:4] for side in _SIDES], np.float32).reshape(24, 3)
+_NORMALS = np.repeat(np.array([side[4] for side in _SIDES], np.float32), 4, axis=0)
 
 
 class Crowd:
@@ -44,53 +40,90 @@ class Crowd:
         self.actor.GetProperty().SetDiffuse(0.88)
         self.actor.PickableOff()
         self.actor.SetVisibility(False)
-        self._members: list[PlacedBody] = []
+        self._state = -1
+        self._points = self._normals = np.empty((0, 24, 3), np.float32)
+        self._drawn: tuple[int, int, bytes] | None = None
+        self._looks: tuple[int, int, int] | None = None
+        self._colours = np.empty((0, 4), np.uint8)
 
-    def show(self, members: Sequence[PlacedBody]) -> None:
-        """Draw these instances as boxes; none to draw nothing. Where they are those of before, only their
-        colours are made anew."""
-        same = len(members) == len(self._members) and all(map(is_, members, self._members))
-        self._members = list(members)
-        self.actor.SetVisibility(bool(members))
-        if same and members:
+    def hide(self) -> None:
+        """Draw nothing, and forget what was drawn."""
+        self.actor.SetVisibility(False)
+        self._state, self._drawn, self._looks = -1, None, None
+
+    def show(self, scene: Scene, members: np.ndarray) -> None:
+        """Draw some instances of a scene as boxes.
+
+        Args:
+            members: (n,) bool, which of its instances.
+        """
+        self.actor.SetVisibility(bool(members.any()))
+        if not members.any():
+            return
+        looks = scene.state, len(scene.placed), scene.looks
+        if is_other := looks != self._looks:
+            self._looks, self._colours = looks, self._colours_of(scene.placed)
+        drawn = scene.state, len(scene.placed), members.tobytes()
+        if drawn != self._drawn:
+            self._place(scene)
+            self._drawn = drawn
+            self.mapper.SetInputData(_boxes(self._points, self._normals, self._colours, members))
+        elif is_other:
             data = self.mapper.GetInput()
-            data.GetPointData().SetScalars(_colours(members))
+            data.GetPointData().SetScalars(numpy_to_vtk(np.repeat(self._colours, 24, axis=0), deep=True))
             data.Modified()
+
+    def _place(self, scene: Scene) -> None:
+        """Work out the boxes of instances that are not there yet."""
+        if scene.state != self._state:
+            self._state = scene.state
+            self._points = self._normals = np.empty((0, 24, 3), np.float32)
+        fresh = scene.placed[len(self._points) :]
+        if not fresh:
             return
-        if not members:
-            return
-        lows = np.array([m.low for m in members])
-        sizes = np.array([m.high for m in members]) - lows
-        matrices = np.stack([m.matrix for m in members])
+        lows = np.array([p.low for p in fresh], np.float32)
+        sizes = np.array([p.high for p in fresh], np.float32) - lows
+        matrices = np.array([p.matrix for p in fresh])
+        turns = matrices[:, :3, :3].transpose(0, 2, 1).astype(np.float32)
+        places = matrices[:, None, :3, 3].astype(np.float32)
         local = _CORNERS[None] * sizes[:, None] + lows[:, None]
-        rotations = matrices[:, :3, :3].transpose(0, 2, 1)
-        points = local @ rotations + matrices[:, None, :3, 3]
-        normals = _NORMALS[None] @ rotations
-        self.mapper.SetInputData(_boxes(points, normals, _colours(members)))
+        self._points = np.concatenate([self._points, _turned(local, turns) + places])
+        normals = _turned(np.broadcast_to(_NORMALS[None], local.shape), turns)
+        self._normals = np.concatenate([self._normals, normals])
+
+    def _colours_of(self, placed: Sequence[PlacedBody]) -> np.ndarray:
+        """(n, 4) uint8, of every instance as it is drawn now."""
+        known: dict[tuple[int, int], tuple[int, ...]] = {}  # the same few objects again and again
+        rows = []
+        for each in placed:
+            key = id(each.colour), id(each.look)
+            row = known.get(key)
+            if row is None:
+                row = known[key] = tuple(int(255 * min(max(v, 0.0), 1.0)) for v in each.drawn_colour)
+            rows.append(row)
+        return np.array(rows, np.uint8)
 
 
-def _colours(members: Sequence[PlacedBody]) -> vtkDataArray:
-    """The colours of the corners of boxes."""
-    colours = np.array([m.drawn_colour for m in members])
-    each = np.repeat((np.clip(colours, 0, 1) * 255).astype(np.uint8), 24, axis=0)
-    made: vtkDataArray = numpy_to_vtk(each, deep=True)
-    return made
+def _turned(points: np.ndarray, turns: np.ndarray) -> np.ndarray:
+    """Points (n, k, 3) times matrices (n, 3, 3), written out: the product of tiny matrices is slow."""
+    turned: np.ndarray = sum(points[:, :, j, None] * turns[:, None, j] for j in range(3))
+    return turned
 
 
-def _boxes(points: np.ndarray, normals: np.ndarray, colours: vtkDataArray) -> vtkPolyData:
-    count = len(points)
+def _boxes(
+    points: np.ndarray, normals: np.ndarray, colours: np.ndarray, members: np.ndarray
+) -> vtkPolyData:
+    """Boxes of (n, 24, 3) corners, of which members are drawn."""
     data = vtkPolyData()
     made = vtkPoints()
-    made.SetData(numpy_to_vtk(points.reshape(-1, 3).astype(np.float32), deep=True))
+    made.SetData(numpy_to_vtk(points.reshape(-1, 3), deep=True))
     data.SetPoints(made)
-    data.GetPointData().SetNormals(numpy_to_vtk(normals.reshape(-1, 3).astype(np.float32), deep=True))
-    data.GetPointData().SetScalars(colours)
+    data.GetPointData().SetNormals(numpy_to_vtk(normals.reshape(-1, 3), deep=True))
+    data.GetPointData().SetScalars(numpy_to_vtk(np.repeat(colours, 24, axis=0), deep=True))
     cells = vtkCellArray()
-    offsets = np.arange(0, 24 * count + 1, 4, dtype=np.int64)
-    cells.SetData(
-        numpy_to_vtkIdTypeArray(offsets, deep=True),
-        numpy_to_vtkIdTypeArray(np.arange(24 * count, dtype=np.int64), deep=True),
-    )
+    corners = np.flatnonzero(np.repeat(members, 24)).astype(np.int64)
+    offsets = np.arange(0, len(corners) + 1, 4, dtype=np.int64)
+    cells.SetData(numpy_to_vtkIdTypeArray(offsets, deep=True), numpy_to_vtkIdTypeArray(corners, deep=True))
     data.SetPolys(cells)
     return data
 

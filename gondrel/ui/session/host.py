@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -135,6 +135,16 @@ class SessionHost(Protocol):
 
     def tell_error(self, error: GondrelError) -> None:
         """Show an error."""
+
+    def selected_products(self) -> tuple[str, ...]:
+        """Ids of the products of the selected rows."""
+        ...
+
+    def take_shapes(self, crossing: Crossing) -> None:
+        """Show the crossing with shapes that were loaded."""
+
+    def meshes_made(self, keys: Iterable[str]) -> None:
+        """Say that meshes are in the store."""
 
     def run_job(
         self,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -18,7 +19,7 @@ from gondrel.core.reports.figures import count_of
 from gondrel.core.service.catalogue import model_suffixes
 from gondrel.core.service.crossing import SUFFIX, Crossing, Source
 from gondrel.core.service.messages import Difference
-from gondrel.core.service.settings import receive_options_from
+from gondrel.core.service.settings import ReceiveOptions, receive_options_from
 from gondrel.ui.presenters.visibility import sent_hidden
 from gondrel.ui.session.host import SessionHost
 from gondrel.ui.session.stations import Station
@@ -61,6 +62,9 @@ def model_files(paths: Iterable[str]) -> list[str]:
 _CACHE = "gondrel.core.service.cache"
 _LARGE = 15_000_000
 """Bytes from which the structure of a file is shown before its shapes are read."""
+
+_VERY_LARGE = 100_000_000
+"""Bytes from which shapes are loaded when they are asked for."""
 
 
 class Receiving(QObject):
@@ -192,7 +196,7 @@ class Receiving(QObject):
             session.forget_loading()
 
         try:
-            options = receive_options_from(self.values)
+            options = self._options(path)
         except GondrelError as error:
             failed(error)
             return
@@ -208,6 +212,17 @@ class Receiving(QObject):
         )
         if where == NEW and session.model is None:
             self._show_structure(path)
+
+    def _options(self, path: str) -> ReceiveOptions:
+        """How a file is received by the choices made; of a very large one shapes come when asked for,
+        unless all was chosen. Raises UsageError."""
+        values = dict(self.values)
+        if not values.get("shapes"):
+            values.pop("shapes", None)
+            with suppress(OSError):
+                if Path(path).stat().st_size >= _VERY_LARGE and not set(values) - {"search"}:
+                    values["shapes"] = "asked"
+        return receive_options_from(values)
 
     def _show_structure(self, path: str) -> None:
         """Of a large file show the structure while its shapes are being read."""
@@ -241,7 +256,7 @@ class Receiving(QObject):
             return
         self._kept = source.path
         try:
-            options = receive_options_from(self.values)
+            options = self._options(source.path)
         except GondrelError:
             return
         args = (source.model, source.path, str(session.store.folder), options)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import atexit
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from contextlib import ExitStack
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -36,6 +36,7 @@ from gondrel.ui.session.comparing import Comparing
 from gondrel.ui.session.comparison import Comparison, comparison_with_returned
 from gondrel.ui.session.deferred import Deferred
 from gondrel.ui.session.exploding import Exploding
+from gondrel.ui.session.loading import Loading
 from gondrel.ui.session.measuring import Measuring
 from gondrel.ui.session.persistence import Persistence
 from gondrel.ui.session.receiving import Receiving
@@ -124,6 +125,7 @@ class Session(QObject):
         self._returned: tuple[Sent, Model, Comparison] | None = None
         self.persistence = Persistence(self, self)
         self.receiving = Receiving(self, self)
+        self.loading_shapes = Loading(self, self)
         self.checking = Checking(self, self)
         self.arranging = Arranging(self, self.checking, self)
         self.addressing = Addressing(self, self)
@@ -221,6 +223,16 @@ class Session(QObject):
         self.model_changed.emit()
         self._show_model()
 
+    def take_shapes(self, crossing: Crossing) -> None:
+        """Show the crossing with shapes that were loaded into it; nothing else is another."""
+        self.crossing = crossing
+        self._edited()
+
+    def meshes_made(self, keys: Iterable[str]) -> None:
+        """Say that meshes are in the store."""
+        for key in keys:
+            self.mesh_ready.emit(key)
+
     def end_preview(self) -> None:
         """Show nothing again: the file could not be read, or was not to be."""
         if self.is_preview:
@@ -229,8 +241,8 @@ class Session(QObject):
     def _show_model(self) -> None:
         model = self.model
         if model is not None and self.is_preview:
-            self.mesh(tuple(key for key in model.blobs() if self.store.has(key, "mesh")))
             return
+        self.loading_shapes.model_changed()
         if model is not None:
             self.mesh(model.blobs())
             self._measure(model.blobs())
@@ -530,6 +542,7 @@ class Session(QObject):
         if chains != self.selection:
             self.selection = chains
             self.selection_changed.emit()
+            self.loading_shapes.look_at_selected()
 
     def set_hidden(self, hidden: set[Chain], faint: set[Chain] | None = None) -> None:
         """Say which rows are hidden and which are seen through."""

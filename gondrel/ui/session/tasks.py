@@ -9,7 +9,9 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
+from gondrel.core.carriage.forecast import Forecast
 from gondrel.core.errors import GondrelError
+from gondrel.core.model.snapshot import Model
 from gondrel.jobs.limits import resident_megabytes
 from gondrel.jobs.messages import Done, Failed, Job, Partial, Progressed, Stopped
 from gondrel.jobs.worker import Worker
@@ -22,6 +24,18 @@ MESHER_NICENESS, READER_NICENESS = 0, 1
 
 def _nothing(value: Any) -> None:
     return None
+
+
+def _worked_out(message: Any) -> Any:
+    """A message whose models know the places of everything in them: that takes long where there are tens of
+    thousands, and this is not the thread that draws."""
+    value = message.value if isinstance(message, Done | Partial) else None
+    for each in value if isinstance(value, tuple) else (value,):
+        if isinstance(each, Model) and each.products:
+            each.work_out_places()
+        elif isinstance(each, Forecast):
+            each.work_out()
+    return message
 
 
 @dataclass(slots=True)
@@ -79,7 +93,7 @@ class Tasks(QObject):
         self.running[number] = Task(
             number, title, job, worker, done, failed, partial, stopped, 0.0, "", quiet
         )
-        worker.submit(job, lambda message: self._arrived.emit(number, message))
+        worker.submit(job, lambda message: self._arrived.emit(number, _worked_out(message)))
         self.changed.emit()
         return number
 

@@ -38,6 +38,8 @@ _CHOICES: tuple[tuple[str, str, tuple[tuple[str, str], ...]], ...] = (
     ("join", "Join faces", (("auto", "as needed"), ("off", "leave loose"),
                                ("0.001", "within 0.001 mm"), ("0.01", "within 0.01 mm"),
                                ("0.1", "within 0.1 mm"))),
+    ("shapes", "Shapes", (("", "by the file's size"), ("all", "all at once"),
+                          ("asked", "when asked for"))),
     ("facets", "Meshes", (("mesh", "stay meshes"), ("solid", "solids of planes"),
                           ("shaped", "with cylinders"))),
 )  # fmt: skip

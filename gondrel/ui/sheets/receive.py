@@ -39,6 +39,7 @@ class ReceiveSheet(SheetView):
 
     open_wanted = Signal()
     next_wanted = Signal()
+    load_listed = Signal()
     opened = Signal(object)
 
     def __init__(self, session: Session, parent: Any = None) -> None:
@@ -57,6 +58,7 @@ class ReceiveSheet(SheetView):
         session.failed.connect(lambda error: self.later())
         session.settings.changed.connect(self.later)
         session.receiving.changed.connect(self.later)
+        session.loading_shapes.changed.connect(self.later)
         session.tasks.changed.connect(self._progress)
 
     # --- buttons ---------------------------------------------------------------------------
@@ -150,6 +152,7 @@ class ReceiveSheet(SheetView):
         if changed:
             self._sources()
         self._missing(model)
+        self._waiting(model)
         self._outcome(model)
         if not changed:
             self._sources()
@@ -259,6 +262,37 @@ class ReceiveSheet(SheetView):
             self.add(card)
         self.add(quiet("Their places in the structure are kept. Go on without them, or:"))
         self._buttons(("Look in a folder\u2026", self.look_in_folder))
+
+    def _waiting(self, model: Model) -> None:
+        """What is not loaded, and what can be done about it."""
+        loading = self.session.loading_shapes
+        waits = loading.waiting
+        if not waits:
+            return
+        self.add(rule())
+        self.add(head("Shapes"))
+        listed = sum(bool(p.bodies) for p in model.products)
+        bodies = sum(p.unread.bodies for p in waits if p.unread is not None)
+        self.add_facts(
+            [
+                ("Not loaded", f"{count_of(len(waits), 'part')}, {bodies:,} bodies"),
+                ("Loaded", f"{count_of(listed, 'part')}"),
+            ]
+        )
+        self.add(quiet("Names, structure and places are there. What is not loaded is not checked or sent."))
+        if loading.is_running:
+            self.add(quiet(f"{count_of(loading.queued, 'part')} being loaded"))
+            self._buttons(("Load no more", loading.stop))
+            return
+        self._buttons(
+            ("Load all", loading.load_all),
+            ("Selected", loading.load_selected),
+            ("Listed", self.load_listed.emit),
+        )
+        follow = QCheckBox("Load what I select")
+        follow.setChecked(loading.follows)
+        follow.toggled.connect(lambda on: setattr(loading, "follows", on))
+        self.add(follow)
 
     def look_in_folder(self) -> None:
         """Ask for a folder and look for the missing files in it."""

@@ -67,7 +67,7 @@ def open_window(
     window = MainWindow(settings, lambda: open_window(settings=settings))
     _windows.append(window)
     gc.freeze()  # what is loaded stays; a collection over it all would be felt
-    gc.set_threshold(200_000, 50, 100)
+    gc.set_threshold(30_000, 200, 100)
 
     def forget() -> None:
         if window in _windows:

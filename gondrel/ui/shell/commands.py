@@ -124,6 +124,10 @@ def commands_of(window: Host) -> list[Command]:
         Command(
             "measure", "Measure", "Picture", ("M",), stage("toggle_measure"), "distance angle diameter"
         ),
+        Command(
+            "load", "Load the shapes of what is selected", "Items", (), session.loading_shapes.load_selected
+        ),
+        Command("load-all", "Load all shapes", "Items", (), session.loading_shapes.load_all),
         Command("hide", "Hide", "Items", ("Del",), window.items.hide_selected),
         Command("isolate", "Show only this", "Items", ("I",), window.items.isolate_selected, "isolate"),
         Command("faint", "See through", "Items", ("T",), window.items.faint_selected, "transparent"),

@@ -189,6 +189,9 @@ class MainWindow(QMainWindow):
         self.check.save_wanted.connect(lambda path: reporting.save_findings(self, Path(path)))
         self.mend.opened.connect(self._finding)
         session.checking.changed.connect(self.refresh_soon)
+        self.receive.load_listed.connect(
+            lambda: session.loading_shapes.load_with(self.manifest.rows.listed())
+        )
         self.receive.next_wanted.connect(lambda: session.go(Station.SEND))
         self.prove.send_wanted.connect(lambda: session.go(Station.SEND))
         self.prove.report_wanted.connect(self.save_html)

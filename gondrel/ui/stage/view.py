@@ -10,7 +10,9 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from gondrel.core.model import Model
 from gondrel.core.model.findings import Finding
-from gondrel.ui.presenters.rows import Chain, Covering, same_places
+from gondrel.core.model.later import is_stand_in, standing_in
+from gondrel.core.reports.figures import count_of
+from gondrel.ui.presenters.rows import Chain, Covering, other_bodies, same_drawn, same_places
 from gondrel.ui.scene import camera as moves
 from gondrel.ui.scene.bodies import Hit, Look, PlacedBody
 from gondrel.ui.scene.body_mesh import BodyMesh
@@ -216,6 +218,8 @@ class StageView(QWidget):
         crowd_text = f"{crowd:,} bodies in place, small ones drawn as boxes" if crowd else ""
         if self.session.is_preview:
             crowd_text = "shapes are being read; boxes stand for them"
+        elif waits := len(self.session.loading_shapes.waiting):
+            crowd_text = f"boxes stand for {count_of(waits, 'part')} not loaded"
         plain = f"<span style='font-weight:400; letter-spacing:0px'>{crowd_text}</span>"
         self.captions[0].setText(f"{ours} &nbsp;{plain}" if crowd_text else ours)
         left, right = (1, 0) if self.canvas.swapped else (0, 1)
@@ -255,8 +259,16 @@ class StageView(QWidget):
 
     def _take_model(self) -> None:
         model, before = self.session.model, self._shown_model
+        model = standing_in(model) if model is not None else None
         self._shown_model = model
         if model is not None and before is not None and same_places(before, model):
+            others = other_bodies(before, model)
+            if not others or self._waited(before, others):
+                self._exchange(model, others)
+                self._panes()
+                return
+        if model is not None and before is not None and before.products and same_drawn(before, model):
+            self.ancestors[RECEIVED] = model.lineage
             self._panes()
             return
         shown = self.canvas.scenes[RECEIVED].placed
@@ -269,6 +281,17 @@ class StageView(QWidget):
         self._take_ready(RECEIVED)
         self._refresh_map()
         self._panes()
+
+    def _waited(self, model: Model, products: frozenset[str]) -> bool:
+        """Whether boxes stood for the shapes of some products."""
+        bodies = (body for key in products for body in model.product(key).bodies)
+        return all(is_stand_in(body.id) for body in bodies)
+
+    def _exchange(self, model: Model, products: frozenset[str]) -> None:
+        """Show the shapes of products in place of the boxes that stood for them."""
+        if products:
+            self.canvas.exchange(RECEIVED, model, products)
+            self._take_ready(RECEIVED)
 
     def _take_comparison(self) -> None:
         """Show in the second pane what stands beside the model now; a mend comes with its deviation."""
@@ -315,11 +338,7 @@ class StageView(QWidget):
 
     def _plan(self, pane: int, model: Model) -> None:
         self.canvas.scenes[pane].set_model(model)
-        table: dict[tuple[str, ...], tuple[str, ...]] = {}
-        for place in model.walk():
-            above = table.get(place.path[:-1], ()) if place.path else ()
-            table[place.path] = (*above, place.product)
-        self.ancestors[pane] = table
+        self.ancestors[pane] = model.lineage
 
     def _take_mesh(self, key: str) -> None:
         """Have a body's mesh loaded aside, or take it when it is loaded already."""
@@ -457,6 +476,12 @@ class StageView(QWidget):
         partners: frozenset[str] = frozenset()
         if pane == RETURNED and session.selection and self.shown_comparison is not None:
             partners = partners_of(self.shown_comparison, session.sent, products)
+        if quiet and not (hidden or faint or chosen or partners) and scene.scale is None:
+            for placed in placed_bodies:
+                placed.show(True)
+                placed.is_selected = False
+                scene.dress(placed)
+            return
         for placed in placed_bodies:
             ours = pane == RECEIVED
             placed.show(not (ours and hidden and self._is_in(pane, placed, hidden)))

@@ -74,6 +74,9 @@ def test_golden_files_open_and_hold_what_was_in_them(version, tmp_path) -> None:
         (view,) = crossing.views
         assert view.name == "Middle" and view.cut.planes[0].point == (0.0, 0.0, 5.0)
         assert view.drawn_out == ((("o1",), 12.0),) and view.dimensions[0].text == "1.000 mm"
+    if version >= 6:
+        waits = next(p.unread for p in model.products if p.name == "Pin")
+        assert waits is not None and (waits.record, waits.bodies) == (117, 1) and len(waits.box) == 6
 
 
 @pytest.mark.parametrize("version", range(1, VERSION + 1))

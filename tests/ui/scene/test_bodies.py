@@ -123,11 +123,19 @@ def test_a_look_is_given_once(scene: Scene) -> None:
 
 def test_a_crowd_draws_boxes_where_the_bodies_are(scene: Scene) -> None:
     crowd = Crowd()
-    crowd.show(scene.placed)
+    everyone = np.ones(3, bool)
+    crowd.show(scene, everyone)
     data = crowd.mapper.GetInput()
     assert data.GetNumberOfPolys() == 18
     assert data.GetBounds() == pytest.approx((-80, 520, 0, 20, 0, 20))
-    crowd.show(())
+    colours = data.GetPointData().GetScalars()
+    assert colours.GetTuple(0)[:3] == (255, 0, 0)
+    scene.dress(scene.placed[0], Look((0.0, 0.0, 1.0)))
+    crowd.show(scene, everyone)
+    assert crowd.mapper.GetInput().GetPointData().GetScalars().GetTuple(0)[:3] == (0, 0, 255)
+    crowd.show(scene, np.array([False, True, False]))
+    assert crowd.mapper.GetInput().GetNumberOfPolys() == 6
+    crowd.show(scene, ~everyone)
     assert not crowd.actor.GetVisibility()
 
 

@@ -14,6 +14,7 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
+from gondrel.ui.presenters.rows import chain_of_product
 from tests.conftest import settle, wait_until
 
 pytestmark = [pytest.mark.window, pytest.mark.slow]
@@ -450,7 +451,8 @@ def test_the_structure_of_a_large_file_comes_first(window: Any, as1: str, monkey
         lambda: seen.append(
             (
                 session.is_preview,
-                session.model is not None and sum(len(p.bodies) for p in session.model.products),
+                session.model is not None
+                and sum(len(p.bodies) + (p.unread is not None) for p in session.model.products),
             )
         )
     )
@@ -471,6 +473,48 @@ def test_the_structure_of_a_large_file_comes_first(window: Any, as1: str, monkey
     previews = [bodies for is_preview, bodies in seen if is_preview]
     assert previews in ([], [0], [0, 5]), "structure first, then boxes"
     window.session.tasks.cancel()
+
+
+def sheet_buttons(window: Any) -> dict[str, Any]:
+    return {b.text(): b for b in window.receive.findChildren(QPushButton) if b.isVisible()}
+
+
+def bodies_cell(window: Any) -> str:
+    return next((cell.verdict for cell in window.ledger.cells if cell.thing == "bodies"), "")
+
+
+def test_shapes_come_when_they_are_asked_for(window: Any, as1: str, monkeypatch: Any) -> None:
+    from gondrel.core.model.later import is_stand_in
+    from gondrel.ui.session import receiving
+
+    monkeypatch.setattr(receiving, "_VERY_LARGE", 1)
+    session, stage = window.session, window.stage
+    session.open_file(as1)
+    wait_until(lambda: session.model is not None and not session.loading, 120)
+    settle(session)
+    scene = stage.canvas.scenes[0]
+    wait_until(lambda: len(scene.placed) == 18, 30)
+    assert all(is_stand_in(p.body.id) for p in scene.placed), "boxes stand for everything"
+    assert "5 parts not loaded" in stage.captions[0].text()
+    wait_until(lambda: bodies_cell(window) == "lost", 60)  # what is not loaded is never carried
+    wait_until(lambda: {"Load all", "Selected", "Listed"} <= set(sheet_buttons(window)), 10)
+
+    nut = next(p for p in session.model.products if p.name == "nut")
+    session.select((chain_of_product(nut.id),))
+    wait_until(
+        lambda: len(session.loading_shapes.waiting) == 4 and not session.loading_shapes.is_running, 60
+    )
+    wait_until(lambda: sum(not is_stand_in(p.body.id) for p in scene.placed) == 8, 30)
+    assert not session.crossing.history.can_undo, "loading is no edit"
+
+    wait_until(lambda: "Load all" in sheet_buttons(window), 10)
+    QTest.mouseClick(sheet_buttons(window)["Load all"], Qt.MouseButton.LeftButton)
+    wait_until(lambda: not session.loading_shapes.waiting and not session.loading_shapes.is_running, 60)
+    settle(session)
+    wait_until(lambda: not any(is_stand_in(p.body.id) for p in scene.placed), 30)
+    assert len(scene.placed) == 18 and "not loaded" not in stage.captions[0].text()
+    wait_until(lambda: bodies_cell(window) == "carried", 60)
+    wait_until(lambda: "Load all" not in sheet_buttons(window), 10)
 
 
 def test_a_file_that_was_read_before_opens_at_once(window: Any, as1: str) -> None:

@@ -19,10 +19,11 @@ from gondrel.core.carriage.aspects.shared import data_statements, metadata_of, p
 from gondrel.core.carriage.compare import compare_material, lost
 from gondrel.core.carriage.ledger import Compared
 from gondrel.core.carriage.words import material_text, ranked
+from gondrel.core.model.carries import Carries
 from gondrel.core.model.figures import figures_changed
 from gondrel.core.model.limits import unlike
 from gondrel.core.model.product import Product, Reference
-from gondrel.core.model.verdicts import Verdict
+from gondrel.core.model.verdicts import Fate, Verdict
 
 __all__ = ["OF_PRODUCT", "ROOT"]
 
@@ -76,6 +77,16 @@ def _validation(subject: Subject[Product]) -> Iterator[Statement]:
         yield Statement("figures", "validation figures")
 
 
+def _foresee_validation(
+    statement: Statement, subject: Subject[Product], carries: Carries, title: str, unit: str
+) -> tuple[Fate, str] | None:
+    if subject.it.unread is not None:
+        return Fate.LOST, "its shape is not loaded, so its figures are not sent"
+    if subject.it.id not in subject.model.unloaded:
+        return None
+    return Fate.ALTERED, "shapes of it are not loaded: the figures are of what is sent"
+
+
 def _compare_validation(pair: Pair[Product]) -> Compared:
     item, theirs, sides = pair.item, pair.theirs, pair.sides
     after, before = theirs.validation, pair.ours.validation
@@ -119,16 +130,35 @@ def _compare_validation(pair: Pair[Product]) -> Compared:
     return Compared(item, Verdict.CARRIED, "figures agree with the geometry", "", 1, pair.ids)
 
 
+def _unread(subject: Subject[Product]) -> Iterator[Statement]:
+    waits = subject.it.unread
+    if waits is not None:
+        bodies = "body" if waits.bodies == 1 else "bodies"
+        text = f"{waits.bodies} {bodies}, not loaded"
+        yield Statement("shape not loaded", text, waits.bodies, where="shape not loaded")
+
+
+def _foresee_unread(
+    statement: Statement, subject: Subject[Product], carries: Carries, title: str, unit: str
+) -> tuple[Fate, str]:
+    return Fate.LOST, "its shape is not loaded, so it is not sent; load it first"
+
+
+def _compare_unread(pair: Pair[Product]) -> Compared:
+    return lost(pair.item, "its shape was not loaded")
+
+
 ROOT: Aspect[Product] = Aspect("structure", _root, _compare_root, gains_nothing)
 """That a product stands on its own; told before all else of the structure."""
 
 OF_PRODUCT: tuple[Aspect[Product], ...] = (
+    Aspect("bodies", _unread, _compare_unread, foresee=_foresee_unread),
     text_of("names", "product name", lambda product: product.name),
     text_of("numbers", "number", lambda product: product.number),
     text_of("revisions", "revision", lambda product: product.revision),
     text_of("materials", "material", lambda p: material_text(p.material), compare=_compare_material),
     text_of("metadata", "description", lambda product: product.description),
-    Aspect("validation", _validation, _compare_validation),
+    Aspect("validation", _validation, _compare_validation, foresee=_foresee_validation),
     metadata_of(lambda product: product.metadata),
     particulars_of(lambda product: product.particulars),
     Aspect("geometry", lambda subject: in_words(_references(subject))),

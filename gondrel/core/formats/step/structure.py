@@ -11,16 +11,16 @@ from __future__ import annotations
 import re
 from collections import defaultdict
 from collections.abc import Iterator
-from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from gondrel.core.formats.step.graph import Graph
+from gondrel.core.formats.step.card import document_definitions
+from gondrel.core.formats.step.graph import Graph, OccurrenceFacts
 from gondrel.core.formats.step.listed import Shapes
 from gondrel.core.formats.step.records import Records
 from gondrel.core.formats.step.units import length_units
-from gondrel.core.model.product import Occurrence, Product
+from gondrel.core.model.product import IDENTITY, Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
 __all__ = ["boxes_of", "places_of", "structure_of"]
@@ -45,18 +45,23 @@ def structure_of(records: Records, graph: Graph) -> tuple[Model, dict[str, int]]
     Raises:
         MalformedFile: when the records make no sense, or an assembly contains itself.
     """
-    ids = {number: f"p{place}" for place, number in enumerate(graph.products, 1)}
+    documents = document_definitions(records)
+    known = [number for number in graph.products if number not in documents]
+    ids = {number: f"p{place}" for place, number in enumerate(known, 1)}
     places = _Places(records, graph).placements()
-    uses: defaultdict[int, list[Occurrence]] = defaultdict(list)
-    for number, use in graph.uses.items():
+    of: defaultdict[int, list[OccurrenceFacts]] = defaultdict(list)
+    for use in graph.uses.values():
         if use.parent in ids and use.child in ids:
-            matrix = places.get(number)
-            placed = Occurrence(f"o{number}", ids[use.child], use.name)
-            uses[use.parent].append(placed if matrix is None else replace(placed, placement=matrix))
+            of[use.parent].append(use)
+    uses: defaultdict[int, list[Occurrence]] = defaultdict(list)
+    ordered = (use for parent in known for use in of[parent])
+    for serial, use in enumerate(ordered, 1):  # as whoever reads the file counts them
+        placement = places.get(use.record, IDENTITY)
+        uses[use.parent].append(Occurrence(f"o{serial}", ids[use.child], use.name, placement))
     products = tuple(
         Product(ids[number], facts.number, facts.name, facts.revision, facts.description,
                 occurrences=tuple(uses[number]))
-        for number, facts in graph.products.items()
+        for number, facts in ((number, graph.products[number]) for number in known)
     )  # fmt: skip
     used = {use.product for product in products for use in product.occurrences}
     roots = tuple(product.id for product in products if product.id not in used)

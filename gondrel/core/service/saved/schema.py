@@ -24,7 +24,7 @@ from gondrel.core.model.metadata import Metadatum
 
 __all__ = ["VERSION", "check_shape", "schema_of", "stored_schema"]
 
-VERSION = 5
+VERSION = 6
 """The version that is written."""
 
 Plain = dict[str, Any]

@@ -53,7 +53,11 @@ def _to_5(plain: Plain) -> None:
     """Views are kept: all of it is new, and absent means none."""
 
 
-_STEPS: dict[int, Callable[[Plain], None]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5}
+def _to_6(plain: Plain) -> None:
+    """Shapes can wait to be loaded: all of it is new, and absent means none."""
+
+
+_STEPS: dict[int, Callable[[Plain], None]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5, 5: _to_6}
 
 
 def _products(plain: Plain) -> Iterator[Plain]:
