@@ -1,7 +1,8 @@
 """A large assembly: 20,000 placed parts of 200 shapes in six levels, some 300 MB of STEP.
 
 How soon its structure can be searched and boxes stand for its shapes, against the bare kernel's parse of
-the file in the same run.
+the file in the same run; and how much memory that takes, with the first eight shapes loaded, against the
+bare kernel's reading of all of it.
 
 Run: .venv/bin/python bench/large.py [SHARE]. A share of 0.1 makes a tenth of the shapes.
 """
@@ -86,11 +87,44 @@ reader.ReadFile(sys.argv[1])
 print("PARSE", time.perf_counter() - start)
 """
 
+BARE_WHOLE = """
+import resource, sys
+from OCP.STEPCAFControl import STEPCAFControl_Reader
+from OCP.TCollection import TCollection_ExtendedString
+from OCP.TDocStd import TDocStd_Document
+from gondrel.core.kernel.base.calls import quiet
+quiet()
+reader = STEPCAFControl_Reader()
+reader.ReadFile(sys.argv[1])
+reader.Transfer(TDocStd_Document(TCollection_ExtendedString("BinXCAF")))
+print("PEAK", resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
+"""
+
+IN_PARTS = """
+import resource, sys, tempfile
+from gondrel.core.formats.settings import ReceiveSettings
+from gondrel.core.model.later import waiting
+from gondrel.core.service.receive import load_shapes, receive
+folder = tempfile.mkdtemp()
+model = receive(sys.argv[1], folder, ReceiveSettings(shapes="asked"))
+waits = [product.unread for product in waiting(model)]
+print("STRUCTURE", resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
+load_shapes(model, waits[0].path, tuple(each.record for each in waits[:8]), folder)
+print("PEAK", resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
+"""
+
 
 def bare(path: str) -> float:
     """Seconds of the bare kernel's parse."""
     done = subprocess.run([sys.executable, "-c", BARE, path], check=True, capture_output=True, text=True)
     return next(float(line.split()[1]) for line in done.stdout.splitlines() if line.startswith("PARSE"))
+
+
+def peaks(script: str, path: str) -> dict[str, float]:
+    """Most memory that a script held, MB, by what it prints."""
+    done = subprocess.run([sys.executable, "-c", script, path], check=True, capture_output=True, text=True)
+    lines = [line.split() for line in done.stdout.splitlines()]
+    return {line[0]: int(line[1]) / 1e3 for line in lines if len(line) == 2 and line[1].isdigit()}
 
 
 def previewed(path: str) -> dict[str, float]:
@@ -122,11 +156,15 @@ def main(shapes: int) -> None:
         subprocess.run([sys.executable, __file__, "make", path, str(shapes)], check=True)
         print(f"{Path(path).stat().st_size / 1e6:.0f} MB, {PLACED:,} parts in place, {shapes} shapes")
         rounds = [(bare(path), previewed(path)) for _ in range(ROUNDS)]
+        whole, parts_of_it = peaks(BARE_WHOLE, path), peaks(IN_PARTS, path)
     for parse, told in rounds:
         print(f"parse {parse:.1f} s, structure {told['structure']:.1f} s, boxes {told['boxes']:.1f} s")
     for key in ("structure", "boxes"):
         ratio = statistics.median(told[key] / parse for parse, told in rounds)
         print(f"{key}: {ratio:.2f} of the bare parse")
+    print(f"peak of the bare kernel, read whole: {whole['PEAK']:.0f} MB")
+    for key, title in (("STRUCTURE", "structure"), ("PEAK", "and eight shapes")):
+        print(f"{title}: {parts_of_it[key]:.0f} MB, {parts_of_it[key] / whole['PEAK']:.2f} of it")
 
 
 if __name__ == "__main__":

@@ -1,7 +1,8 @@
 """The window under load: time to first paint, frames a second while turning, stalls, filter and selection.
 
-Run: xvfb-run -a -s "-screen 0 1400x900x24" .venv/bin/python bench/window.py [demo] [rack]
+Run: xvfb-run -a -s "-screen 0 1400x900x24" .venv/bin/python bench/window.py [demo] [rack] [works]
 demo: the demo at 1280x800, the whole journey to a proof. rack: 5,000 placed parts, 50 different.
+works: 20,000 placed parts whose shapes come when asked for, 20 different.
 Frame times are those of software GL on this machine; compare them inside one run only.
 """
 
@@ -20,10 +21,12 @@ from typing import Any
 STATE = tempfile.mkdtemp(prefix="gondrel-bench-")
 os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = STATE
 
+from large import make_large  # noqa: E402
 from parts import make_assembly  # noqa: E402
 from PySide6.QtCore import QTimer  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
+from gondrel.ui.session import receiving  # noqa: E402
 from gondrel.ui.shell.application import open_window  # noqa: E402
 
 FIRST_PAINT = """
@@ -164,8 +167,36 @@ def rack() -> None:
     window.close()
 
 
+def works() -> None:
+    """20,000 placed parts whose shapes come when asked for."""
+    receiving._VERY_LARGE = 1_000_000
+    path = f"{STATE}/works.stp"
+    make_large(path, 20)
+    window = ready()
+    session = window.session
+    watch = Watchdog(session)
+    start = time.perf_counter()
+    session.open_file(path)
+    wait(lambda: session.model is not None)
+    print(
+        f"works: {Path(path).stat().st_size / 1e6:.1f} MB, first rows {time.perf_counter() - start:.1f} s"
+    )
+    wait(lambda: not session.is_preview and not session.tasks.running)
+    watch.report("while 20,000 places are received")
+    turning(window, "20,000 places, boxes")
+    watch = Watchdog(session)
+    session.loading_shapes.load([product.id for product in session.loading_shapes.waiting][:8])
+    wait(lambda: not session.loading_shapes.is_running and not session.tasks.running)
+    watch.report("while 8 of 20 shapes are loaded")
+    turning(window, "20,000 places, 8,000 with their shapes")
+    canvas = window.stage.canvas
+    canvas.fit([canvas.scenes[0].placed[0].box])
+    turning(window, "the same, seen from near")
+    window.close()
+
+
 if __name__ == "__main__":
     chosen = sys.argv[1:] or ["demo", "rack"]
     first_paint()
     for name in chosen:
-        {"demo": demo, "rack": rack}[name]()
+        {"demo": demo, "rack": rack, "works": works}[name]()

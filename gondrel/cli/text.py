@@ -76,8 +76,12 @@ def inspect_view(result: dict[str, Any]) -> View:
         count_of(totals["sheets"], "sheet"),
     ]  # fmt: skip
     yield Text(f"  {', '.join(counts)}")
-    volume, area = _FIGURES.volume(totals["placed_volume"]), _FIGURES.area(totals["placed_area"])
-    yield Text(f"  in place: volume {volume}, area {area}")
+    if waits := totals["bodies_not_loaded"]:
+        told = count_of(waits, "body")
+        yield Text(f"  {told} not loaded: no volume and no area of the whole", "yellow")
+    else:
+        volume, area = _FIGURES.volume(totals["placed_volume"]), _FIGURES.area(totals["placed_area"])
+        yield Text(f"  in place: volume {volume}, area {area}")
     for root in result["roots"]:
         tree = Tree(_product(result["products"][root], 1))
         _grow(tree, result, root)
@@ -92,6 +96,8 @@ def _product(product: dict[str, Any], times: int) -> Text:
     parts = [product["name"] or product["number"] or "(unnamed)"]
     if product["revision"]:
         parts.append(f"rev {product['revision']}")
+    if waits := product["bodies_not_loaded"]:
+        parts.append(f"{count_of(waits, 'body')} not loaded")
     if bodies:
         volume = sum(body.get("volume", 0.0) for body in bodies)
         parts.append(f"{count_of(len(bodies), 'body')}, {_FIGURES.volume(volume)}")

@@ -56,6 +56,20 @@ class Forecast:
         return sorted_out
 
     @cached_property
+    def _counts(self) -> dict[str, tuple[int, int]]:
+        return {
+            thing: (
+                sum(e.item.weight for e in of),
+                sum(e.item.weight for e in of if e.fate is not Fate.LOST),
+            )
+            for thing, of in self._by_thing.items()
+        }
+
+    def counts(self, thing: str) -> tuple[int, int]:
+        """How many of a thing there are, and how many of them come across, altered or not."""
+        return self._counts.get(thing, (0, 0))
+
+    @cached_property
     def _fates(self) -> dict[str, str]:
         return {thing: gravest(e.fate for e in of) or "" for thing, of in self._by_thing.items()}
 
@@ -81,7 +95,7 @@ class Forecast:
 
     def work_out(self) -> None:
         """Sort the entries out now rather than when they are first looked at."""
-        assert self._groups is not None and self._fates is not None
+        assert self._groups is not None and self._fates is not None and self._counts is not None
 
     def groups(self) -> Iterator[tuple[str, Fate, str, list[Item]]]:
         """Thing, fate, why and items, in the order of the ledger."""

@@ -95,6 +95,7 @@ def _product(product: Product, model: Model, facts: Mapping[str, BodyFacts]) -> 
         "density": material.density if material else None,
         "metadata": {datum.key: datum.value for datum in product.metadata},
         "bodies": [_body(body, facts) for body in product.bodies],
+        "bodies_not_loaded": product.unread.bodies if product.unread is not None else 0,
         "children": [
             {
                 "product": index[o.product],
@@ -133,6 +134,7 @@ def inspect_object(model: Model, facts: Mapping[str, BodyFacts]) -> Json:
         else None
     )
     index = {p.id: i for i, p in enumerate(model.products)}
+    is_whole = not model.unloaded
     return {
         "file": file_object(model.provenance.file),
         "unit_taken": {"unit": model.units.key, "is_assumed": not model.unit_told},
@@ -145,9 +147,10 @@ def inspect_object(model: Model, facts: Mapping[str, BodyFacts]) -> Json:
             "solids": sum(kind is BodyKind.SOLID for kind in kinds),
             "sheets": sum(kind is BodyKind.SHEET for kind in kinds),
             "placed_solids": placed,
-            "placed_volume": sum(t.volume for t in roots),
-            "placed_area": sum(t.area for t in roots),
-            "placed_bbox": box,
+            "placed_volume": sum(t.volume for t in roots) if is_whole else None,
+            "placed_area": sum(t.area for t in roots) if is_whole else None,
+            "placed_bbox": box if is_whole else None,
+            "bodies_not_loaded": sum(p.unread.bodies for p in model.products if p.unread is not None),
             "levels": model.depth,
         },
         **census_object(model),

@@ -110,8 +110,7 @@ def forecast_cells(forecast: Forecast, indifferent: Collection[str] = ()) -> lis
     for thing in THINGS:
         entries = forecast.of(thing)
         fate = weighed(forecast.fate(thing), thing in indifferent)
-        before = sum(e.item.weight for e in entries)
-        after = sum(e.item.weight for e in entries if e.fate != "lost")
+        before, after = forecast.counts(thing)
         if thing == "units" and entries:
             said = entries[0].item.text
             cells.append(Cell(thing, TITLES[thing], said, forecast.unit or said, fate, False, True))

@@ -81,7 +81,8 @@ def part_outcomes(model: Model, problems: Mapping[str, GondrelError]) -> list[Pa
 def is_complete(model: Model, parts: Sequence[PartOutcome]) -> bool:
     """Whether every part is clean and nothing grave is told of what belongs to none, as of a body that
     was not in the file."""
-    return all(part.is_clean for part in parts) and not any(n.code in GRAVE for n in model.notes)
+    is_clean = all(part.is_clean for part in parts) and not any(n.code in GRAVE for n in model.notes)
+    return is_clean and not model.unloaded
 
 
 def outcome_csv(model: Model, problems: Mapping[str, GondrelError]) -> str:

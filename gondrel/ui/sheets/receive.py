@@ -305,16 +305,19 @@ class ReceiveSheet(SheetView):
         self.add(rule())
         self.add(head("Received"))
         bodies = list(model.bodies())
-        placed = sum(1 for p in model.walk() for _ in model.product(p.product).bodies)
+        placed = sum(count * len(model.product(key).bodies) for key, count in model.quantities.items())
         pairs = [
             ("Products", f"{len(model.products)} in {count_of(model.depth, 'level')}"),
             ("Bodies", f"{len(bodies):,}, {placed:,} in place"),
         ]
         if bodies and all(body.blob in session.facts for _, body in bodies):
             total = sum(
-                session.facts[b.blob].volume for p in model.walk() for b in model.product(p.product).bodies
+                count * session.facts[body.blob].volume
+                for key, count in model.quantities.items()
+                for body in model.product(key).bodies
             )
             label = "Volume now" if session.crossing.history.can_undo else "Volume"
+            label = "Loaded" if model.unloaded else label
             pairs.append((label, session.figures.volume(total)))
         self.add_facts(pairs)
         self._parts(model)
