@@ -76,7 +76,7 @@ def inspect_view(result: dict[str, Any]) -> View:
         count_of(totals["sheets"], "sheet"),
     ]  # fmt: skip
     yield Text(f"  {', '.join(counts)}")
-    if waits := totals["bodies_not_loaded"]:
+    if waits := totals.get("bodies_not_loaded", 0):
         told = count_of(waits, "body")
         yield Text(f"  {told} not loaded: no volume and no area of the whole", "yellow")
     else:
@@ -96,7 +96,7 @@ def _product(product: dict[str, Any], times: int) -> Text:
     parts = [product["name"] or product["number"] or "(unnamed)"]
     if product["revision"]:
         parts.append(f"rev {product['revision']}")
-    if waits := product["bodies_not_loaded"]:
+    if waits := product.get("bodies_not_loaded", 0):
         parts.append(f"{count_of(waits, 'body')} not loaded")
     if bodies:
         volume = sum(body.get("volume", 0.0) for body in bodies)

@@ -9,9 +9,9 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from gondrel.core.carriage.forecast import Forecast
 from gondrel.core.errors import GondrelError
 from gondrel.core.model.snapshot import Model
+from gondrel.core.service.messages import Forecast
 from gondrel.jobs.limits import resident_megabytes
 from gondrel.jobs.messages import Done, Failed, Job, Partial, Progressed, Stopped
 from gondrel.jobs.worker import Worker
