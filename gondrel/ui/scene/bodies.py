@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk
@@ -21,7 +21,7 @@ from gondrel.ui.scene.body_mesh import BodyMesh
 from gondrel.ui.scene.opening import Opening
 from gondrel.ui.scene.own_colours import OwnColours
 
-__all__ = ["CROWD", "Hit", "Look", "PlacedBody", "Scene", "trial_actors"]
+__all__ = ["CROWD", "OWN", "Hit", "Look", "PlacedBody", "Scene", "trial_actors"]
 
 CROWD = 1200
 """Number of instances from which small ones are drawn as boxes."""
@@ -78,10 +78,13 @@ class PlacedBody:
     is_whole: bool = False
     owner: PlacedBody | None = None
     is_selected: bool = False
+    rgba: tuple[int, int, int, int] = (0, 0, 0, 0)
     home: np.ndarray = field(init=False)
     low: np.ndarray = field(init=False)
     high: np.ndarray = field(init=False)
     _inverse: np.ndarray | None = None
+    shown_again: ClassVar[int] = 0
+    """Another number once any instance is shown or hidden."""
 
     def __post_init__(self) -> None:
         self.low, self.high = self.mesh.low, self.mesh.high
@@ -121,6 +124,7 @@ class PlacedBody:
         """Show or hide the instance."""
         if shown != self.is_shown:
             self.is_shown = shown
+            PlacedBody.shown_again += 1
             self._draw()
 
     def gather(self, gathered: bool) -> None:
@@ -142,7 +146,8 @@ class PlacedBody:
         return red, green, blue, colour.alpha * look.opacity
 
 
-_OWN = Look()
+OWN = Look()
+"""Its own colours."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,6 +174,7 @@ class Scene:
         self.fields: dict[str, np.ndarray] = {}
         self.scale: Scale | None = None
         self._boxes: np.ndarray | None = None
+        self._shown: tuple[tuple[int, int, int], np.ndarray] | None = None
         self._bounded: np.ndarray | None = None
         self._bounds: tuple[bytes, np.ndarray] | None = None
         self.state = 0
@@ -184,6 +190,7 @@ class Scene:
         self.displaced = 0
         self._is_displaced = False
         self._waiting: dict[str, list[tuple[str, Body]]] = {}
+        self._rgba: dict[tuple[int, int], tuple[Rgba, Look, tuple[int, int, int, int]]] = {}
         self._model = Model()
         self._owns = OwnColours(self._model)
         self._colours: dict[str, Rgba] = {}
@@ -333,22 +340,28 @@ class Scene:
             boxes_of(mesh, [owner.matrix])[0], is_whole=True, owner=owner,
         )  # fmt: skip
         cap.is_shown = owner.is_shown
-        self.dress(cap, owner.look or _OWN)
+        self.dress(cap, owner.look or OWN)
         return cap
 
-    def dress(self, placed: PlacedBody, look: Look = _OWN) -> bool:
+    def dress(self, placed: PlacedBody, look: Look = OWN) -> bool:
         """Give an instance a look; False when it has it already."""
         if placed.look is look or placed.look == look:
             return False
         placed.look = look
         self.looks += 1
+        key = id(placed.colour), id(look)
+        known = self._rgba.get(key)
+        if known is None or known[0] is not placed.colour or known[1] is not look:
+            red, green, blue, alpha = (round(255 * min(max(v, 0.0), 1.0)) for v in placed.drawn_colour)
+            known = self._rgba[key] = placed.colour, look, (red, green, blue, alpha)
+        placed.rgba = known[2]
         if placed.surfaces:
             self._paint(placed)
         return True
 
     def _paint(self, placed: PlacedBody) -> None:
         """Give the actors of an instance the look it has."""
-        look = placed.look or _OWN
+        look = placed.look or OWN
         own_faces = bool(placed.body.face_colours) and not placed.override
         kind = f"faces {placed.coloured_by}" if own_faces and look.tint is None else "plain"
         if look.field and self.scale is not None:
@@ -435,7 +448,10 @@ class Scene:
 
     def shown(self) -> np.ndarray:
         """(n,) whether each instance is shown."""
-        return np.fromiter((p.is_shown for p in self.placed), bool, len(self.placed))
+        state = self.state, len(self.placed), PlacedBody.shown_again
+        if self._shown is None or self._shown[0] != state:
+            self._shown = state, np.array([p.is_shown for p in self.placed], bool)
+        return self._shown[1]
 
     def boxes(self) -> np.ndarray:
         """(n, 2, 3) boxes of all instances shown."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from itertools import groupby
 
 import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
@@ -11,7 +11,7 @@ from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkRenderingCore import vtkActor, vtkCamera, vtkPolyDataMapper
 
 from gondrel.ui.scene import camera as moves
-from gondrel.ui.scene.bodies import PlacedBody, Scene
+from gondrel.ui.scene.bodies import Scene
 
 __all__ = ["Crowd", "near_of"]
 
@@ -25,8 +25,9 @@ _SIDES = (
     ((0, 0, 0), (0, 0, 1), (0, 1, 1), (0, 1, 0), (-1, 0, 0)),
     ((1, 0, 0), (1, 1, 0), (1, 1, 1), (1, 0, 1), (1, 0, 0)),
 )
-_CORNERS = np.array([side[:4] for side in _SIDES], np.float32).reshape(24, 3)
-_NORMALS = np.repeat(np.array([side[4] for side in _SIDES], np.float32), 4, axis=0)
+_BITS = np.array([(n >> 2 & 1, n >> 1 & 1, n & 1) for n in range(8)], np.float64)
+_CORNERS = np.array([x << 2 | y << 1 | z for side in _SIDES for x, y, z in side[:4]])
+_NORMALS = np.array([side[4] for side in _SIDES], np.float32)
 
 
 class Crowd:
@@ -62,7 +63,8 @@ class Crowd:
             return
         looks = scene.state, len(scene.placed), scene.looks
         if is_other := looks != self._looks:
-            self._looks, self._colours = looks, self._colours_of(scene.placed)
+            self._looks = looks
+            self._colours = np.array([placed.rgba for placed in scene.placed], np.uint8)
         drawn = scene.state, len(scene.placed), members.tobytes()
         if drawn != self._drawn:
             self._place(scene)
@@ -81,33 +83,16 @@ class Crowd:
         fresh = scene.placed[len(self._points) :]
         if not fresh:
             return
-        lows = np.array([p.low for p in fresh], np.float32)
-        sizes = np.array([p.high for p in fresh], np.float32) - lows
-        matrices = np.array([p.matrix for p in fresh])
-        turns = matrices[:, :3, :3].transpose(0, 2, 1).astype(np.float32)
-        places = matrices[:, None, :3, 3].astype(np.float32)
-        local = _CORNERS[None] * sizes[:, None] + lows[:, None]
-        self._points = np.concatenate([self._points, _turned(local, turns) + places])
-        normals = _turned(np.broadcast_to(_NORMALS[None], local.shape), turns)
-        self._normals = np.concatenate([self._normals, normals])
-
-    def _colours_of(self, placed: Sequence[PlacedBody]) -> np.ndarray:
-        """(n, 4) uint8, of every instance as it is drawn now."""
-        known: dict[tuple[int, int], tuple[int, ...]] = {}  # the same few objects again and again
-        rows = []
-        for each in placed:
-            key = id(each.colour), id(each.look)
-            row = known.get(key)
-            if row is None:
-                row = known[key] = tuple(int(255 * min(max(v, 0.0), 1.0)) for v in each.drawn_colour)
-            rows.append(row)
-        return np.array(rows, np.uint8)
-
-
-def _turned(points: np.ndarray, turns: np.ndarray) -> np.ndarray:
-    """Points (n, k, 3) times matrices (n, 3, 3), written out: the product of tiny matrices is slow."""
-    turned: np.ndarray = sum(points[:, :, j, None] * turns[:, None, j] for j in range(3))
-    return turned
+        points, normals = [self._points], [self._normals]
+        for _, run in groupby(fresh, key=lambda placed: id(placed.mesh)):
+            same = list(run)
+            low, high = same[0].low, same[0].high
+            matrices = np.array([placed.matrix for placed in same], np.float32)
+            turns, places = matrices[:, :3, :3].transpose(0, 2, 1), matrices[:, None, :3, 3]
+            corners = (_BITS * (high - low) + low).astype(np.float32) @ turns + places
+            points.append(corners[:, _CORNERS])
+            normals.append(np.repeat(_NORMALS @ turns, 4, axis=1))
+        self._points, self._normals = np.concatenate(points), np.concatenate(normals)
 
 
 def _boxes(

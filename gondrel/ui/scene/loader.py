@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import time
+from collections import deque
 from collections.abc import Container
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from gondrel.core.model.store import BlobStore
 from gondrel.ui.scene.body_mesh import BodyMesh
@@ -16,6 +17,9 @@ __all__ = ["MeshLoader"]
 
 _BREATH = 0.002
 """Seconds the main thread gets between pieces; VTK's calls keep Python's lock."""
+
+_AT_A_TIME = 0.02
+"""Seconds in which meshes are handed on before anything else has its turn."""
 
 
 class MeshLoader(QObject):
@@ -29,6 +33,10 @@ class MeshLoader(QObject):
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="gondrel-meshes")
         self._asked: set[str] = set()
         self._is_closed = False
+        self._ready: deque[tuple[str, BodyMesh]] = deque()
+        self._turn = QTimer(self)
+        self._turn.setSingleShot(True)
+        self._turn.timeout.connect(self._deliver_some)
         self._arrived.connect(self._deliver)
 
     def load(self, key: str, store: BlobStore) -> None:
@@ -55,5 +63,16 @@ class MeshLoader(QObject):
         self._arrived.emit(key, mesh)
 
     def _deliver(self, key: str, mesh: BodyMesh) -> None:
-        if not self._is_closed:
-            self.loaded.emit(key, mesh)
+        self._ready.append((key, mesh))
+        if not self._turn.isActive():
+            self._turn.start()
+
+    def _deliver_some(self) -> None:
+        """Hand on what is there for a while, then let others have a turn."""
+        end = time.perf_counter() + _AT_A_TIME
+        while self._ready and not self._is_closed:
+            self.loaded.emit(*self._ready.popleft())
+            if time.perf_counter() > end:
+                break
+        if self._ready:
+            self._turn.start()

@@ -303,7 +303,7 @@ class Session(QObject):
         model = self.model
         if model is None or any(k not in self.facts and k not in self.problems for k in model.blobs()):
             return
-        noted = with_measured_notes(model, self.facts)
+        noted = with_measured_notes(model, self.facts) if model.blobs() else model
         if noted.notes != model.notes:
             steps, at = self.crossing.history.steps, self.crossing.history.at
             changed = (*steps[:at], replace(steps[at], model=noted), *steps[at + 1 :])

@@ -14,7 +14,7 @@ from gondrel.core.model.later import is_stand_in, standing_in
 from gondrel.core.reports.figures import count_of
 from gondrel.ui.presenters.rows import Chain, Covering, other_bodies, same_drawn, same_places
 from gondrel.ui.scene import camera as moves
-from gondrel.ui.scene.bodies import Hit, Look, PlacedBody
+from gondrel.ui.scene.bodies import OWN, Hit, Look, PlacedBody
 from gondrel.ui.scene.body_mesh import BodyMesh
 from gondrel.ui.scene.canvas import Canvas
 from gondrel.ui.scene.loader import MeshLoader
@@ -478,9 +478,11 @@ class StageView(QWidget):
             partners = partners_of(self.shown_comparison, session.sent, products)
         if quiet and not (hidden or faint or chosen or partners) and scene.scale is None:
             for placed in placed_bodies:
-                placed.show(True)
-                placed.is_selected = False
-                scene.dress(placed)
+                if not placed.is_shown:
+                    placed.show(True)
+                if placed.look is not OWN:
+                    placed.is_selected = False
+                    scene.dress(placed)
             return
         for placed in placed_bodies:
             ours = pane == RECEIVED
