@@ -15,7 +15,7 @@ from gondrel.core.model.cutting import Cut, Vector
 from gondrel.ui.scene import camera as moves
 from gondrel.ui.scene.batch import Batch
 from gondrel.ui.scene.bodies import CROWD, Hit, PlacedBody, Scene, trial_actors
-from gondrel.ui.scene.crowd import Crowd, near_of
+from gondrel.ui.scene.crowd import MOST_LARGE, Crowd, near_of
 from gondrel.ui.scene.hatching import trails_of
 from gondrel.ui.scene.surface import Surface, make_renderer
 from gondrel.ui.session.deferred import Deferred
@@ -25,6 +25,9 @@ __all__ = ["Canvas"]
 _REST_SAMPLES = 4
 _LIGHT_MS, _QUICK_MS, _FAIR_MS = 20.0, 32.0, 52.0
 _REST_AFTER_MS = 220
+_BUDGET_MS, _FEWEST_MOVING = 85.0, 16
+"""What a frame of a crowd may take while moving, and how many are drawn by themselves at least."""
+
 _CALM_MS = 900
 _LATE_MS = 1500
 _STILL_MS = 700
@@ -59,6 +62,8 @@ class Canvas(Surface):
         self.foot = _TOOLS
         self.upward = "z"
         self.frame_ms = 0.0
+        self._is_moving = False
+        self._most_moving = MOST_LARGE
         self._full_ms = 0.0
         self._insists = False
         self.is_busy = False
@@ -234,7 +239,8 @@ class Canvas(Surface):
     def _settle_crowd(self, pane: int, scene: Scene) -> None:
         if not scene.placed:
             return
-        near = near_of(scene.all_boxes(), self.camera, self.height(), self.aspect(pane))
+        most = self._most_moving if self._is_moving else MOST_LARGE
+        near = near_of(scene.all_boxes(), self.camera, self.height(), self.aspect(pane), most)
         wanted = [scene.placed[place] for place in np.flatnonzero(near).tolist()]
         for placed in self._near[pane] - set(wanted):
             placed.gather(True)
@@ -255,6 +261,7 @@ class Canvas(Surface):
             self.show_caps(pane, (), None)
             if is_other:
                 self.batches[pane].open(scene.opening)
+                self.crowds[pane].actor.GetProperty().SetBackfaceCulling(not cut)
                 for actor in (self.crowds[pane].actor, *self._marks[pane]):
                     scene.opening.clip(actor)
         self.settle()
@@ -396,13 +403,28 @@ class Canvas(Surface):
             self.smooth(0, False)
             if self.frame_ms > _FAIR_MS:
                 self._show_batch_edges(False)
+            self._keep_budget()
         self._rest.start(_REST_AFTER_MS)
         (self.redraw if moving else self.update)()
         self.moved.emit()
 
+    def _keep_budget(self) -> None:
+        """Where very many are drawn, draw so few of them by themselves while moving that it goes on
+        smoothly; all that are near are drawn again at rest."""
+        if not any(self.is_crowded(pane) for pane in range(len(self.scenes))):
+            return
+        is_late = self._is_moving and self.frame_ms > _BUDGET_MS and self._most_moving > _FEWEST_MOVING
+        if is_late:
+            self._most_moving = max(int(self._most_moving * 0.6), _FEWEST_MOVING)
+        if is_late or not self._is_moving:
+            self._is_moving = True
+            if self._most_moving < MOST_LARGE:
+                self.settle()
+
     def _at_rest(self) -> None:
         """Smooth the edges of the still picture, as far as a frame stays well under 0.1 s."""
         self._show_batch_edges(True)
+        self._is_moving = False
         self.settle()
         if self._press is None and not self.is_busy:
             self.smooth(_REST_SAMPLES if self.frame_ms < _QUICK_MS else 0, self.frame_ms < _FAIR_MS)

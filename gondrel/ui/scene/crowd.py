@@ -13,9 +13,9 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkCamera, vtkPolyDataMapper
 from gondrel.ui.scene import camera as moves
 from gondrel.ui.scene.bodies import Scene
 
-__all__ = ["Crowd", "near_of"]
+__all__ = ["MOST_LARGE", "Crowd", "near_of"]
 
-_LARGE_PIXELS, _MOST_LARGE = 26.0, 160
+_LARGE_PIXELS, MOST_LARGE = 26.0, 160
 
 _SIDES = (
     ((0, 0, 0), (0, 1, 0), (1, 1, 0), (1, 0, 0), (0, 0, -1)),
@@ -39,6 +39,7 @@ class Crowd:
         self.actor.SetMapper(self.mapper)
         self.actor.GetProperty().SetAmbient(0.18)
         self.actor.GetProperty().SetDiffuse(0.88)
+        self.actor.GetProperty().BackfaceCullingOn()
         self.actor.PickableOff()
         self.actor.SetVisibility(False)
         self._state = -1
@@ -90,7 +91,10 @@ class Crowd:
             matrices = np.array([placed.matrix for placed in same], np.float32)
             turns, places = matrices[:, :3, :3].transpose(0, 2, 1), matrices[:, None, :3, 3]
             corners = (_BITS * (high - low) + low).astype(np.float32) @ turns + places
-            points.append(corners[:, _CORNERS])
+            sides = corners[:, _CORNERS]
+            mirrored = np.linalg.det(turns) < 0  # their sides are to be seen from outside, too
+            sides[mirrored] = sides[mirrored].reshape(-1, 6, 4, 3)[:, :, ::-1].reshape(-1, 24, 3)
+            points.append(sides)
             normals.append(np.repeat(_NORMALS @ turns, 4, axis=1))
         self._points, self._normals = np.concatenate(points), np.concatenate(normals)
 
@@ -113,12 +117,15 @@ def _boxes(
     return data
 
 
-def near_of(boxes: np.ndarray, camera: vtkCamera, height: int, aspect: float) -> np.ndarray:
-    """Which instances are in view and large enough to be drawn as they are, at most _MOST_LARGE.
+def near_of(
+    boxes: np.ndarray, camera: vtkCamera, height: int, aspect: float, most: int = MOST_LARGE
+) -> np.ndarray:
+    """Which instances are in view and large enough to be drawn as they are, the largest of them.
 
     Args:
         boxes: low and high corner of each instance, (n, 2, 3).
         camera: what they are seen by; height: of the pane in pixels; aspect: its width to height.
+        most: how many at most.
 
     Returns: (n,) bool.
     """
@@ -137,8 +144,8 @@ def near_of(boxes: np.ndarray, camera: vtkCamera, height: int, aspect: float) ->
         & (np.abs(relative @ right) < reach * aspect + radii)
     )
     large = seen & (pixels > _LARGE_PIXELS)
-    if large.sum() > _MOST_LARGE:
-        least = np.sort(pixels[large])[-_MOST_LARGE]
+    if large.sum() > most:
+        least = np.sort(pixels[large])[-most]
         large &= pixels >= least
     chosen: np.ndarray = large
     return chosen
