@@ -65,7 +65,7 @@ def _with_boxes(model: Model, boxes: dict[str, tuple[float, ...]], path: str) ->
 
 
 _SIDES = (
-    (0, 4, 6, 2), (1, 3, 7, 5), (0, 1, 5, 4), (2, 6, 7, 3), (0, 2, 3, 1), (4, 5, 7, 6),
+    (2, 6, 4, 0), (5, 7, 3, 1), (4, 5, 1, 0), (3, 7, 6, 2), (1, 3, 2, 0), (6, 7, 5, 4),
 )  # fmt: skip
 """Corners of each side, anticlockwise from outside; corner n has x, y and z by the bits 4, 2 and 1 of n."""
 

@@ -352,6 +352,12 @@ class ReceiveSheet(SheetView):
                 "; changed here since" if edited else ", as sent and unrepaired"
             )
             finding = LedgerGroup("", "carried", "Complete", text, "", frozenset(), frozenset(), lines)
+        elif clean == len(parts) and model.unloaded:
+            waits = count_of(len(self.session.loading_shapes.waiting), "part")
+            text = f"{count_of(clean, 'part')} came in clean; {waits} not loaded"
+            finding = LedgerGroup(
+                "", "unproved", "Not all is loaded", text, "", frozenset(), frozenset(), lines
+            )
         elif clean == len(parts):
             text = f"{count_of(clean, 'part')} came in clean; what did not is told below"
             finding = LedgerGroup("", "lost", "Not complete", text, "", frozenset(), frozenset(), lines)

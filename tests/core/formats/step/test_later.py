@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import gzip
+import io
 from collections import Counter
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from gondrel.core.errors import UsageError
@@ -146,3 +148,16 @@ def test_what_is_taken_otherwise_is_read_whole_and_told(settings, as1: str, stor
     model = receive(as1, store_folder, settings)
     assert not waiting(model) and len(list(model.bodies())) == 5
     assert [n.code for n in model.notes].count("shapes-loaded") == 1
+
+
+def test_boxes_are_turned_outwards(as1: str, store_folder: str) -> None:
+    model = standing_in(receive(as1, store_folder, ASKED))
+    store = BlobStore(Path(store_folder))
+    for product, body in model.bodies():
+        mesh = np.load(io.BytesIO(store.get_as(body.blob, "mesh")))
+        corners = mesh["points"].astype(float)[mesh["triangles"]]
+        one, two, three = corners[:, 0], corners[:, 1], corners[:, 2]
+        volume = (one * np.cross(two, three)).sum() / 6
+        assert product.unread is not None
+        box = np.array(product.unread.box).reshape(2, 3)
+        assert volume == pytest.approx(float(np.prod(box[1] - box[0])), rel=1e-5)
