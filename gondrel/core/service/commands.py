@@ -30,6 +30,7 @@ from gondrel.core.reports.recipients import expected_object, rehearsal_object
 from gondrel.core.service.arrange import how_much, propose_structure, stood_where, take_structure
 from gondrel.core.service.check import check
 from gondrel.core.service.compare import compare_command
+from gondrel.core.service.features import features_command
 from gondrel.core.service.handover import make_handover
 from gondrel.core.service.intake import receive_by
 from gondrel.core.service.measure import measure_command
@@ -48,6 +49,7 @@ __all__ = [
     "check_command",
     "choose_command",
     "compare_command",
+    "features_command",
     "inspect_command",
     "measure_command",
     "mend_command",

@@ -1,0 +1,41 @@
+"""All features of a solid, each face with the feature that explains it best."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+
+from gondrel.core.features.blends import find_chamfers, find_fillets
+from gondrel.core.features.holes import find_holes
+from gondrel.core.features.patterns import find_patterns
+from gondrel.core.features.raised import find_bosses, find_pockets, find_revolution, find_slots
+from gondrel.core.model.face_graph import FaceGraph
+from gondrel.core.model.features import KINDS, Feature
+from gondrel.core.model.measures import RoundHole
+
+__all__ = ["find_features"]
+
+
+def find_features(
+    graph: FaceGraph, round_holes: Sequence[RoundHole], kinds: Collection[str] = KINDS
+) -> list[Feature]:
+    """The features of some kinds of a solid; patterns name their members by their places in the list.
+
+    What is found first keeps its faces: holes, slots, fillets, chamfers, bosses, pockets.
+    """
+    features = find_holes(graph, round_holes)
+    taken = _faces(features)
+    for find in (find_slots, find_fillets, find_chamfers):
+        features += find(graph, taken)
+        taken = _faces(features)
+    revolution = find_revolution(graph, taken)
+    if revolution is not None:
+        features.append(revolution)
+    else:
+        features += find_bosses(graph, taken)
+        features += find_pockets(graph, _faces(features))
+    kept = [feature for feature in features if feature.kind in kinds]
+    return kept + (find_patterns(kept) if "pattern" in kinds else [])
+
+
+def _faces(features: Sequence[Feature]) -> set[int]:
+    return {face for feature in features for face in feature.faces}

@@ -1,0 +1,59 @@
+"""Features of the dumb solids of a file."""
+
+from __future__ import annotations
+
+from collections import Counter
+from pathlib import Path
+from typing import Any
+
+from gondrel.core.errors import KernelRefused
+from gondrel.core.features.find import find_features
+from gondrel.core.kernel.base.shape import shape_from_blob
+from gondrel.core.kernel.derive import holes_of_body
+from gondrel.core.kernel.inspect.face_graph import face_graph_of
+from gondrel.core.model.body import BodyKind
+from gondrel.core.model.features import KINDS, Feature
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore
+from gondrel.core.reports.features import features_object
+from gondrel.core.service.intake import receive_by
+from gondrel.core.service.settings import ReceiveOptions
+from gondrel.core.work import SILENT, Progress
+
+__all__ = ["features_command", "features_of_model"]
+
+
+def features_of_model(
+    model: Model, kinds: tuple[str, ...], store_folder: str, *, progress: Progress = SILENT
+) -> tuple[tuple[str, str, tuple[Feature, ...], str], ...]:
+    """The features of every solid of a model.
+
+    Args:
+        kinds: what is looked for, of KINDS; everything where it is empty.
+
+    Returns: for each solid the id of its product, that of the body, its features, and why it has none
+        where it could not be looked at.
+    """
+    store, rows = BlobStore(Path(store_folder)), []
+    known: dict[str, tuple[tuple[Feature, ...], str]] = {}
+    solids = [(product, body) for product, body in model.bodies() if body.kind is BodyKind.SOLID]
+    for product, body in progress.each(solids, "Looking for features"):
+        if body.blob not in known:
+            try:
+                graph = face_graph_of(shape_from_blob(store.get(body.blob)))
+                found = find_features(graph, holes_of_body(store, body.blob), kinds or KINDS)
+                known[body.blob] = tuple(found), ""
+            except KernelRefused as error:
+                known[body.blob] = (), error.message
+        rows.append((product.id, body.id, *known[body.blob]))
+    return tuple(rows)
+
+
+def features_command(
+    path: str, options: ReceiveOptions, kinds: tuple[str, ...], store: str, *, progress: Progress = SILENT
+) -> dict[str, Any]:
+    """The object of ``gondrel features``. Raises InputError, KernelError."""
+    model = receive_by(path, store, options, progress=progress.part(0.0, 0.6))
+    rows = features_of_model(model, kinds, store, progress=progress.part(0.6, 1.0))
+    counts = Counter(feature.kind for _, _, features, _ in rows for feature in features)
+    return features_object(model, rows, counts)

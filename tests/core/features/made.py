@@ -1,0 +1,169 @@
+"""Solids with known features, made by the kernel."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable
+
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFillet
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+from OCP.TopoDS import TopoDS_Edge, TopoDS_Shape
+
+from gondrel.core.kernel.base.shape import edges_of
+
+Sizes = dict[str, float]
+Part = tuple[str, Callable[[], TopoDS_Shape], list[tuple[str, Sizes]]]
+
+Z = (0.0, 0.0, 1.0)
+
+
+def box(x: float, y: float, z: float, at: tuple[float, float, float] = (0, 0, 0)) -> TopoDS_Shape:
+    return BRepPrimAPI_MakeBox(gp_Pnt(*at), x, y, z).Shape()
+
+
+def rod(r: float, h: float, at: tuple[float, ...] = (0, 0, 0), way: tuple[float, ...] = Z) -> TopoDS_Shape:
+    return BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(*at), gp_Dir(*way)), r, h).Shape()
+
+
+def cone(r1: float, r2: float, h: float, at: tuple[float, ...], way: tuple[float, ...] = Z) -> TopoDS_Shape:
+    return BRepPrimAPI_MakeCone(gp_Ax2(gp_Pnt(*at), gp_Dir(*way)), r1, r2, h).Shape()
+
+
+def cut(shape: TopoDS_Shape, *tools: TopoDS_Shape) -> TopoDS_Shape:
+    for tool in tools:
+        shape = BRepAlgoAPI_Cut(shape, tool).Shape()
+    return shape
+
+
+def fuse(*shapes: TopoDS_Shape) -> TopoDS_Shape:
+    whole = shapes[0]
+    for shape in shapes[1:]:
+        made = BRepAlgoAPI_Fuse(whole, shape)
+        made.SimplifyResult()
+        whole = made.Shape()
+    return whole
+
+
+def lines(shape: TopoDS_Shape, way: int) -> Iterable[TopoDS_Edge]:
+    """The straight edges along an axis."""
+    for edge in edges_of(shape):
+        curve = BRepAdaptor_Curve(edge)
+        if curve.GetType().name == "GeomAbs_Line" and abs(curve.Line().Direction().Coord()[way]) > 0.9:
+            yield edge
+
+
+def rounded(shape: TopoDS_Shape, radius: float, edges: Iterable[TopoDS_Edge]) -> TopoDS_Shape:
+    maker = BRepFilletAPI_MakeFillet(shape)
+    for edge in edges:
+        maker.Add(radius, edge)
+    return maker.Shape()
+
+
+def bevelled(shape: TopoDS_Shape, distance: float, edges: Iterable[TopoDS_Edge]) -> TopoDS_Shape:
+    maker = BRepFilletAPI_MakeChamfer(shape)
+    for edge in edges:
+        maker.Add(distance, edge)
+    return maker.Shape()
+
+
+def rims(shape: TopoDS_Shape, radius: float) -> list[TopoDS_Edge]:
+    """The round edges of a radius."""
+    found = []
+    for edge in edges_of(shape):
+        curve = BRepAdaptor_Curve(edge)
+        if curve.GetType().name == "GeomAbs_Circle" and abs(curve.Circle().Radius() - radius) < 1e-9:
+            found.append(edge)
+    return found
+
+
+def _plate() -> TopoDS_Shape:
+    return box(100, 60, 12)
+
+
+def _slotted(depth: float) -> TopoDS_Shape:
+    low = 12 - depth
+    tool = fuse(rod(5, 40, (30, 30, low)), rod(5, 40, (60, 30, low)), box(30, 10, 40, (30, 25, low)))
+    return cut(_plate(), tool)
+
+
+def _bolt_circle(count: int) -> TopoDS_Shape:
+    turns = [2 * math.pi * k / count for k in range(count)]
+    tools = [rod(3, 40, (40 + 25 * math.cos(t), 40 + 25 * math.sin(t), -5)) for t in turns]
+    return cut(box(80, 80, 10), *tools)
+
+
+def _hole(d: float, depth: float, **more: float) -> tuple[str, Sizes]:
+    return "hole", {"diameter": d, "depth": depth, **more}
+
+
+PARTS: list[Part] = [
+    ("through hole", lambda: cut(_plate(), rod(4, 40, (20, 20, -5))), [_hole(8, 12)]),
+    ("blind flat hole", lambda: cut(_plate(), rod(4, 40, (20, 20, 5))), [_hole(8, 7)]),
+    ("blind hole with point", lambda: cut(_plate(), rod(3, 40, (20, 20, 6)), cone(3, 0,
+     3 / math.tan(math.radians(59)), (20, 20, 6), (0, 0, -1))),
+     [_hole(6, 6, point_angle=118)]),
+    ("slanting hole", lambda: cut(_plate(), rod(4, 80, (50, 30, -20), (0, 0.3, 1))), [("hole",
+     {"diameter": 8})]),
+    ("crossing holes", lambda: cut(box(40, 40, 40), rod(5, 60, (20, 20, -5)), rod(4, 60, (-5, 20, 20), (1,
+     0, 0))),
+     [("hole", {"diameter": 10}), ("hole", {"diameter": 8})]),
+    ("counterbore", lambda: cut(_plate(), rod(3.3, 40, (50, 30, -5)), rod(5.5, 40, (50, 30, 6))),
+     [("counterbore", {"diameter": 6.6, "depth": 12, "counterbore_diameter": 11, "counterbore_depth": 6})]),
+    ("counterbore from below", lambda: cut(_plate(), rod(3.3, 40, (50, 30, -5)), rod(5.5, 9, (50, 30, -5))),
+     [("counterbore", {"diameter": 6.6, "counterbore_diameter": 11, "counterbore_depth": 4})]),
+    ("countersink", lambda: cut(_plate(), rod(3, 40, (50, 30, -5)), cone(3, 6, 3, (50, 30, 9))),
+     [("countersink", {"diameter": 6, "countersink_diameter": 12, "countersink_angle": 90})]),
+    ("stepped hole", lambda: cut(box(50, 50, 40), rod(3, 60, (25, 25, -5)), rod(6, 60, (25, 25, 15)),
+     rod(9, 60, (25, 25, 30))),
+     [("hole", {"diameter": 6, "steps": 3})]),
+    ("row of holes", lambda: cut(_plate(), *(rod(2.5, 40, (20 + 15 * k, 30, -5)) for k in range(5))),
+     [_hole(5, 12)] * 5 + [("pattern", {"count": 5, "pitch": 15})]),
+    ("grid of holes", lambda: cut(_plate(), *(rod(2, 40, (20 + 20 * x, 15 + 10 * y,
+     -5)) for x in range(3) for y in range(3))),
+     [_hole(4, 12)] * 9 + [("pattern", {"count": 9, "columns": 3, "rows": 3, "pitch": 10, "pitch2": 20})]),
+    ("bolt circle of 6", lambda: _bolt_circle(6), [_hole(6, 10)] * 6 + [("pattern", {"count": 6,
+     "pitch_diameter": 50, "angle": 60})]),
+    ("upright rounds", lambda: rounded(_plate_kept, 3, lines(_plate_kept, 2)), [("fillet",
+     {"radius": 3})] * 4),
+    ("all rounds", lambda: rounded(_cube_kept, 2, edges_of(_cube_kept)), [("fillet", {"radius": 2})]),
+    ("inner fillet", lambda: rounded(_step_kept, 4, [_inner_edge(_step_kept)]), [("fillet",
+     {"radius": 4})]),
+    ("upright chamfers", lambda: bevelled(_plate_kept, 2, lines(_plate_kept, 2)),
+     [("chamfer", {"distance": 2, "distance2": 2, "angle": 45})] * 4),
+    ("rod", lambda: rod(10, 50), [("revolution", {"diameter": 20, "length": 50})]),
+    ("stepped shaft", lambda: fuse(rod(10, 30), rod(7, 60), rod(12, 8, (0, 0, 10))),
+     [("revolution", {"diameter": 24, "length": 60})]),
+    ("bevelled shaft", lambda: bevelled(_rod_kept, 1.5, rims(_rod_kept, 10)),
+     [("chamfer", {"distance": 1.5, "distance2": 1.5})] * 2 + [("revolution", {"diameter": 20,
+     "length": 50})]),
+    ("tube", lambda: cut(rod(10, 50), rod(6, 60, (0, 0, -5))),
+     [_hole(12, 50), ("revolution", {"diameter": 20, "length": 50})]),
+    ("boss", lambda: fuse(_plate(), rod(8, 20, (50, 30, 0))), [("boss", {"diameter": 16, "height": 8})]),
+    ("boss with hole", lambda: cut(fuse(_plate(), rod(8, 20, (50, 30, 0))), rod(3, 60, (50, 30, -5))),
+     [_hole(6, 20), ("boss", {"diameter": 16, "height": 8})]),
+    ("pocket", lambda: cut(_plate(), box(40, 30, 20, (30, 15, 7))), [("pocket", {"depth": 5,
+     "area": 1200})]),
+    ("slot through", lambda: _slotted(30), [("slot", {"width": 10, "length": 40, "depth": 12})]),
+    ("slot with floor", lambda: _slotted(5), [("slot", {"width": 10, "length": 40, "depth": 5})]),
+    ("plain box", _plate, []),
+    ("wedge", lambda: cut(box(40, 40, 40), BRepPrimAPI_MakeBox(gp_Ax2(gp_Pnt(0, 0, 40), gp_Dir(1, 0, 1)),
+     80, 80, 80).Shape()), []),
+]  # fmt: skip
+
+
+def _inner_edge(shape: TopoDS_Shape) -> TopoDS_Edge:
+    """The edge in the corner of a step at x = 20, z = 10."""
+    for edge in lines(shape, 1):
+        point = BRepAdaptor_Curve(edge).Value(0.0)
+        if abs(point.X() - 20) < 1e-6 and abs(point.Z() - 10) < 1e-6:
+            return edge
+    raise LookupError
+
+
+_plate_kept = _plate()
+_cube_kept = box(20, 30, 40)
+_step_kept = fuse(box(60, 30, 10), box(20, 30, 40))
+_rod_kept = rod(10, 50)
