@@ -24,6 +24,7 @@ ALLOWED: dict[str, set[str]] = {
     f"{CORE}.comparing": {*BASE, f"{CORE}.kernel", f"{CORE}.carriage"},
     f"{CORE}.sheet": {*BASE, f"{CORE}.kernel"},
     f"{CORE}.measuring": {*BASE, f"{CORE}.kernel", f"{CORE}.sheet"},
+    f"{CORE}.features": {*BASE},
     f"{CORE}.arrange": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.carriage": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.reports": {*BASE, f"{CORE}.recipients", f"{CORE}.carriage", f"{CORE}.arrange"},
@@ -35,6 +36,7 @@ ALLOWED: dict[str, set[str]] = {
         *BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.carriage", f"{CORE}.reports",
         f"{CORE}.arrange", f"{CORE}.mends", f"{CORE}.checks", f"{CORE}.likeness",
         f"{CORE}.recipients", f"{CORE}.comparing", f"{CORE}.measuring", f"{CORE}.sheet",
+        f"{CORE}.features",
     },
     "gondrel.jobs": {*BASE},
     "gondrel.batch": {

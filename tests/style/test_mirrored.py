@@ -19,6 +19,8 @@ COVERED: dict[str, str] = {
     "gondrel.core.carriage.placed": "core/arrange/test_placed.py",
     "gondrel.core.carriage.changes": "core/carriage/test_difference.py",
     "gondrel.core.checks": "core/checks/test_rules.py",
+    "gondrel.core.features": "core/features/test_find.py",
+    "gondrel.core.kernel.inspect.face_graph": "core/features/test_find.py",
     "gondrel.core.measuring": "core/measuring/test_sections.py",
     "gondrel.core.measuring.placed": "core/measuring/test_clearances.py",
     "gondrel.core.sheet": "core/measuring/test_outlines.py",

@@ -20,6 +20,9 @@ _HALF = math.pi - 1e-3
 _LEAST, _MOST = math.radians(8.0), math.radians(82.0)
 """By how much a chamfer turns from either of its faces."""
 
+_SHARPEST = math.radians(120.0)
+"""How much the faces beside a chamfer turn from one another at most: the top of a tooth is none."""
+
 _NARROW = 0.5
 """A chamfer's share of the smaller of the faces beside it, at most."""
 
@@ -148,7 +151,7 @@ def _flat_chamfer(graph: FaceGraph, face: SolidFace) -> tuple[float, float] | No
             if face.area > _NARROW * smaller or width > length or width < SAME:
                 continue
             a, b = abs(first.turn), abs(second.turn)
-            if a + b > math.pi - _LEAST:
+            if a + b > _SHARPEST:
                 continue
             setbacks = sorted(width * math.sin(t) / math.sin(a + b) for t in (a, b))
             if best is None or length > best[2]:

@@ -20,11 +20,11 @@ def find_features(
 ) -> list[Feature]:
     """The features of some kinds of a solid; patterns name their members by their places in the list.
 
-    What is found first keeps its faces: holes, slots, fillets, chamfers, bosses, pockets.
+    What is found first keeps its faces: holes, slots, fillets, chamfers, pockets, bosses.
     """
     features = find_holes(graph, round_holes)
     taken = _faces(features)
-    for find in (find_slots, find_fillets, find_chamfers):
+    for find in (find_slots, find_fillets, find_chamfers, find_pockets):
         features += find(graph, taken)
         taken = _faces(features)
     revolution = find_revolution(graph, taken)
@@ -32,7 +32,6 @@ def find_features(
         features.append(revolution)
     else:
         features += find_bosses(graph, taken)
-        features += find_pockets(graph, _faces(features))
     kept = [feature for feature in features if feature.kind in kinds]
     return kept + (find_patterns(kept) if "pattern" in kinds else [])
 

@@ -173,6 +173,8 @@ def find_pockets(graph: FaceGraph, taken: Collection[int]) -> list[Feature]:
             continue
         if not all(_stands_on(graph.faces[wall], floor) for wall in walls):
             continue
+        if any(not graph.faces[w].is_hollow and graph.faces[w].sweep > 3.0 for w in walls):
+            continue  # a groove round a pin
         depth = max(_height(graph, wall, floor) for wall in walls)
         if depth < SAME:
             continue

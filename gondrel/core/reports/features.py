@@ -54,4 +54,5 @@ def size_text(name: str, value: float) -> str:
     """
     shown = f"{value:.4f}".rstrip("0").rstrip(".")
     unit = "°" if name in _DEGREES else "" if name in _COUNTS else " mm²" if name == "area" else " mm"
-    return f"{name.replace('_', ' ')} {shown}{unit}"
+    words = f"second {name[:-1]}" if name.endswith("2") else name.replace("_", " ")
+    return f"{words} {shown}{unit}"

@@ -107,10 +107,10 @@ def count_of(number: int, word: str) -> str:
     """A number with its noun.
 
     Example:
-        >>> count_of(1, "body"), count_of(2, "body"), count_of(1200, "solid")
-        ('1 body', '2 bodies', '1,200 solids')
+        >>> count_of(1, "body"), count_of(2, "body"), count_of(1200, "solid"), count_of(2, "boss")
+        ('1 body', '2 bodies', '1,200 solids', '2 bosses')
     """
-    plural = f"{word[:-1]}ies" if word.endswith("y") else f"{word}s"
+    plural = f"{word[:-1]}ies" if word.endswith("y") else f"{word}es" if word.endswith("s") else f"{word}s"
     return f"{number:,} {word if number == 1 else plural}"
 
 

@@ -11,6 +11,7 @@ from gondrel.core.features.find import find_features
 from gondrel.core.kernel.base.shape import shape_from_blob
 from gondrel.core.kernel.derive import holes_of_body
 from gondrel.core.kernel.inspect.face_graph import face_graph_of
+from gondrel.core.model.beneath import bodies_beneath
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.features import KINDS, Feature
 from gondrel.core.model.snapshot import Model
@@ -22,21 +23,30 @@ from gondrel.core.work import SILENT, Progress
 
 __all__ = ["features_command", "features_of_model"]
 
+FeatureRows = tuple[tuple[str, str, tuple[Feature, ...], str], ...]
+
 
 def features_of_model(
-    model: Model, kinds: tuple[str, ...], store_folder: str, *, progress: Progress = SILENT
-) -> tuple[tuple[str, str, tuple[Feature, ...], str], ...]:
+    model: Model,
+    kinds: tuple[str, ...],
+    store_folder: str,
+    products: tuple[str, ...] = (),
+    *,
+    progress: Progress = SILENT,
+) -> FeatureRows:
     """The features of every solid of a model.
 
     Args:
         kinds: what is looked for, of KINDS; everything where it is empty.
+        products: whose solids, with all that occurs in them; of all where it is empty.
 
     Returns: for each solid the id of its product, that of the body, its features, and why it has none
         where it could not be looked at.
     """
     store, rows = BlobStore(Path(store_folder)), []
     known: dict[str, tuple[tuple[Feature, ...], str]] = {}
-    solids = [(product, body) for product, body in model.bodies() if body.kind is BodyKind.SOLID]
+    wanted = {body.id for key in products or model.roots for body in bodies_beneath(model, key)}
+    solids = [(p, body) for p, body in model.bodies() if body.kind is BodyKind.SOLID and body.id in wanted]
     for product, body in progress.each(solids, "Looking for features"):
         if body.blob not in known:
             try:

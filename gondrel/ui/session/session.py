@@ -57,7 +57,18 @@ _RECIPIENTS = "gondrel.core.service.recipients"
 _LOG_LENGTH = 500
 _OF_SHAPES = frozenset(
     f"gondrel.core.service.{name}"
-    for name in ("arrange", "check", "compare", "measure", "mend", "prove", "queries", "recipients", "send")
+    for name in (
+        "arrange",
+        "check",
+        "compare",
+        "features",
+        "measure",
+        "mend",
+        "prove",
+        "queries",
+        "recipients",
+        "send",
+    )
 )
 """Services that need shapes, and so nothing that is only a structure yet."""
 

@@ -11,12 +11,14 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.errors import GondrelError
+from gondrel.core.model.features import Feature
 from gondrel.core.model.measures import Clearance, HoleRow, Mass, Thickness
 from gondrel.core.model.sizes import is_size_term, size_term
 from gondrel.ui.session.host import SessionHost
 
 __all__ = ["Sizing"]
 
+_FEATURES = "gondrel.core.service.features"
 _MEASURE, _QUERIES = "gondrel.core.service.measure", "gondrel.core.service.queries"
 
 
@@ -26,6 +28,8 @@ class Sizing(QObject):
     fits_changed = Signal()
     changed = Signal()
     walls_changed = Signal()
+    faces_wanted = Signal(str, tuple)
+    """The id of a body, and its faces that are to be shown."""
 
     def __init__(self, session: SessionHost, parent: QObject) -> None:
         super().__init__(parent)
@@ -35,12 +39,14 @@ class Sizing(QObject):
         self.walls: dict[tuple[str, str], Thickness] | None = None
         self.mass: Mass | None = None
         self.close: list[Clearance] | None = None
+        self.features: tuple[tuple[str, str, tuple[Feature, ...], str], ...] | None = None
         self.walled: frozenset[str] = frozenset()
         self._asked: set[str] = set()
         session.model_changed.connect(self._forget)
 
     def _forget(self) -> None:
         self.fits, self.holes, self.walls, self.mass, self.close = {}, None, None, None, None
+        self.features = None
         self._asked.clear()
         self.changed.emit()
         if self.walled:
@@ -101,6 +107,20 @@ class Sizing(QObject):
     def ask_close(self, limit: float) -> None:
         """List all pairs of bodies that come closer than a limit, mm."""
         self._ask("too_close", (limit, self._folder), "measuring clearances", "close")
+
+    def ask_features(self, products: tuple[str, ...]) -> None:
+        """Look for the features of products with all in them."""
+        model = self.session.model
+        if model is None:
+            return
+
+        def take(made: Any) -> None:
+            if self.session.model is model:
+                self.features = made
+                self.changed.emit()
+
+        args = (model, (), self._folder, products)
+        self.session.run_job(f"{_FEATURES}:features_of_model", args, "looking for features", take)
 
     def map_walls(self, keys: tuple[str, ...]) -> None:
         """Colour bodies in the picture by how thick their walls are; none for their own colours."""

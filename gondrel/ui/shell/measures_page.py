@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
 
@@ -21,6 +22,7 @@ from gondrel.core.arrange.table import Column, Table, write_table
 from gondrel.core.errors import GondrelError
 from gondrel.core.model import Model
 from gondrel.core.model.beneath import bodies_beneath
+from gondrel.core.reports.features import size_text
 from gondrel.core.reports.figures import NOT_MEASURED, count_of
 from gondrel.core.reports.measured import Labels
 from gondrel.ui.presenters.rows import chain_of_product
@@ -31,14 +33,20 @@ from gondrel.ui.widgets.labels import quiet
 
 __all__ = ["MeasuresPage"]
 
-_KINDS = (("holes", "Holes"), ("walls", "Walls"), ("close", "Clearances"), ("mass", "Mass"))
+_KINDS = (
+    ("holes", "Holes"), ("walls", "Walls"), ("close", "Clearances"), ("mass", "Mass"),
+    ("features", "Features"),
+)  # fmt: skip
 _HEADINGS = {
     "holes": ("part", "count", "diameter", "depth", "in all places"),
     "walls": ("part", "thinnest wall", "where, in the part"),
     "close": ("between", "and", "distance"),
     "mass": ("what", "value"),
+    "features": ("part", "feature", "sizes", "sure"),
 }
 _DIGITS = "{:.6g}"
+
+Faces = tuple[int, ...]
 
 
 class MeasuresPage(Page):
@@ -73,7 +81,7 @@ class MeasuresPage(Page):
         self.tables: dict[str, QTreeWidget] = {}
         self.stack = QVBoxLayout()
         for key, headings in _HEADINGS.items():
-            table = tree_of(headings, 0)
+            table = tree_of(headings, headings.index("sizes") if "sizes" in headings else 0)
             table.setAccessibleName(dict(_KINDS)[key])
             table.itemClicked.connect(self._chosen)
             self.tables[key] = table
@@ -113,6 +121,7 @@ class MeasuresPage(Page):
         sizing, products = self.session.sizing, self.products()
         acts: dict[str, Callable[[], None]] = {
             "holes": lambda: sizing.ask_holes(products), "walls": lambda: sizing.ask_walls(products),
+            "features": lambda: sizing.ask_features(products),
             "mass": lambda: sizing.weigh(products), "close": lambda: sizing.ask_close(self.limit.value()),
         }  # fmt: skip
         acts[self.kind]()
@@ -121,6 +130,7 @@ class MeasuresPage(Page):
         """Show what was measured."""
         for key, fill in (
             ("holes", self._holes), ("walls", self._walls), ("close", self._close), ("mass", self._mass),
+            ("features", self._features),
         ):  # fmt: skip
             self.tables[key].clear()
             if self.session.model is not None:
@@ -139,15 +149,22 @@ class MeasuresPage(Page):
             text = f"{count_of(sum(len(row.holes) for row in sizing.holes), 'hole')}, each part once"
         elif self.kind == "close" and sizing.close is not None:
             text = f"{count_of(len(sizing.close), 'pair')} that touch or come closer"
+        elif self.kind == "features" and sizing.features is not None:
+            counts = Counter(feature.kind for _, _, found, _ in sizing.features for feature in found)
+            told = ", ".join(count_of(number, kind) for kind, number in counts.items())
+            text = f"{told or 'No feature found'}, each part once"
         self.said.setText(text)
         self.said.setVisible(bool(text))
         for button in (self.ask, self.picture):
             button.setEnabled(self.session.model is not None)
         self.save.setEnabled(made is not None)
 
-    def _add(self, table: QTreeWidget, texts: tuple[str, ...], product: str) -> None:
+    def _add(
+        self, table: QTreeWidget, texts: tuple[str, ...], product: str, shown: tuple[str, Faces] = ("", ())
+    ) -> None:
         item = QTreeWidgetItem(list(texts))
         item.setData(0, Qt.ItemDataRole.UserRole, product)
+        item.setData(1, Qt.ItemDataRole.UserRole, shown)
         item.setToolTip(0, texts[0])
         table.addTopLevelItem(item)
 
@@ -195,7 +212,22 @@ class MeasuresPage(Page):
     def _chosen(self, item: QTreeWidgetItem) -> None:
         product = item.data(0, Qt.ItemDataRole.UserRole)
         if product:
-            self.session.select((chain_of_product(product),))
+            body, faces = item.data(1, Qt.ItemDataRole.UserRole)
+            self.session.select(() if body else (chain_of_product(product),))
+            if body:
+                self.session.sizing.faces_wanted.emit(body, tuple(faces))
+
+    def _features(self, table: QTreeWidget, model: Model) -> None:
+        for product, body, features, why in self.session.sizing.features or ():
+            label = model.product(product).label
+            if why:
+                self._add(table, (label, "not looked at", why, ""), product)
+            for feature in features:
+                sizes = ", ".join(size_text(name, value) for name, value in feature.sizes.items())
+                members = (features[place].faces for place in feature.members)
+                faces = feature.faces or tuple(face for own in members for face in own)
+                told = label, feature.kind, sizes, f"{feature.certainty:.0%}"
+                self._add(table, told, product, (body, faces))
 
     def _show_walls(self, on: bool) -> None:
         model = self.session.model

@@ -39,6 +39,7 @@ __all__ = ["StageView"]
 _SELECTED = (0.24, 0.50, 0.66)
 _MARKED = (0.72, 0.28, 0.30)
 _HOVER = (0.35, 0.62, 0.78)
+_FEATURE = (0.11, 0.36, 0.62)
 _FADED = 0.16
 _FAINT = 0.3
 _GROW_MS = 250
@@ -86,6 +87,7 @@ class StageView(QWidget):
         self.shown_comparison: Comparison | None = None
         self._shown_model: Model | None = None
         self.picked_part = ""
+        self._alone: PlacedBody | None = None
         self._fitted = False
         self._growing = QTimer(self, singleShot=True, interval=_GROW_MS)
         self._growing.timeout.connect(self._still_growing)
@@ -124,6 +126,7 @@ class StageView(QWidget):
         canvas.hovered.connect(self._hovered)
         canvas.moved.connect(lambda: self._view_told.isActive() or self._view_told.start())
         session.model_changed.connect(self._take_model)
+        session.sizing.faces_wanted.connect(self.show_faces)
         session.sent_changed.connect(self._take_comparison)
         session.checking.comparison_changed.connect(self._take_comparison)
         session.addressing.beside_changed.connect(self._take_comparison)
@@ -403,6 +406,18 @@ class StageView(QWidget):
         place = tuple(first.matrix.ravel())
         self.pointer.show_finding(finding, place, first.box, self.canvas.fit, around)
 
+    def show_faces(self, body: str, faces: tuple[int, ...]) -> None:
+        """Mark some faces of a body, in the first place where it stands; all else fades until something is
+        selected."""
+        placed = next((p for p in self.canvas.scenes[RECEIVED].placed if p.body.id == body), None)
+        if placed is None:
+            return
+        self._alone = placed
+        self.dress()
+        marks = [face_mark(placed, face, _FEATURE) for face in faces]
+        self.canvas.mark(RECEIVED, marks, clipped=not placed.is_whole)
+        self.canvas.fit([placed.box])
+
     def toggle_section(self) -> None:
         """Cut the model open, or close it."""
         self.looking.toggle_section()
@@ -453,6 +468,7 @@ class StageView(QWidget):
 
     def _selection_changed(self) -> None:
         self.picked_part = ""
+        self._alone = None
         self.session.checking.pick_face("", -1)
         self.session.arranging.pick(None)
         for pane in (RECEIVED, RETURNED):
@@ -476,7 +492,9 @@ class StageView(QWidget):
         partners: frozenset[str] = frozenset()
         if pane == RETURNED and session.selection and self.shown_comparison is not None:
             partners = partners_of(self.shown_comparison, session.sent, products)
-        if quiet and not (hidden or faint or chosen or partners) and scene.scale is None:
+        alone = self._alone if pane == RECEIVED else None
+        is_plain = quiet and not (hidden or faint or chosen or partners or alone)
+        if is_plain and scene.scale is None:
             for placed in placed_bodies:
                 if not placed.is_shown:
                     placed.show(True)
@@ -494,7 +512,9 @@ class StageView(QWidget):
                 selected = bool(partners and partners & set(above))
             field = placed.body.blob if scene.scale is not None and placed.body.blob in scene.fields else ""
             opacity = _FAINT if ours and faint and self._is_in(pane, placed, faint) else 1.0
-            if selected and not field:
+            if alone is not None and placed is not alone:
+                look = Look(None, _FADED)
+            elif selected and not field:
                 look = Look(_SELECTED, opacity)
             elif quiet:
                 look = Look(None, opacity, field)
