@@ -94,5 +94,5 @@ def features_view(result: dict[str, Any]) -> View:
                 faces = f"of {', '.join(str(m + 1) for m in members)}"
             table.add_row(str(place), feature["kind"], sizes, faces, f"{feature['certainty']:.0%}")
         yield table
-    counts = ", ".join(f"{count} {kind}" for kind, count in result["counts"].items())
+    counts = ", ".join(count_of(count, kind) for kind, count in result["counts"].items())
     yield Text(counts or "no feature found")
