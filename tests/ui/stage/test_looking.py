@@ -530,3 +530,31 @@ def test_a_file_that_was_read_before_opens_at_once(window: Any, as1: str) -> Non
     wait_until(lambda: session.model is not first, 60)
     settle(session)
     assert session.model.products == first.products
+
+
+def test_features_are_listed_and_shown_in_the_picture(opened: Any) -> None:
+    from gondrel.ui.shell.measures_page import MeasuresPage
+
+    session, canvas = opened.session, opened.stage.canvas
+    opened.show_page("measures")
+    page = opened.findChild(MeasuresPage)
+    QTest.mouseClick(page.kind_buttons["features"], Qt.MouseButton.LeftButton)
+    QTest.mouseClick(page.ask, Qt.MouseButton.LeftButton)
+    wait_until(lambda: session.sizing.features is not None, 60)
+    QTest.qWait(100)
+    table = page.tables["features"]
+    rows = [table.topLevelItem(n) for n in range(table.topLevelItemCount())]
+    holes = [row for row in rows if row.text(0) == "plate" and row.text(1) == "hole"]
+    assert [row.text(2) for row in holes] == ["diameter 10 mm, depth 20 mm"] * 6
+    table.setCurrentItem(holes[0])
+    QTest.mouseClick(
+        table.viewport(), Qt.MouseButton.LeftButton, pos=table.visualItemRect(holes[0]).center()
+    )
+    QTest.qWait(200)
+    faded = [p for p in canvas.scenes[0].placed if p.look is not None and p.look.opacity < 1.0]
+    assert len(faded) == len(canvas.scenes[0].placed) - 1
+    assert len(canvas._marks[0]) == 2, "both halves of the hole are marked"
+    session.select((chain_of_product(session.model.roots[0]),))
+    QTest.qWait(100)
+    assert not any(p.look.opacity < 1.0 for p in canvas.scenes[0].placed), "all is there again"
+    page.close()
