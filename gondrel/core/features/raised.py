@@ -186,7 +186,7 @@ def find_pockets(graph: FaceGraph, taken: Collection[int]) -> list[Feature]:
         if len({round(r, 6) for r in corners}) == 1:
             sizes["corner_radius"] = next(iter(corners))
         evidence = f"a flat floor in a corner with all {len(walls)} walls round it"
-        faces = (floor.index, *walls)
+        faces = (floor.index, *(wall for wall in walls if wall not in taken))
         features.append(Feature("pocket", sizes, faces, floor.centre, floor.way, 0.9, evidence))
     return features
 

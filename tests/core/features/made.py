@@ -7,12 +7,18 @@ from collections.abc import Callable, Iterable
 
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakePolygon
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFillet
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder
-from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+from OCP.BRepPrimAPI import (
+    BRepPrimAPI_MakeBox,
+    BRepPrimAPI_MakeCone,
+    BRepPrimAPI_MakeCylinder,
+    BRepPrimAPI_MakePrism,
+)
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Vec
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Shape
 
-from gondrel.core.kernel.base.shape import edges_of
+from gondrel.core.kernel.base.shape import edges_of, faces_of
 
 Sizes = dict[str, float]
 Part = tuple[str, Callable[[], TopoDS_Shape], list[tuple[str, Sizes]]]
@@ -95,6 +101,37 @@ def _bolt_circle(count: int) -> TopoDS_Shape:
     return cut(box(80, 80, 10), *tools)
 
 
+def _channel() -> TopoDS_Shape:
+    return cut(box(60, 40, 40), box(80, 30, 40, (-10, 5, 10)))
+
+
+def _prism(sides: int, across: float, height: float) -> TopoDS_Shape:
+    """A regular prism about Z, of a width between two sides."""
+    reach = across / 2 / math.cos(math.pi / sides)
+    outline = BRepBuilderAPI_MakePolygon()
+    for k in range(sides):
+        turn = 2 * math.pi * (k + 0.5) / sides
+        outline.Add(gp_Pnt(reach * math.cos(turn), reach * math.sin(turn), 0))
+    outline.Close()
+    face = BRepBuilderAPI_MakeFace(outline.Wire()).Face()
+    return BRepPrimAPI_MakePrism(face, gp_Vec(0, 0, height)).Shape()
+
+
+def _uneven_chamfer() -> TopoDS_Shape:
+    maker = BRepFilletAPI_MakeChamfer(_plate_kept)
+    edge = next(iter(lines(_plate_kept, 2)))
+    face = next(f for f in faces_of(_plate_kept) if any(e.IsSame(edge) for e in edges_of(f)))
+    maker.Add(1, 2, edge, face)
+    return maker.Shape()
+
+
+def _base_rim(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
+    """The round edges that lie lowest."""
+    found = rims(shape, 8)
+    heights = [BRepAdaptor_Curve(edge).Circle().Location().Z() for edge in found]
+    return [edge for edge, height in zip(found, heights, strict=True) if height < min(heights) + 1e-6]
+
+
 def _hole(d: float, depth: float, **more: float) -> tuple[str, Sizes]:
     return "hole", {"diameter": d, "depth": depth, **more}
 
@@ -148,6 +185,29 @@ PARTS: list[Part] = [
      "area": 1200})]),
     ("slot through", lambda: _slotted(30), [("slot", {"width": 10, "length": 40, "depth": 12})]),
     ("slot with floor", lambda: _slotted(5), [("slot", {"width": 10, "length": 40, "depth": 5})]),
+    ("blind holes from both sides", lambda: cut(box(40, 40, 40), rod(4, 40, (20, 20, 28)), rod(4, 40, (20,
+     20, -28))),
+     [_hole(8, 12)] * 2),
+    ("hole through two walls", lambda: cut(_channel(), rod(4, 100, (30, -5, 25), (0, 1, 0))), [("hole",
+     {"diameter": 8})]),
+    ("half a hole at the rim", lambda: cut(_plate(), rod(4, 40, (0, 30, -5))), []),
+    ("hole near another of its size", lambda: cut(_plate(), rod(4, 40, (40, 30, -5)), rod(4, 40, (49, 30,
+     -5))),
+     [_hole(8, 12)] * 2),
+    ("uneven chamfer", lambda: _uneven_chamfer(), [("chamfer", {"distance": 1, "distance2": 2})]),
+    ("pocket with round corners", lambda: cut(_plate(), rounded(_tool_kept, 4, lines(_tool_kept, 2))),
+     [("fillet", {"radius": 4})] * 4 + [("pocket", {"depth": 5})]),
+    ("hexagon", lambda: _prism(6, 20, 30), []),
+    ("octagon", lambda: _prism(8, 20, 30), []),
+    ("flattened rod", lambda: cut(rod(10, 40), box(20, 40, 60, (7, -20, -10))), []),
+    ("fillet under a boss", lambda: rounded(_boss_kept, 2, _base_rim(_boss_kept)), [("fillet",
+     {"radius": 2})]),
+    ("nut", lambda: cut(_prism(6, 17, 8), rod(5, 20, (0, 0, -5))), [_hole(10, 8)]),
+    ("square row", lambda: cut(_plate(), *(rod(2.5, 40, (x, y, -5)) for x in (20, 40) for y in (20, 40))),
+     [_hole(5, 12)] * 4 + [("pattern", {"count": 4})]),
+    ("unordered holes", lambda: cut(_plate(), *(rod(2.5, 40, (x, y, -5)) for x, y in ((15, 15), (37, 22),
+     (80, 41)))),
+     [_hole(5, 12)] * 3),
     ("plain box", _plate, []),
     ("wedge", lambda: cut(box(40, 40, 40), BRepPrimAPI_MakeBox(gp_Ax2(gp_Pnt(0, 0, 40), gp_Dir(1, 0, 1)),
      80, 80, 80).Shape()), []),
@@ -167,3 +227,5 @@ _plate_kept = _plate()
 _cube_kept = box(20, 30, 40)
 _step_kept = fuse(box(60, 30, 10), box(20, 30, 40))
 _rod_kept = rod(10, 50)
+_tool_kept = box(40, 30, 20, (30, 15, 7))
+_boss_kept = fuse(_plate(), rod(8, 20, (50, 30, 0)))
