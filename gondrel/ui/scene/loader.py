@@ -62,6 +62,10 @@ class MeshLoader(QObject):
             return
         self._arrived.emit(key, mesh)
 
+    def hand_on(self, key: str, mesh: BodyMesh) -> None:
+        """Have a mesh that is there handed on in its turn."""
+        self._deliver(key, mesh)
+
     def _deliver(self, key: str, mesh: BodyMesh) -> None:
         self._ready.append((key, mesh))
         if not self._turn.isActive():

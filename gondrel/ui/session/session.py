@@ -8,6 +8,7 @@ from contextlib import ExitStack
 from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
+from threading import Thread
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
@@ -55,6 +56,9 @@ _RECEIVE = "gondrel.core.service.receive"
 _SEND = "gondrel.core.service.send"
 _RECIPIENTS = "gondrel.core.service.recipients"
 _LOG_LENGTH = 500
+_MANY = 2_000
+"""How many places a model has from which what is worked out from all of them is done aside."""
+
 _OF_SHAPES = frozenset(
     f"gondrel.core.service.{name}"
     for name in (
@@ -105,6 +109,7 @@ class Session(QObject):
     log_changed = Signal()
     notice = Signal(str)
     failed = Signal(object)
+    _noted = Signal(object, object)
 
     def __init__(self, settings: SettingsStore, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -150,6 +155,7 @@ class Session(QObject):
         self._selected: tuple[Model, tuple[Chain, ...], tuple[str, ...]] | None = None
         self.choices = SendChoices()
         self.choices.take(dict(self.settings.now.sending), ())
+        self._noted.connect(self._take_noted)
         self.notice.connect(lambda text: self._write_log("note", text))
         self.failed.connect(lambda e: self._write_log("error", str(e), e.hint or ""))
 
@@ -314,7 +320,20 @@ class Session(QObject):
         model = self.model
         if model is None or any(k not in self.facts and k not in self.problems for k in model.blobs()):
             return
-        noted = with_measured_notes(model, self.facts) if model.blobs() else model
+        if not model.blobs() or model.count_of_places < _MANY:
+            self._take_noted(model, with_measured_notes(model, self.facts))
+            return
+
+        def note(facts: dict[str, BodyFacts]) -> None:
+            self._noted.emit(model, with_measured_notes(model, facts))
+
+        # Of very many it takes long enough to be felt, and this is the thread that draws.
+        Thread(target=note, args=(dict(self.facts),), daemon=True).start()
+
+    def _take_noted(self, model: Model, noted: Model) -> None:
+        """Take what measuring adds to a model's notes, unless another one is there meanwhile."""
+        if model is not self.model:
+            return
         if noted.notes != model.notes:
             steps, at = self.crossing.history.steps, self.crossing.history.at
             changed = (*steps[:at], replace(steps[at], model=noted), *steps[at + 1 :])

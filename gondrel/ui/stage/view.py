@@ -346,7 +346,11 @@ class StageView(QWidget):
     def _take_mesh(self, key: str) -> None:
         """Have a body's mesh loaded aside, or take it when it is loaded already."""
         if key in self.meshes:
-            self._mesh_loaded(key, self.meshes[key])
+            crowded = any(
+                key in scene.wanted and self.canvas.is_crowded(pane)
+                for pane, scene in enumerate(self.canvas.scenes)
+            )
+            (self._loader.hand_on if crowded else self._mesh_loaded)(key, self.meshes[key])
         else:
             self._loader.load(key, self.session.store)
 
