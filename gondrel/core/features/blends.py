@@ -7,8 +7,8 @@ from collections.abc import Callable, Collection
 
 import numpy as np
 
-from gondrel.core.features.lines import SAME, is_across, is_along, same_axis
-from gondrel.core.model.face_graph import FaceGraph, FaceMeeting, SolidFace
+from gondrel.core.features.lines import SAME, is_along, same_axis
+from gondrel.core.model.face_graph import FaceGraph, SolidFace
 from gondrel.core.model.features import Feature
 
 __all__ = ["find_chamfers", "find_fillets"]
@@ -56,18 +56,20 @@ def find_fillets(graph: FaceGraph, taken: Collection[int]) -> list[Feature]:
 def _blend_radius(graph: FaceGraph, face: SolidFace) -> float | None:
     """The radius of a face that blends two others, None where it does not."""
     if face.kind == "cylinder":
-        rims = [m for _, m in graph.beside(face.index) if m.kind == "line" and is_along(m.way, face.way)]
+        rims = [
+            (o, m) for o, m in graph.beside(face.index) if m.kind == "line" and is_along(m.way, face.way)
+        ]
         radius = face.radius
         is_part = face.sweep < _HALF
     elif face.kind == "torus":
         rims = [
-            m for _, m in graph.beside(face.index)
+            (o, m) for o, m in graph.beside(face.index)
             if m.kind == "circle" and same_axis(m.at, m.way, face.at, face.way)
         ]  # fmt: skip
         radius, is_part = face.minor, True
     else:
         return None
-    smooth = {_other(meeting, face.index) for meeting in rims if abs(meeting.turn) < _SMOOTH}
+    smooth = {other for other, meeting in rims if abs(meeting.turn) < _SMOOTH}
     smooth = {other for other in smooth if not _same_surface(graph.faces[other], face)}
     return radius if is_part and len(smooth) >= 2 else None
 
@@ -77,10 +79,6 @@ def _same_surface(one: SolidFace, other: SolidFace) -> bool:
     if one.kind != other.kind or not same_axis(one.at, one.way, other.at, other.way):
         return False
     return abs(one.radius - other.radius) < SAME and abs(one.minor - other.minor) < SAME
-
-
-def _other(meeting: FaceMeeting, face: int) -> int:
-    return meeting.faces[1] if meeting.faces[0] == face else meeting.faces[0]
 
 
 def _chains(
@@ -172,7 +170,7 @@ def _round_chamfer(graph: FaceGraph, face: SolidFace) -> tuple[float, float] | N
     height = face.high - face.low
     across = height * math.tan(abs(face.angle))
     smaller = min(graph.faces[other].area for other, _ in rims)
-    if face.area > smaller or is_across(face.way, face.way):
+    if face.area > smaller:
         return None
     first, second = sorted((height, across))
     return first, second

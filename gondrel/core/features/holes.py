@@ -11,7 +11,7 @@ import numpy as np
 from gondrel.core.features.lines import SAME, same_axis
 from gondrel.core.model.face_graph import FaceGraph, SolidFace
 from gondrel.core.model.features import Feature
-from gondrel.core.model.geometry import Vector
+from gondrel.core.model.geometry import vector_of
 from gondrel.core.model.measures import RoundHole
 
 __all__ = ["find_holes"]
@@ -144,8 +144,7 @@ def _feature(stack: list[_Piece], graph: FaceGraph, frame: RoundHole) -> Feature
         widths = sorted({round(2 * piece.widest, 6) for piece in (*cylinders, *sinks)})
         told += f", stepped: {', '.join(f'{w:g}' for w in widths)}"
     evidence = f"cylinder with the material outside, all round; {told}"
-    axis: Vector = (float(way[0]) + 0.0, float(way[1]) + 0.0, float(way[2]) + 0.0)
-    place: Vector = (float(start[0]) + 0.0, float(start[1]) + 0.0, float(start[2]) + 0.0)
+    axis, place = vector_of(way + 0.0), vector_of(start + 0.0)
     return Feature(
         kind, sizes, faces, place, axis, 1.0 if kind != "hole" or len(cylinders) == 1 else 0.9, evidence
     )

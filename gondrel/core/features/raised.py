@@ -10,6 +10,7 @@ import numpy as np
 from gondrel.core.features.lines import SAME, is_across, is_along, off_axis, same_axis
 from gondrel.core.model.face_graph import FaceGraph, FaceMeeting, SolidFace
 from gondrel.core.model.features import Feature
+from gondrel.core.model.geometry import vector_of
 
 __all__ = ["find_bosses", "find_pockets", "find_revolution", "find_slots"]
 
@@ -88,7 +89,7 @@ def find_bosses(graph: FaceGraph, taken: Collection[int]) -> list[Feature]:
         foot = np.asarray(face.at) + np.asarray(face.way) * float(
             np.dot(np.subtract(base.at, face.at), face.way)
         )
-        place = (float(foot[0]) + 0.0, float(foot[1]) + 0.0, float(foot[2]) + 0.0)
+        place = vector_of(foot + 0.0)
         tops = [
             other for f in same for other, m in graph.beside(f.index)
             if m.turn > 0.1 and graph.faces[other].kind == "plane"

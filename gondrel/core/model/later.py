@@ -59,6 +59,8 @@ def is_stand_in(body: str) -> bool:
 
 def standing_in(model: Model) -> Model:
     """The model with boxes where shapes wait, for looking at only; their meshes lie under their hashes."""
+    if not model.unloaded:
+        return model
     products = []
     for product in model.products:
         waits = product.unread
@@ -67,7 +69,7 @@ def standing_in(model: Model) -> Model:
             body = Body(f"{_BOX}:{product.id}", BodyKind.SOLID, "", key, _STANDS_FOR)
             product = replace(product, bodies=(body,))
         products.append(product)
-    return model.with_same_places(tuple(products)) if model.unloaded else model
+    return model.with_same_places(tuple(products))
 
 
 def with_shapes(model: Model, loaded: LoadedShapes) -> Model:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from contextlib import ExitStack
-from dataclasses import dataclass
 from pathlib import Path
 
 from gondrel.core.errors import InputError, UsageError
@@ -14,21 +13,19 @@ from gondrel.core.model.sought import Sought
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import checked_file
+from gondrel.core.work.kept_open import KeptOpen
 from gondrel.core.work.packed import unpacked
 
 __all__ = ["find_records", "record_at", "record_behind"]
 
 
-@dataclass(slots=True)
-class _Opened:
-    """The file that was looked at last, kept open while it stays the same."""
-
-    key: str
-    source: RecordSource
-    stack: ExitStack
+def _let_go(held: tuple[RecordSource, ExitStack]) -> None:
+    source, stack = held
+    source.close()
+    stack.close()
 
 
-_opened: list[_Opened] = []
+_opened = KeptOpen(_let_go)
 
 
 def _source(path: str) -> RecordSource:
@@ -38,13 +35,10 @@ def _source(path: str) -> RecordSource:
         InputError: when it is not there or can't be read. UsageError: when its format shows no records.
     """
     checked_file(path)
-    key = source_key(path)
-    if _opened and _opened[0].key == key:
-        return _opened[0].source
-    while _opened:
-        last = _opened.pop()
-        last.source.close()
-        last.stack.close()
+    return _opened.of(source_key(path), lambda: _open(path))[0]
+
+
+def _open(path: str) -> tuple[RecordSource, ExitStack]:
     stack = ExitStack()
     plain = stack.enter_context(unpacked(path))
     known = by_content(plain)
@@ -52,8 +46,7 @@ def _source(path: str) -> RecordSource:
     if opens is None:
         stack.close()
         raise UsageError(f"the records of {known.title} files are not shown")
-    _opened.append(_Opened(key, opens(plain), stack))
-    return _opened[0].source
+    return opens(plain), stack
 
 
 def record_at(path: str, number: int, *, progress: Progress = SILENT) -> RecordView:

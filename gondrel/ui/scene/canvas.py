@@ -167,12 +167,7 @@ class Canvas(Surface):
 
     def clear(self, pane: int) -> None:
         """Empty a pane."""
-        for due in (self._due, self._edges_due):
-            due[:] = [entry for entry in due if entry[0] != pane]
-        for placed in self.scenes[pane].placed:
-            for actor in (*placed.surfaces, *placed.edges):
-                self.renderers[pane].RemoveActor(actor)
-                self._drawn.discard(actor)
+        self._let_go(pane, self.scenes[pane].placed)
         self.crowds[pane].hide()
         self._near[pane].clear()
         self.mark(pane, ())
@@ -187,11 +182,17 @@ class Canvas(Surface):
     def exchange(self, pane: int, model: Model, products: Collection[str]) -> None:
         """Let go of the bodies of some products of a pane and plan those that a model has for them."""
         gone = self.scenes[pane].exchange(model, products)
-        for placed in gone:
-            for actor in (*placed.surfaces, *placed.edges):
-                self.renderers[pane].RemoveActor(actor)
-                self._drawn.discard(actor)
+        self._let_go(pane, gone)
         self._near[pane] -= set(gone)
+
+    def _let_go(self, pane: int, gone: Sequence[PlacedBody]) -> None:
+        """Take the actors of instances out of a pane, and out of what waits to be drawn there."""
+        actors = {actor for placed in gone for actor in (*placed.surfaces, *placed.edges)}
+        for due in (self._due, self._edges_due):
+            due[:] = [entry for entry in due if entry[1] not in actors]
+        for actor in actors:
+            self.renderers[pane].RemoveActor(actor)
+            self._drawn.discard(actor)
 
     def show_placed(self, pane: int) -> None:
         """Take new instances of a pane; they are drawn once all are there, or after a while."""

@@ -37,7 +37,7 @@ class MeshLoader(QObject):
         self._turn = QTimer(self)
         self._turn.setSingleShot(True)
         self._turn.timeout.connect(self._deliver_some)
-        self._arrived.connect(self._deliver)
+        self._arrived.connect(self.hand_on)
 
     def load(self, key: str, store: BlobStore) -> None:
         """Load the mesh of a body, once; ``loaded`` is emitted in the main thread, not after closing."""
@@ -64,9 +64,6 @@ class MeshLoader(QObject):
 
     def hand_on(self, key: str, mesh: BodyMesh) -> None:
         """Have a mesh that is there handed on in its turn."""
-        self._deliver(key, mesh)
-
-    def _deliver(self, key: str, mesh: BodyMesh) -> None:
         self._ready.append((key, mesh))
         if not self._turn.isActive():
             self._turn.start()

@@ -90,37 +90,28 @@ class Sizing(QObject):
                 setattr(self, name, made)
                 self.changed.emit()
 
-        self.session.run_job(f"{_MEASURE}:{function}", (model, *rest), doing, take)
+        self.session.run_job(function, (model, *rest), doing, take)
 
     def ask_holes(self, products: tuple[str, ...]) -> None:
         """List the holes of products with all in them."""
-        self._ask("table_of_holes", (products, self._folder), "looking for holes", "holes")
+        self._ask(f"{_MEASURE}:table_of_holes", (products, self._folder), "looking for holes", "holes")
 
     def ask_walls(self, products: tuple[str, ...]) -> None:
         """Look for the thinnest place of each solid of products with all in them."""
-        self._ask("thin_places", (products, self._folder), "measuring walls", "walls")
+        self._ask(f"{_MEASURE}:thin_places", (products, self._folder), "measuring walls", "walls")
 
     def weigh(self, products: tuple[str, ...]) -> None:
         """Weigh products with all in them."""
-        self._ask("weigh", (products, self._folder), "weighing", "mass")
+        self._ask(f"{_MEASURE}:weigh", (products, self._folder), "weighing", "mass")
 
     def ask_close(self, limit: float) -> None:
         """List all pairs of bodies that come closer than a limit, mm."""
-        self._ask("too_close", (limit, self._folder), "measuring clearances", "close")
+        self._ask(f"{_MEASURE}:too_close", (limit, self._folder), "measuring clearances", "close")
 
     def ask_features(self, products: tuple[str, ...]) -> None:
         """Look for the features of products with all in them."""
-        model = self.session.model
-        if model is None:
-            return
-
-        def take(made: Any) -> None:
-            if self.session.model is model:
-                self.features = made
-                self.changed.emit()
-
-        args = (model, (), self._folder, products)
-        self.session.run_job(f"{_FEATURES}:features_of_model", args, "looking for features", take)
+        args = ((), self._folder, products)
+        self._ask(f"{_FEATURES}:features_of_model", args, "looking for features", "features")
 
     def map_walls(self, keys: tuple[str, ...]) -> None:
         """Colour bodies in the picture by how thick their walls are; none for their own colours."""

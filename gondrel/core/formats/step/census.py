@@ -12,6 +12,7 @@ from collections.abc import Iterable, Iterator
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gondrel.core.formats.step.assignments import USUAL_CATEGORIES
 from gondrel.core.formats.step.card import SHEETS, SOLIDS, TESSELLATED, WIRES
@@ -75,7 +76,7 @@ class Taking:
         self.carried: Flags = np.zeros(len(records), bool)
         self.served: Flags = np.zeros(len(records), bool)
         self.assigned = np.full(len(records), -1)  # kinds of what remains
-        self.codes = np.zeros(len(records), np.uint8)
+        self._codes = np.zeros(len(records), np.int64)
         numbers = builder.numbers
         self.bodies: defaultdict[int, list[Body]] = defaultdict(list)
         self.label: dict[int, str] = {}
@@ -88,14 +89,21 @@ class Taking:
         self.uses.pop(0, None)
         self.definitions = {n: pid for n, pid in builder.by_record.items() if pid in model.by_id}
 
+    @cached_property
     def census(self) -> Census:
         """Every record accounted for."""
         known, carried = self.known(), self.carried
         rest = tuple(self.remainder(~known))
-        self.codes[:] = np.where(carried, CARRIED, np.where(known, SERVING, REST + self.assigned))
+        self._codes = np.where(carried, CARRIED, np.where(known, SERVING, REST + self.assigned))
         besides = unheld_texts(self.records, self.builder.graph, self.builder.named_faces)
         serving = int((known & ~carried).sum())
         return Census(len(self.records), int(carried.sum()), serving, rest, besides=tuple(besides))
+
+    @property
+    def codes(self) -> NDArray[np.uint8]:
+        """What became of each record, as `Codes` has it."""
+        assert self.census is not None  # that is where it is found out
+        return self._codes.astype(np.uint8)
 
     def flags(self, *keywords: str) -> Flags:
         """Which records have one of some keywords, as a whole or in part."""

@@ -39,6 +39,7 @@ from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import private_folder
+from gondrel.core.work.kept_open import KeptOpen
 
 __all__ = ["read_shapes", "read_structure"]
 
@@ -178,30 +179,18 @@ def _as_transferred(builder: ModelBuilder, graph: Graph) -> Transferred:
 
 
 def _codes(numbers: NDArray[np.int64], alone: ReadAlone) -> Codes:
-    census = alone.census  # counted first: what became of each record is known then
-    return codes_of(numbers, alone.builder.records.numbers(), alone.taking.codes, census)
+    return codes_of(numbers, alone.builder.records.numbers(), alone.taking.codes, alone.census)
 
 
-@dataclass(slots=True)
-class _Opened:
-    """The file that shapes were read from last, kept open while it stays the same."""
-
-    key: str
-    records: Records
-    parts: Parts
-
-
-_opened: list[_Opened] = []
+_opened = KeptOpen[Parts](lambda parts: parts.records.close())
 
 
 def _parts(path: str) -> Parts:
-    key = source_key(path)
-    if not _opened or _opened[0].key != key:
-        while _opened:
-            _opened.pop().records.close()
-        records = open_records(path)
-        _opened.append(_Opened(key, records, Parts(records, read_graph(records))))
-    return _opened[0].parts
+    return _opened.of(source_key(path), lambda: _take_up(open_records(path)))
+
+
+def _take_up(records: Records) -> Parts:
+    return Parts(records, read_graph(records))
 
 
 def read_shapes(

@@ -159,7 +159,7 @@ class ReadAlone:
     @property
     def census(self) -> Census:
         """Every record accounted for."""
-        return self.taking.census()
+        return self.taking.census
 
 
 @contextmanager

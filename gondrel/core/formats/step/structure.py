@@ -73,7 +73,7 @@ def structure_of(records: Records, graph: Graph) -> tuple[Model, dict[str, int]]
 def places_of(records: Records, graph: Graph) -> dict[int, Floats]:
     """The placements of usages that are plainly told, (4, 4) child to parent in mm, by their records.
 
-    None where a file has several length units: which of them holds is not looked at here.
+    Empty where a file has several length units: which of them holds is not looked at here.
     """
     if len(length_units(records)) > 1:
         return {}

@@ -7,9 +7,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepGProp import BRepGProp
-from OCP.BRepTools import BRepTools
 from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAbs import GeomAbs_CurveType as Curves
 from OCP.GeomAbs import GeomAbs_SurfaceType as Surfaces
@@ -21,7 +20,8 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.base.calls import kernel_call
-from gondrel.core.kernel.base.shape import edges_of, faces_of
+from gondrel.core.kernel.base.shape import faces_of
+from gondrel.core.kernel.geometry.about_axis import heights_of_edges, middle_walks, turned_about
 from gondrel.core.kernel.geometry.analytic import curve_as_seen, surface_as_seen
 from gondrel.core.kernel.geometry.normals import is_away_from, outward_in_middle
 from gondrel.core.kernel.inspect.dihedral import edges_as_walked, outward_turn
@@ -104,31 +104,10 @@ def _stands_out(kind: str, foot: Floats, way: Floats, radius: float, at: Floats,
 
 def _reach(face: TopoDS_Face, foot: Floats, way: Floats) -> tuple[float, float, float]:
     """From where to where a face reaches along an axis, mm, and how far it goes round it, rad."""
-    surface = BRepAdaptor_Surface(face, False)
-    u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
-    steps = np.linspace(0.0, 1.0, _STEPS).tolist()
-    walks = (
-        np.array([surface.Value(u0 + s * (u1 - u0), (v0 + v1) / 2).Coord() for s in steps]),
-        np.array([surface.Value((u0 + u1) / 2, v0 + s * (v1 - v0)).Coord() for s in steps]),
-    )
+    walks = middle_walks(face)
     heights = [float((point - foot) @ way) for walk in walks for point in walk]
-    for edge in edges_of(face):
-        if BRep_Tool.Degenerated_s(edge):
-            continue
-        curve = BRepAdaptor_Curve(edge)
-        first, last = curve.FirstParameter(), curve.LastParameter()
-        heights += [
-            float((np.array(curve.Value(first + s * (last - first)).Coord()) - foot) @ way) for s in steps
-        ]
-    return min(heights), max(heights), max(_turned(walk - foot, way) for walk in walks)
-
-
-def _turned(walk: Floats, way: Floats) -> float:
-    """How far a walk goes round an axis, rad."""
-    across = walk - np.outer(walk @ way, way)
-    sines = np.cross(across[:-1], across[1:]) @ way
-    cosines = (across[:-1] * across[1:]).sum(axis=1)
-    return abs(float(np.arctan2(sines, cosines).sum()))
+    heights += heights_of_edges(face, foot, way)
+    return min(heights), max(heights), max(turned_about(walk - foot, way) for walk in walks)
 
 
 def _meetings(solid: TopoDS_Shape, faces: list[TopoDS_Face]) -> list[FaceMeeting]:

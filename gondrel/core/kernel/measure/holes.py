@@ -9,16 +9,15 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
-from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import GeomAbs_SurfaceType as Surfaces
 from OCP.gp import gp_Pnt
 from OCP.TopAbs import TopAbs_State
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.base.calls import kernel_call
-from gondrel.core.kernel.base.shape import edges_of, faces_of, kind_of
+from gondrel.core.kernel.base.shape import faces_of, kind_of
+from gondrel.core.kernel.geometry.about_axis import heights_of_edges, middle_walks, turned_about
 from gondrel.core.kernel.geometry.analytic import surface_as_seen
 from gondrel.core.kernel.geometry.normals import is_away_from, outward_in_middle
 from gondrel.core.model.body import BodyKind
@@ -78,36 +77,9 @@ def _wall(number: int, face: TopoDS_Face) -> _Wall | None:
     found = outward_in_middle(face)
     if found is None or is_away_from(at, way, *found):
         return None
-    surface = BRepAdaptor_Surface(face, False)
-    u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
-    steps = np.linspace(0.0, 1.0, _STEPS)
-    ways = (
-        [surface.Value(u0 + s * (u1 - u0), (v0 + v1) / 2).Coord() for s in steps],
-        [surface.Value((u0 + u1) / 2, v0 + s * (v1 - v0)).Coord() for s in steps],
-    )
-    sweep = max(_turned(np.array(walk) - at, way) for walk in ways)
-    low, high = _span(face, at, way)
-    return _Wall(number, at, way, radius, low, high, sweep)
-
-
-def _turned(walk: Floats, way: Floats) -> float:
-    """How far a walk goes round an axis, rad."""
-    across = walk - np.outer(walk @ way, way)
-    sines = np.cross(across[:-1], across[1:]) @ way
-    cosines = (across[:-1] * across[1:]).sum(axis=1)
-    return abs(float(np.arctan2(sines, cosines).sum()))
-
-
-def _span(face: TopoDS_Face, at: Floats, way: Floats) -> tuple[float, float]:
-    """From where to where the edges of a face reach along an axis, mm."""
-    heights: list[float] = []
-    for edge in edges_of(face):
-        curve = BRepAdaptor_Curve(edge)
-        first, last = curve.FirstParameter(), curve.LastParameter()
-        for share in np.linspace(0.0, 1.0, _STEPS).tolist():
-            point = np.array(curve.Value(first + share * (last - first)).Coord())
-            heights.append(float((point - at) @ way))
-    return min(heights), max(heights)
+    sweep = max(turned_about(walk - at, way) for walk in middle_walks(face))
+    heights = heights_of_edges(face, at, way)
+    return _Wall(number, at, way, radius, min(heights), max(heights), sweep)
 
 
 def _alike(walls: list[_Wall]) -> list[list[_Wall]]:
