@@ -186,7 +186,7 @@ class Model:
         """Work out now what is known of the places of products; nothing where that can't be."""
         with suppress(MalformedFile, LimitExceeded):
             assert self.matrices is not None and self.lineage is not None and self.depth >= 0
-            assert self.places_of is not None
+            assert self.places_of is not None and self.told_uses is not None
 
     def _walk(self, roots: tuple[str, ...]) -> Iterator[Placed]:
         if self.count_of_places > MOST_PLACES:
@@ -206,6 +206,15 @@ class Model:
         for product in self.products:
             for occurrence in product.occurrences:
                 yield product, occurrence
+
+    @cached_property
+    def told_uses(self) -> tuple[Occurrence, ...]:
+        """The occurrences that say more of themselves than where they are: of many, mostly few."""
+        return tuple(
+            use
+            for _, use in self.occurrences()
+            if use.hidden or use.left_out or use.own_colours or use.colour is not None
+        )
 
     @cached_property
     def quantities(self) -> Counter[str]:

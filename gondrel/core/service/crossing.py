@@ -7,7 +7,6 @@ per body under blobs/. It appears whole or not at all.
 from __future__ import annotations
 
 import io
-import json
 import zipfile
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -23,6 +22,7 @@ from gondrel.core.model.views import View
 from gondrel.core.service.messages import Sent
 from gondrel.core.service.saved.schema import VERSION
 from gondrel.core.service.sendings import Sending
+from gondrel.core.work.in_turns import json_in_turns
 
 __all__ = [
     "BLOBS", "FORMAT", "HEAD", "SUFFIX", "Crossing", "Source", "autosaves", "models_of",
@@ -119,7 +119,7 @@ def save_crossing(crossing: Crossing, path: Path, store: BlobStore, *, private: 
     stream = io.BytesIO()
     with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
         head = {"format": FORMAT, "version": VERSION, "crossing": to_plain(crossing)}
-        archive.writestr(HEAD, json.dumps(head))
+        archive.writestr(HEAD, json_in_turns(head))
         for key in crossing.blobs():
             try:
                 archive.writestr(BLOBS + key, store.get(key))

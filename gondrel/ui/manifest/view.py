@@ -367,8 +367,8 @@ class ManifestView(QWidget):
         self._own = True
         self.rows.hidden, self.rows.faint = self.session.hidden, self.session.faint
         opened = self._opened()
-        uses = model.occurrences() if model is not None else ()
-        self.rows.left_out = frozenset(use.id for _, use in uses if use.left_out)
+        uses = model.told_uses if model is not None else ()
+        self.rows.left_out = frozenset(use.id for use in uses if use.left_out)
         self.rows.show(model, self.mode)
         self._own = False
         self._figures()

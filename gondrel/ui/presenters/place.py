@@ -22,7 +22,7 @@ def far_rows(model: Model, facts: Mapping[str, BodyFacts]) -> list[tuple[str, Ch
         boxes = [facts[b.blob].bbox for b in product.bodies if b.blob in facts]
         if boxes and not product.is_reference:
             middles[product.id] = np.array(boxes).reshape(-1, 2, 3).mean(axis=(0, 1))
-    places = [place for place in model.walk() if place.product in middles]
+    places = [place for place in model.walk() if place.product in middles] if middles else []
     if not places:
         return []
     matrices = np.array([place.placement for place in places]).reshape(-1, 4, 4)

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from itertools import zip_longest
 from types import MappingProxyType
 
 from gondrel.core.model import BodyFacts, Model, Occurrence, Product
@@ -337,13 +336,27 @@ def same_places(before: Model, after: Model) -> bool:
 def same_drawn(before: Model, after: Model) -> bool:
     """Whether two models look the same in the picture, whatever else is said of them."""
 
-    def drawn(model: Model) -> Iterator[tuple[object, ...]]:
-        for product in model.products:
-            uses = [(o.id, o.product, o.placement, o.colour, o.own_colours) for o in product.occurrences]
-            yield product.id, product.bodies, uses
+    return (
+        before.roots == after.roots
+        and len(before.products) == len(after.products)
+        and all(
+            p is q or (p.id == q.id and p.bodies == q.bodies and _drawn_alike(p.occurrences, q.occurrences))
+            for p, q in zip(before.products, after.products, strict=True)
+        )
+    )
 
-    return before.roots == after.roots and all(
-        one == other for one, other in zip_longest(drawn(before), drawn(after))
+
+def _drawn_alike(before: tuple[Occurrence, ...], after: tuple[Occurrence, ...]) -> bool:
+    return before is after or (
+        len(before) == len(after)
+        and all(
+            a.id == b.id
+            and a.product == b.product
+            and a.placement == b.placement
+            and a.colour == b.colour
+            and a.own_colours == b.own_colours
+            for a, b in zip(before, after, strict=True)
+        )
     )
 
 

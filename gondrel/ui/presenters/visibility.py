@@ -37,7 +37,7 @@ def sent_hidden(model: Model) -> set[Chain]:
         if p.is_reference or (p.bodies and not p.occurrences and all(b.hidden for b in p.bodies))
     }
     hidden: set[Chain] = {chain_of_product(part) for part in parts}
-    uses = {o.id for _, o in model.occurrences() if o.hidden}
+    uses = {use.id for use in model.told_uses if use.hidden}
     if uses:
         for place in model.walk():
             if place.path and place.path[-1] in uses:

@@ -228,7 +228,7 @@ class Scene:
         waiting = (product for entries in self._waiting.values() for product, _ in entries)
         self.count = len(self.placed) + sum(len(self._model.places_of[key]) for key in waiting)
         self._model, self._owns = model, OwnColours(model)
-        self._colours = {o.id: o.colour for _, o in model.occurrences() if o.colour is not None}
+        self._colours = {use.id: use.colour for use in model.told_uses if use.colour is not None}
         for product in model.products if products is None else map(model.product, products):
             count = len(model.places_of.get(product.id, ()))
             for body in product.bodies if count else ():

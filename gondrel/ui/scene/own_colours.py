@@ -16,7 +16,7 @@ class OwnColours:
 
     def __init__(self, model: Model) -> None:
         self._of: defaultdict[str, dict[str, dict[int, Rgba]]] = defaultdict(dict)
-        for _, use in model.occurrences():
+        for use in model.told_uses:
             for body, face, colour in use.own_colours:
                 self._of[use.id].setdefault(body, {})[face] = colour
 

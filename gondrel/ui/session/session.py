@@ -320,7 +320,7 @@ class Session(QObject):
         model = self.model
         if model is None or any(k not in self.facts and k not in self.problems for k in model.blobs()):
             return
-        if not model.blobs() or model.count_of_places < _MANY:
+        if model.count_of_places < _MANY:
             self._take_noted(model, with_measured_notes(model, self.facts))
             return
 
