@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from gondrel.core.model.cutting import CutPlane
 from gondrel.core.model.outline import Curve, PartOutline
 
-__all__ = ["DrawnLine", "DrawnView", "LineRole", "ViewFrame"]
+__all__ = ["DrawWish", "DrawnLine", "DrawnView", "LineRole", "ViewFrame"]
 
 Floats = NDArray[np.float64]
 
@@ -73,3 +73,32 @@ class DrawnView:
     colours: tuple[str, ...]
     lines: tuple[DrawnLine, ...]
     cut: tuple[PartOutline, ...] = field(default=())
+
+
+@dataclass(frozen=True, slots=True)
+class DrawWish:
+    """What a drawing is to show, and how.
+
+    Args:
+        views: usual names, flat, section=AXIS or section=PX,PY,PZ,NX,NY,NZ; hidden: whether hidden lines
+            are dashed or left out; smooth: whether lines stand where faces meet smoothly.
+        version, unit: of DXF; layers: by part, kind of line or both; projection: first or third angle.
+        chord, length: of polylines in place of splines, mm; neither where splines stay.
+        items: queries of what is drawn; everything where there are none.
+        fields: of the title block, label and text; sheet: A4 to A0; kind: what the figures of carriage are
+            for, empty for none.
+    """
+
+    views: tuple[str, ...] = ("front", "top", "left", "iso")
+    hidden: bool = True
+    smooth: bool = False
+    version: str = "R2010"
+    unit: str = "mm"
+    layers: str = "both"
+    projection: str = "first"
+    chord: float | None = None
+    length: float | None = None
+    items: tuple[str, ...] = ()
+    fields: tuple[tuple[str, str], ...] = ()
+    sheet: str = "A3"
+    kind: str = ""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from enum import StrEnum
 from itertools import pairwise
 
 import numpy as np
@@ -16,8 +17,10 @@ __all__ = [
     "Curve",
     "FlatEllipse",
     "FlatLine",
+    "LineStyle",
     "PartOutline",
     "Point",
+    "Polyline",
     "Spline",
     "outline_box",
     "sampled",
@@ -73,7 +76,23 @@ class Spline:
     weights: tuple[float, ...] = ()
 
 
-Curve = FlatLine | Arc | FlatEllipse | Spline
+@dataclass(frozen=True, slots=True)
+class Polyline:
+    """Straight stretches from point to point."""
+
+    points: tuple[Point, ...]
+
+
+Curve = FlatLine | Arc | FlatEllipse | Spline | Polyline
+
+
+class LineStyle(StrEnum):
+    """How curves are drawn, by the line types of ISO 128-20."""
+
+    WIDE = "wide"
+    NARROW = "narrow"
+    DASHED = "dashed"
+    CHAIN = "chain"
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,12 +101,15 @@ class PartOutline:
 
     Args:
         layer: what the part is called; colour: #rrggbb; hatching: stretches, straight.
+        style: of the curves; texts: what is written, with where it starts and how high it is, mm.
     """
 
     layer: str
     colour: str
     curves: tuple[Curve, ...]
     hatching: tuple[tuple[Point, Point], ...] = ()
+    style: LineStyle = LineStyle.WIDE
+    texts: tuple[tuple[str, Point, float], ...] = ()
 
 
 def sampled(curve: Curve, chord: float) -> Floats:
@@ -97,6 +119,8 @@ def sampled(curve: Curve, chord: float) -> Floats:
     """
     if isinstance(curve, FlatLine):
         return np.array([curve.start, curve.end])
+    if isinstance(curve, Polyline):
+        return np.array(curve.points)
     if isinstance(curve, Arc):
         at = np.linspace(curve.start, curve.end, _steps(curve.radius, curve.end - curve.start, chord))
         return np.add(curve.centre, curve.radius * np.stack([np.cos(at), np.sin(at)], axis=1))
@@ -140,7 +164,7 @@ def _flat(homogeneous: Floats) -> Floats:
 
 def _extremes(curve: Curve) -> Floats:
     """Points of a curve that its box can be told from; of a spline within 0.001 mm."""
-    if isinstance(curve, FlatLine | Spline):
+    if isinstance(curve, FlatLine | Spline | Polyline):
         return sampled(curve, 1e-3)
     wide = (curve.radius, 0.0) if isinstance(curve, Arc) else curve.major
     ratio = 1.0 if isinstance(curve, Arc) else curve.ratio
@@ -178,7 +202,10 @@ def shifted(outline: PartOutline, x: float, y: float) -> PartOutline:
             return FlatLine(at(curve.start), at(curve.end))
         if isinstance(curve, Spline):
             return replace(curve, poles=tuple(map(at, curve.poles)))
+        if isinstance(curve, Polyline):
+            return Polyline(tuple(map(at, curve.points)))
         return replace(curve, centre=at(curve.centre))
 
     hatching = tuple((at(start), at(end)) for start, end in outline.hatching)
-    return replace(outline, curves=tuple(map(moved, outline.curves)), hatching=hatching)
+    texts = tuple((text, at(start), height) for text, start, height in outline.texts)
+    return replace(outline, curves=tuple(map(moved, outline.curves)), hatching=hatching, texts=texts)

@@ -18,8 +18,8 @@ from gondrel.core.model.store import BlobStore
 __all__ = ["VIEWS", "drawn"]
 
 VIEWS = {
-    "isometric": (1.0, -1.0, 0.8), "front": (0.0, -1.0, 0.0), "right": (1.0, 0.0, 0.0),
-    "top": (0.0, 0.0, 1.0),
+    "iso": (1.0, -1.0, 0.8), "front": (0.0, -1.0, 0.0), "back": (0.0, 1.0, 0.0), "left": (-1.0, 0.0, 0.0),
+    "right": (1.0, 0.0, 0.0), "top": (0.0, 0.0, 1.0), "bottom": (0.0, 0.0, -1.0),
 }  # fmt: skip
 """From where it is looked at."""
 
@@ -31,17 +31,19 @@ Floats = NDArray[np.float64]
 
 
 def drawn(
-    model: Model, store: BlobStore, *, view: str = "isometric", size: tuple[int, int] = (900, 620),
-    ground: tuple[int, int, int] = (255, 255, 255),
+    model: Model, store: BlobStore, *, view: str = "iso", size: tuple[int, int] = (900, 620),
+    ground: tuple[int, int, int] = (255, 255, 255), is_clear: bool = False,
 ) -> bytes:  # fmt: skip
     """A PNG of a model, by the meshes that are in the store; what has none is left away.
 
     Args:
         size: width and height in picture elements; ground: colour behind it, 0 to 255.
+        is_clear: whether nothing stands behind it: the ground is transparent.
     """
     corners, colours, faces = _triangles(model, store)
     width, height = size[0] * _FINE, size[1] * _FINE
     image = np.full((height, width, 3), np.array(ground) / 255.0)
+    covered = np.zeros((height, width), bool)
     if len(corners):
         frame = _frame(np.array(VIEWS[view]))
         turned = corners @ frame.T
@@ -56,9 +58,15 @@ def drawn(
         normal *= np.where(normal[:, 2:] < 0, -1.0, 1.0)
         light = 0.5 + 0.5 * np.clip(normal @ (_LIGHT / np.linalg.norm(_LIGHT)), 0, 1)
         there = found >= 0
+        covered = there
         image[there] = (colours * light[:, None])[found[there]]
         image[_outlines(np.where(there, faces[found], -1))] *= 0.35
     small = image.reshape(size[1], _FINE, size[0], _FINE, 3).mean(axis=(1, 3))
+    if is_clear:
+        share = covered.reshape(size[1], _FINE, size[0], _FINE).mean(axis=(1, 3))[..., None]
+        behind = np.array(ground) / 255.0
+        own = np.where(share > 0, (small - (1 - share) * behind) / np.maximum(share, 1e-9), 0.0)
+        small = np.concatenate([own, share], axis=2)
     return _png(np.clip(small * 255 + 0.5, 0, 255).astype(np.uint8))
 
 
@@ -114,13 +122,13 @@ def _outlines(faces: NDArray[np.int64]) -> NDArray[np.bool_]:
 
 
 def _png(image: NDArray[np.uint8]) -> bytes:
-    """An image as PNG (ISO/IEC 15948): 8 bits of red, green and blue, no filter."""
-    height, width, _ = image.shape
+    """An image as PNG (ISO/IEC 15948): 8 bits of red, green and blue, and of cover, no filter."""
+    height, width, channels = image.shape
     rows = np.concatenate([np.zeros((height, 1), np.uint8), image.reshape(height, -1)], axis=1)
 
     def chunk(kind: bytes, data: bytes) -> bytes:
         return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
 
-    head = struct.pack(">IIBBBBB", width, height, 8, 2, 0, 0, 0)
+    head = struct.pack(">IIBBBBB", width, height, 8, 2 if channels == 3 else 6, 0, 0, 0)
     parts = (chunk(b"IHDR", head), chunk(b"IDAT", zlib.compress(rows.tobytes(), 9)), chunk(b"IEND", b""))
     return b"\x89PNG\r\n\x1a\n" + b"".join(parts)

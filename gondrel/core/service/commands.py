@@ -30,6 +30,7 @@ from gondrel.core.reports.recipients import expected_object, rehearsal_object
 from gondrel.core.service.arrange import how_much, propose_structure, stood_where, take_structure
 from gondrel.core.service.check import check
 from gondrel.core.service.compare import compare_command
+from gondrel.core.service.draw import draw_command, picture_command
 from gondrel.core.service.features import features_command
 from gondrel.core.service.handover import make_handover
 from gondrel.core.service.intake import receive_by
@@ -49,10 +50,12 @@ __all__ = [
     "check_command",
     "choose_command",
     "compare_command",
+    "draw_command",
     "features_command",
     "inspect_command",
     "measure_command",
     "mend_command",
+    "picture_command",
     "prove_command",
     "rehearse_command",
     "report_command",

@@ -28,7 +28,7 @@ from gondrel.core.work.files import private_folder
 
 __all__ = ["make_handover"]
 
-_VIEWS = (("isometric", "Seen from above, at the right front"),)
+_VIEWS = (("iso", "Seen from above, at the right front"),)
 
 
 def make_handover(

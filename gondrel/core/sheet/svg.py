@@ -6,12 +6,22 @@ import math
 from collections.abc import Sequence
 from html import escape
 
-from gondrel.core.model.outline import Arc, Curve, FlatEllipse, FlatLine, PartOutline, outline_box, sampled
+from gondrel.core.model.outline import (
+    Arc,
+    Curve,
+    FlatEllipse,
+    FlatLine,
+    LineStyle,
+    PartOutline,
+    outline_box,
+    sampled,
+)
 
-__all__ = ["to_svg"]
+__all__ = ["svg_groups", "to_svg"]
 
 _MARGIN, _PEN, _THIN = 5.0, 0.35, 0.18
 _CHORD = 0.002
+_DASHES = {LineStyle.DASHED: (3.0, 0.75), LineStyle.CHAIN: (6.0, 0.75, 0.125, 0.75)}
 
 
 def to_svg(outlines: Sequence[PartOutline], *, title: str = "") -> bytes:
@@ -24,20 +34,41 @@ def to_svg(outlines: Sequence[PartOutline], *, title: str = "") -> bytes:
     (left, low), (right, high) = outline_box(tuple(outlines))
     left, low, right, high = left - _MARGIN, low - _MARGIN, right + _MARGIN, high + _MARGIN
     width, height = right - left, high - low
-    parts = [
+    return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.4f}mm" height="{height:.4f}mm" '
-        f'viewBox="{left:.6f} {-high:.6f} {width:.6f} {height:.6f}">',
-        f"<title>{escape(title)}</title>" if title else "",
-    ]
+        f'viewBox="{left:.6f} {-high:.6f} {width:.6f} {height:.6f}">\n'
+        + (f"<title>{escape(title)}</title>\n" if title else "")
+        + svg_groups(outlines)
+        + "\n</svg>"
+    ).encode()
+
+
+def svg_groups(outlines: Sequence[PartOutline], *, scale: float = 1.0) -> str:
+    """The groups of outlines, for an SVG whose unit is the millimetre.
+
+    Args:
+        scale: of the drawing; lines are as wide, dashes as long on the sheet whatever it is.
+    """
+    parts = []
     for outline in outlines:
         parts.append(f'<g fill="none" stroke-linecap="round"><title>{escape(outline.layer)}</title>')
         if outline.hatching:
             lines = "".join(f"M{_at(start)}L{_at(end)}" for start, end in outline.hatching)
-            parts.append(f'<path d="{lines}" stroke="{outline.colour}" stroke-width="{_THIN}"/>')
-        path = "".join(_path(curve) for curve in outline.curves)
-        parts.append(f'<path d="{path}" stroke="#1F2A33" stroke-width="{_PEN}"/></g>')
-    parts.append("</svg>")
-    return "\n".join(part for part in parts if part).encode()
+            parts.append(
+                f'<path d="{lines}" stroke="{outline.colour}" stroke-width="{_THIN / scale:.6g}"/>'
+            )
+        if path := "".join(_path(curve) for curve in outline.curves):
+            wide = _PEN if outline.style is LineStyle.WIDE else _THIN
+            dashes = " ".join(f"{dash / scale:.6g}" for dash in _DASHES.get(outline.style, ()))
+            dashed = f' stroke-dasharray="{dashes}"' if dashes else ""
+            parts.append(f'<path d="{path}" stroke="#1F2A33" stroke-width="{wide / scale:.6g}"{dashed}/>')
+        for text, (x, y), size in outline.texts:
+            parts.append(
+                f'<text x="{x:.6g}" y="{-y:.6g}" font-size="{size:.6g}" font-family="sans-serif" '
+                f'fill="#1F2A33">{escape(text)}</text>'
+            )
+        parts.append("</g>")
+    return "\n".join(parts)
 
 
 def _at(point: Sequence[float]) -> str:

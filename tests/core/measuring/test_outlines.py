@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+import re
 import xml.etree.ElementTree as ET
 from pathlib import Path
 
@@ -89,7 +90,13 @@ def test_dxf_is_read_back(made, version) -> None:
     data = to_dxf(outlines, version=version, unit="inch")
     drawing = ezdxf.read(io.StringIO(data.decode("utf-8" if version != "R12" else "cp1252")))
     assert drawing.header.get("$INSUNITS", 1) == 1
-    kinds = {entity.dxftype() for entity in drawing.modelspace() if entity.dxf.layer == "Tube_1"}
+    if version == "R12":
+        assert all(
+            re.fullmatch(r"[A-Z0-9$_-]{1,31}", layer.dxf.name)
+            for layer in drawing.layers
+            if "tube" in layer.dxf.name.lower()
+        )
+    kinds = {entity.dxftype() for entity in drawing.modelspace() if entity.dxf.layer.lower() == "tube_1"}
     assert kinds == ({"ELLIPSE"} if version != "R12" else {"POLYLINE"})
     if version == "R2010":
         wide = max(abs(e.dxf.major_axis.magnitude) for e in drawing.modelspace().query("ELLIPSE"))
