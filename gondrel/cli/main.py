@@ -22,7 +22,8 @@ from gondrel.core.work.log import start_log
 __all__ = ["SUBCOMMANDS", "main"]
 
 SUBCOMMANDS = ("inspect", "check", "mend", "arrange", "send", "prove", "compare", "measure",
-               "features", "draw", "picture", "batch", "rehearse", "recipients", "report")  # fmt: skip
+               "features", "profile", "draw", "picture", "batch", "rehearse",
+               "recipients", "report")  # fmt: skip
 _ALONE = ("batch",)
 """Commands that start workers of their own."""
 

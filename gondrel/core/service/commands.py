@@ -37,6 +37,7 @@ from gondrel.core.service.intake import receive_by
 from gondrel.core.service.measure import measure_command
 from gondrel.core.service.mend import mend, named_faces, wish_for
 from gondrel.core.service.messages import Sent
+from gondrel.core.service.profile import profile_command
 from gondrel.core.service.prove import prove_files
 from gondrel.core.service.queries import asked_for
 from gondrel.core.service.receive import measure_all
@@ -56,6 +57,7 @@ __all__ = [
     "measure_command",
     "mend_command",
     "picture_command",
+    "profile_command",
     "prove_command",
     "rehearse_command",
     "report_command",
