@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from enum import StrEnum
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,7 +12,7 @@ from numpy.typing import NDArray
 from gondrel.core.model.cutting import CutPlane
 from gondrel.core.model.outline import Curve, PartOutline
 
-__all__ = ["DrawWish", "DrawnLine", "DrawnView", "LineRole", "ViewFrame"]
+__all__ = ["DrawWish", "Drawing", "DrawnLine", "DrawnView", "LineRole", "ViewFrame"]
 
 Floats = NDArray[np.float64]
 
@@ -81,7 +82,8 @@ class DrawWish:
 
     Args:
         views: usual names, flat, section=AXIS or section=PX,PY,PZ,NX,NY,NZ; hidden: whether hidden lines
-            are dashed or left out; smooth: whether lines stand where faces meet smoothly.
+            are dashed or left out; hidden_iso: whether they are in the isometric view too.
+        smooth: whether lines stand where faces meet smoothly.
         version, unit: of DXF; layers: by part, kind of line or both; projection: first or third angle.
         chord, length: of polylines in place of splines, mm; neither where splines stay.
         items: queries of what is drawn; everything where there are none.
@@ -91,6 +93,7 @@ class DrawWish:
 
     views: tuple[str, ...] = ("front", "top", "left", "iso")
     hidden: bool = True
+    hidden_iso: bool = True
     smooth: bool = False
     version: str = "R2010"
     unit: str = "mm"
@@ -102,3 +105,18 @@ class DrawWish:
     fields: tuple[tuple[str, str], ...] = ()
     sheet: str = "A3"
     kind: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Drawing:
+    """Views of a model, ready to be written.
+
+    Args:
+        outlines: in their places on the sheet, mm; views: what each shows, as the contract tells it.
+        left_out: names of parts that are not drawn; deviation: of polylines, mm, None where there are none.
+    """
+
+    outlines: tuple[PartOutline, ...]
+    views: tuple[dict[str, Any], ...]
+    left_out: tuple[str, ...] = ()
+    deviation: float | None = None

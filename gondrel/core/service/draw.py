@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -20,7 +20,7 @@ from gondrel.core.measuring.views import VIEWS, flat_outlines, view_frame, view_
 from gondrel.core.model.body import BodyFacts
 from gondrel.core.model.boxes import placed_points
 from gondrel.core.model.cutting import CutPlane
-from gondrel.core.model.drawing import DrawnView, DrawWish, ViewFrame
+from gondrel.core.model.drawing import Drawing, DrawnView, DrawWish, ViewFrame
 from gondrel.core.model.outline import PartOutline
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore, write_whole
@@ -40,27 +40,19 @@ from gondrel.core.sheet.polylines import PolylineRule, as_polylines
 from gondrel.core.sheet.svg import to_svg
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["Drawing", "draw_command", "draw_model", "picture_command", "section_frame", "write_drawing"]
+__all__ = [
+    "draw_command",
+    "draw_model",
+    "picture_command",
+    "save_drawing",
+    "section_frame",
+    "write_drawing",
+]
 
 _FIGURES = Figures()
 _AXES = {"x": (1.0, 0.0, 0.0), "y": (0.0, -1.0, 0.0), "z": (0.0, 0.0, 1.0)}
 """Which side a section across an axis takes away: what stands nearer to who looks at it."""
 _STYLE = 1e-9
-
-
-@dataclass(frozen=True, slots=True)
-class Drawing:
-    """Views of a model, ready to be written.
-
-    Args:
-        outlines: in their places on the sheet, mm; views: what each shows, as the contract tells it.
-        left_out: names of parts that are not drawn; deviation: of polylines, mm, None where there are none.
-    """
-
-    outlines: tuple[PartOutline, ...]
-    views: tuple[dict[str, Any], ...]
-    left_out: tuple[str, ...] = ()
-    deviation: float | None = None
 
 
 def draw_command(
@@ -78,11 +70,21 @@ def draw_command(
     }
 
 
-def draw_model(model: Model, wish: DrawWish, store_folder: str, *, progress: Progress = SILENT) -> Drawing:
-    """Draw the views of a model that are wished for. Raises UsageError, KernelRefused."""
+def draw_model(
+    model: Model, wish: DrawWish, store_folder: str, products: tuple[str, ...] = (), *,
+    progress: Progress = SILENT,
+) -> Drawing:  # fmt: skip
+    """Draw the views of a model that are wished for.
+
+    Args:
+        products: ids of those that are drawn with all in them, beside what queries ask for.
+
+    Raises:
+        UsageError, KernelRefused.
+    """
     store = BlobStore(Path(store_folder))
     facts = measure_all(model.blobs(), store_folder, progress=progress.part(0.0, 0.1))
-    ids = asked_for(model, wish.items, store_folder) if wish.items else None
+    ids = asked_for(model, wish.items, store_folder) if wish.items else list(products) or None
     bodies = [
         each
         for each in (list(placed_bodies(model)) if ids is None else under(model, ids))
@@ -101,8 +103,9 @@ def draw_model(model: Model, wish: DrawWish, store_folder: str, *, progress: Pro
             told.append(_told(name, whole_length(c for o in flat for c in o.curves), 0.0, flat))
             continue
         frame = _frame(name, bodies, facts)
+        hidden = wish.hidden and (wish.hidden_iso or name != "iso")
         view, refused = view_of(
-            model, bodies, frame, store, facts, hidden=wish.hidden, smooth=wish.smooth, progress=part
+            model, bodies, frame, store, facts, hidden=hidden, smooth=wish.smooth, progress=part
         )
         left_out |= dict.fromkeys(refused)
         outlines = layered(view, wish.layers)
@@ -184,6 +187,14 @@ def _middle(bodies: Sequence[BodyInPlace], facts: Mapping[str, BodyFacts]) -> tu
     points = np.concatenate(corners)
     x, y, z = ((points.min(axis=0) + points.max(axis=0)) / 2).tolist()
     return x, y, z
+
+
+def save_drawing(
+    model: Model, drawing: Drawing, wish: DrawWish, out: str, store: str, parts_list: bool, *,
+    progress: Progress = SILENT,
+) -> None:  # fmt: skip
+    """Write a drawing as write_drawing does, with a parts list where that is wanted."""
+    write_drawing(model, drawing, wish, out, store, parts_list=parts_list, progress=progress)
 
 
 def write_drawing(

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -16,40 +15,29 @@ from gondrel.core.formats.settings import SendSettings
 from gondrel.core.kernel.base.shape import shape_to_blob
 from gondrel.core.kernel.modelling.profiled import extruded, region_face, revolved
 from gondrel.core.model.body import Body, BodyKind
-from gondrel.core.model.flat_sheet import Sheet, SheetCurve
+from gondrel.core.model.looked import LookedAt
 from gondrel.core.model.outline import LineStyle, PartOutline, Point, sampled
 from gondrel.core.model.product import Product
 from gondrel.core.model.profile import Making, Profile, ProfileWish, Region
-from gondrel.core.model.relations import Relation, Size, Solved
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore, write_whole
 from gondrel.core.reports.profile import profile_object
 from gondrel.core.service.send import send
 from gondrel.core.sheet.dxf import to_dxf
 from gondrel.core.sheet.dxf_in import read_dxf
-from gondrel.core.sheet.relations import sizes_of
+from gondrel.core.sheet.relations import relations_of, sizes_of
 from gondrel.core.sheet.svg import to_svg
-from gondrel.core.sheet.taking import changed, kept_relations, profile_of, taken_curves
+from gondrel.core.sheet.taking import changed, profile_of, taken_curves
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["LookedAt", "look_at", "model_of_profile", "profile_command", "write_profile"]
-
-
-@dataclass(frozen=True, slots=True)
-class LookedAt:
-    """A drawing with the profile that is taken of it.
-
-    Args:
-        curves: those that were taken; relations: those that are kept; sizes: that can be changed.
-        solved: how new sizes were had, None without any.
-    """
-
-    sheet: Sheet
-    curves: tuple[SheetCurve, ...]
-    profile: Profile
-    relations: tuple[Relation, ...]
-    sizes: tuple[Size, ...]
-    solved: Solved | None = None
+__all__ = [
+    "look_at",
+    "model_of_profile",
+    "outline_of",
+    "part_of",
+    "profile_command",
+    "write_profile",
+]
 
 
 def look_at(
@@ -61,8 +49,7 @@ def look_at(
     progress.at(0.5, "Looking for regions")
     curves = taken_curves(sheet, wish)
     profile, solved = changed(profile_of(curves, wish), wish)
-    dropped = [word for word in wish.dropped if not word.isdigit()] if wish.changes else wish.dropped
-    return LookedAt(sheet, curves, profile, kept_relations(profile, dropped), sizes_of(profile), solved)
+    return LookedAt(sheet, curves, profile, relations_of(profile), sizes_of(profile), solved)
 
 
 def chosen_regions(profile: Profile, numbers: Sequence[int]) -> list[Region]:
@@ -126,6 +113,21 @@ def axis_of(text: str) -> tuple[Point, Point]:
     if not math.isfinite(x + y + a + b) or math.hypot(a, b) < 1e-9:
         raise UsageError(f"the axis {text!r} has no direction")
     return (x, y), (a, b)
+
+
+def part_of(
+    path: str, wish: ProfileWish, pasted: str | None, store_folder: str, *, progress: Progress = SILENT
+) -> Model:
+    """The part that is made of a drawing. Raises InputError, UsageError, KernelRefused."""
+    looked = look_at(path, wish, pasted, progress=progress.part(0.0, 0.5))
+    return model_of_profile(looked, wish, path, BlobStore(Path(store_folder)))
+
+
+def outline_of(
+    path: str, wish: ProfileWish, pasted: str | None, out: str, *, progress: Progress = SILENT
+) -> None:
+    """Write the outline of a drawing with its sizes. Raises InputError, UsageError, WriteFailed."""
+    write_profile(look_at(path, wish, pasted, progress=progress), out)
 
 
 def write_profile(looked: LookedAt, out: str) -> None:

@@ -197,6 +197,7 @@ class _Reading:
     seen: int = 0
     groups: int = 0
     colours: dict[str, str] = field(default_factory=dict)
+    line_types: dict[str, str] = field(default_factory=dict)
 
     def notes(self) -> Iterator[Note]:
         """What was left or changed, by kind and count."""
@@ -208,6 +209,7 @@ class _Reading:
     def take(self, layout: Any) -> None:
         for layer in self.document.layers:
             self.colours[layer.dxf.name.casefold()] = _colour(layer)
+            self.line_types[layer.dxf.name.casefold()] = str(layer.dxf.get("linetype", ""))
         for entity in layout:
             self._entity(entity, _Placed(), 0)
 
@@ -267,16 +269,15 @@ class _Reading:
             colour = _colour(entity, colour)
         elif int(entity.dxf.get("color", 256)) == 0 and placed.colour:
             colour = placed.colour
+        line_type = str(entity.dxf.get("linetype", "BYLAYER"))
+        if line_type.upper() == "BYLAYER":
+            line_type = self.line_types.get(layer.casefold(), "")
         group = placed.group
         if not group and len(curves) > 1:
             self.groups += 1
             group = self.groups
         for curve in curves:
-            self.curves.append(
-                SheetCurve(
-                    curve, kind, layer, colour, str(entity.dxf.get("linetype", "")), placed.blocks, group
-                )
-            )
+            self.curves.append(SheetCurve(curve, kind, layer, colour, line_type, placed.blocks, group))
 
     def _curves(self, entity: Any, kind: str) -> Iterator[Curve]:
         from ezdxf.upright import upright

@@ -15,18 +15,21 @@ from gondrel.core.sheet.regions import find_regions
 from gondrel.core.sheet.relations import relations_of, sizes_of
 from gondrel.core.sheet.solving import resized
 
-__all__ = ["BLOCKS", "changed", "kept_relations", "profile_of", "shown_layers", "taken_curves"]
+__all__ = ["BLOCKS", "changed", "is_centre_line", "kept_relations", "profile_of", "taken_curves"]
 
+_CENTRE = ("center", "centre", "dashdot", "phantom", "chain")
 BLOCKS = ("dissolved", "placed", "none")
 
 
-def shown_layers(sheet: Sheet) -> tuple[str, ...]:
-    """Names of the layers that the sender shows and that hold something."""
-    return tuple(layer.name for layer in sheet.layers if layer.is_shown and layer.entities)
+def is_centre_line(line_type: str) -> bool:
+    """Whether a line type is one of centre lines. Source: the usual names of line types, from memory."""
+    return any(word in line_type.casefold() for word in _CENTRE)
 
 
 def taken_curves(sheet: Sheet, wish: ProfileWish) -> tuple[SheetCurve, ...]:
     """The curves of a drawing on the layers, of the kinds and from the blocks that are wished for.
+
+    Without a choice of layers hidden ones stay away, and so do centre lines.
 
     Raises:
         UsageError: for a layer or a kind that is not there.
@@ -45,12 +48,14 @@ def taken_curves(sheet: Sheet, wish: ProfileWish) -> tuple[SheetCurve, ...]:
     return tuple(
         curve
         for curve in sheet.curves
-        if (
-            curve.layer.casefold() in layers if layers is not None else curve.layer.casefold() not in hidden
-        )
+        if (curve.layer.casefold() in layers if layers is not None else _is_usual(curve, hidden))
         and (kinds is None or curve.kind in kinds)
         and not (wish.blocks == "none" and curve.block)
     )
+
+
+def _is_usual(curve: SheetCurve, hidden: set[str]) -> bool:
+    return curve.layer.casefold() not in hidden and not is_centre_line(curve.line_type)
 
 
 def profile_of(curves: Sequence[SheetCurve], wish: ProfileWish) -> Profile:

@@ -21,6 +21,7 @@ from gondrel.core.service.crossing import SUFFIX, Crossing, Source
 from gondrel.core.service.messages import Difference
 from gondrel.core.service.settings import ReceiveOptions, receive_options_from
 from gondrel.ui.presenters.visibility import sent_hidden
+from gondrel.ui.session.drafting import SUFFIX as DRAWING
 from gondrel.ui.session.host import SessionHost
 from gondrel.ui.session.stations import Station
 
@@ -71,6 +72,8 @@ class Receiving(QObject):
     """What comes into a session: files, choices, tethers and what changed at their sources."""
 
     changed = Signal()
+    drawing_wanted = Signal(str)
+    """The path of a drawing, which is looked at on a page of its own."""
 
     def __init__(self, session: SessionHost, parent: QObject) -> None:
         super().__init__(parent)
@@ -105,6 +108,9 @@ class Receiving(QObject):
         """Open a crossing, or look at a file and receive it; where its card asks, choices come first."""
         if Path(path).suffix == SUFFIX:
             self.session.load_crossing(Path(path))
+            return
+        if Path(path).suffix.lower() == DRAWING:
+            self.drawing_wanted.emit(path)
             return
         session = self.session
         self._kept = ""

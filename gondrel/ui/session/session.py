@@ -36,10 +36,12 @@ from gondrel.ui.session.choices import SendChoices
 from gondrel.ui.session.comparing import Comparing
 from gondrel.ui.session.comparison import Comparison, comparison_with_returned
 from gondrel.ui.session.deferred import Deferred
+from gondrel.ui.session.drafting import Drafting
 from gondrel.ui.session.exploding import Exploding
 from gondrel.ui.session.loading import Loading
 from gondrel.ui.session.measuring import Measuring
 from gondrel.ui.session.persistence import Persistence
+from gondrel.ui.session.plotting import Plotting
 from gondrel.ui.session.receiving import Receiving
 from gondrel.ui.session.sectioning import Sectioning
 from gondrel.ui.session.settings import SettingsStore
@@ -151,6 +153,9 @@ class Session(QObject):
         self.sourcing = Sourcing(self, self)
         self.exploding = Exploding(self, self)
         self.sizing = Sizing(self, self)
+        self.drafting = Drafting(self, self)
+        self.plotting = Plotting(self, self)
+        self.receiving.drawing_wanted.connect(self.drafting.open)
         self.viewing = Viewing(self, self.sectioning, self.exploding, self)
         self._selected: tuple[Model, tuple[Chain, ...], tuple[str, ...]] | None = None
         self.choices = SendChoices()

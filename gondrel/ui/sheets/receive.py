@@ -136,6 +136,9 @@ class ReceiveSheet(SheetView):
                         "anything is loaded."
                     )
                 )
+            else:
+                self.add(quiet("Made here, of a drawing or from nothing: no file was received."))
+                self._outcome(model)
             return
         if model is None or model.provenance is None or model.provenance.file != card:
             self._file_card(card)
@@ -303,7 +306,7 @@ class ReceiveSheet(SheetView):
     def _outcome(self, model: Model) -> None:
         session = self.session
         self.add(rule())
-        self.add(head("Received"))
+        self.add(head("Received" if model.provenance is not None else "Made"))
         bodies = list(model.bodies())
         placed = sum(count * len(model.product(key).bodies) for key, count in model.quantities.items())
         pairs = [
@@ -326,6 +329,8 @@ class ReceiveSheet(SheetView):
         self._notes(note_cards(model.notes, {p.label: p.id for p in model.products}))
         if any(n.code == "mesh-not-closed" for n in model.notes):
             self._buttons(("Mend the meshes", session.receiving.mend_meshes))
+        if model.provenance is None:
+            return
         self._buttons(
             ("Choose again\u2026", session.receiving.choose_again),
             ("Save outcome\u2026", self.save_outcome),

@@ -44,6 +44,17 @@ def commands_of(window: Host) -> list[Command]:
             window.choose_to_add,
             "add into",
         ),
+        Command(
+            "drawing",
+            "Make a part of a drawing\u2026",
+            "File",
+            ("Ctrl+Alt+O",),
+            partial(window.show_page, "drawing"),
+            "dxf profile outline extrude sketch",
+        ),
+        Command(
+            "paste-drawing", "Paste a drawing", "File", ("Ctrl+V",), window.paste_drawing, "dxf clipboard"
+        ),
         Command("open-folder", "Receive a folder\u2026", "File", (), window.choose_folder, "several files"),
         Command("demo", "Look at the demo", "File", (), window.open_demo, "example"),
         Command("save", "Save crossing", "File", ("Ctrl+S",), window.save),
@@ -105,6 +116,14 @@ def commands_of(window: Host) -> list[Command]:
             ("Ctrl+Shift+P",),
             partial(window.show_page, "picture"),
             "screenshot png scale bar",
+        ),
+        Command(
+            "draw",
+            "Draw views as DXF, SVG or PDF\u2026",
+            "Work",
+            ("Ctrl+Shift+D",),
+            partial(window.show_page, "draw"),
+            "drawing sheet title block hidden lines outline cutting",
         ),
         Command(
             "measures",

@@ -88,6 +88,9 @@ class Host(Protocol):
     def choose_to_add(self) -> None:
         """Ask for a file to receive beside what is there."""
 
+    def paste_drawing(self) -> None:
+        """Look at the drawing whose text is in the clipboard."""
+
     def choose_folder(self) -> None:
         """Ask for a folder and receive its model files."""
 

@@ -9,6 +9,7 @@ from typing import Any
 from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
+    QApplication,
     QFileDialog,
     QMainWindow,
     QMenu,
@@ -48,6 +49,7 @@ from gondrel.ui.shell.batch_page import BatchPage
 from gondrel.ui.shell.command import Command
 from gondrel.ui.shell.commands import commands_of
 from gondrel.ui.shell.compare_page import ComparePage
+from gondrel.ui.shell.draw_page import DrawPage
 from gondrel.ui.shell.item_commands import ItemCommands
 from gondrel.ui.shell.ledger import LedgerView
 from gondrel.ui.shell.measures_page import MeasuresPage
@@ -58,6 +60,7 @@ from gondrel.ui.shell.recipient_pages import CardsPage, FormatsPage, RehearsalPa
 from gondrel.ui.shell.record_page import RecordPage
 from gondrel.ui.shell.route_band import RouteBand
 from gondrel.ui.shell.search import SearchPanel
+from gondrel.ui.shell.sheet_page import SheetPage
 from gondrel.ui.shell.table_page import TablePage
 from gondrel.ui.shell.targets import targets_of
 from gondrel.ui.shell.views_page import ViewsPage
@@ -198,6 +201,7 @@ class MainWindow(QMainWindow):
         self.prove.opened.connect(self._finding)
         self.send_sheet.opened.connect(self._finding)
         self.send_sheet.page_wanted.connect(self.show_page)
+        session.drafting.wanted.connect(lambda: self.show_page("drawing"))
         for changed in (self.work.changed, session.sectioning.changed, session.exploding.changed):
             changed.connect(self._place_notices)
         session.model_changed.connect(
@@ -438,6 +442,7 @@ class MainWindow(QMainWindow):
             "formats": FormatsPage, "rehearsal": RehearsalPage, "cards": CardsPage,
             "sendings": SendingsPage, "batch": BatchPage, "compare": ComparePage, "record": RecordPage,
             "measures": MeasuresPage, "views": self._views_page, "picture": self._picture_page,
+            "drawing": SheetPage, "draw": DrawPage,
         }  # fmt: skip
         self._show_page(key, lambda: makers[key](self.session, self))
 
@@ -472,10 +477,18 @@ class MainWindow(QMainWindow):
 
     def choose_file(self) -> None:
         """Ask for a file and open it."""
-        kinds = f"Models ({_MODELS} *{SUFFIX});;All files (*)"
+        kinds = f"Models and drawings ({_MODELS} *.dxf *{SUFFIX});;All files (*)"
         paths, _ = QFileDialog.getOpenFileNames(self, "Receive files", "", kinds)
         if paths:
             self.session.receiving.open_paths(paths)
+
+    def paste_drawing(self) -> None:
+        """Look at the drawing whose DXF text is in the clipboard."""
+        text = QApplication.clipboard().text()
+        if "SECTION" in text and "ENTITIES" in text:
+            self.session.drafting.open("pasted.dxf", text)
+        else:
+            self.say("There is no DXF text in the clipboard")
 
     def choose_with_choices(self) -> None:
         """Ask for a file and show its card and choices before anything is loaded."""
