@@ -56,6 +56,9 @@ def features(
         list[str] | None,
         typer.Option("--kinds", metavar="KIND", help="Look for this kind only; may be given again."),
     ] = None,
+    rebuild: Annotated[
+        bool, typer.Option("--rebuild", help="Compute each part anew from its features and prove it.")
+    ] = False,
     settings: SetOption = None,
     recipe: RecipeOption = None,
     as_json: JsonOption = False,
@@ -71,7 +74,7 @@ def features(
         checked_file(path)
         doing, limits = f"looking for features of {Path(path).name}", (limit_seconds, limit_memory)
         wanted = tuple(kinds or ())
-        result = run_command("features_command", (path, options, wanted), doing, [path], limits)
+        result = run_command("features_command", (path, options, wanted, rebuild), doing, [path], limits)
         show(result, as_json, features_view)
     return 0
 
@@ -85,6 +88,7 @@ def features_view(result: dict[str, Any]) -> View:
             continue
         if not part["features"]:
             yield Text("  no feature found")
+            yield from _rebuilt_view(part.get("rebuilt"))
             continue
         table = table_of("", "kind", "sizes", "faces", "sure")
         for place, feature in enumerate(part["features"], 1):
@@ -94,5 +98,24 @@ def features_view(result: dict[str, Any]) -> View:
                 faces = f"of {', '.join(str(m + 1) for m in members)}"
             table.add_row(str(place), feature["kind"], sizes, faces, f"{feature['certainty']:.0%}")
         yield table
+        yield from _rebuilt_view(part.get("rebuilt"))
     counts = ", ".join(count_of(count, kind) for kind, count in result["counts"].items())
     yield Text(counts or "no feature found")
+
+
+def _rebuilt_view(rebuilt: dict[str, Any] | None) -> View:
+    """How a part came out that was computed anew."""
+    if rebuilt is None:
+        return
+    base = {"remains": "what remains"}.get(rebuilt["base"], f"an {rebuilt['base']}")
+    base = base.replace("an revolution", "a revolution")
+    if rebuilt["equal"]:
+        off = f"{rebuilt['deviation']:.1g} mm off, volume by {rebuilt['volume_error']:.1g}"
+        yield Text(
+            f"  computed anew from {base} and {count_of(len(rebuilt['steps']), 'feature')}: equal, {off}",
+            "green",
+        )
+    else:
+        yield Text(f"  computed anew: not equal, {rebuilt['why']}", "yellow")
+    for kept in rebuilt["kept"]:
+        yield Text(f"  feature {kept['feature']} stays in the base: {kept['why']}", "dim")

@@ -24,10 +24,12 @@ ALLOWED: dict[str, set[str]] = {
     f"{CORE}.comparing": {*BASE, f"{CORE}.kernel", f"{CORE}.carriage"},
     f"{CORE}.sheet": {*BASE, f"{CORE}.kernel"},
     f"{CORE}.measuring": {*BASE, f"{CORE}.kernel", f"{CORE}.sheet"},
-    f"{CORE}.features": {*BASE},
-    f"{CORE}.arrange": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
+    f"{CORE}.features": {*BASE, f"{CORE}.kernel", f"{CORE}.sheet"},
+    f"{CORE}.arrange": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness", f"{CORE}.features"},
     f"{CORE}.carriage": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
-    f"{CORE}.reports": {*BASE, f"{CORE}.recipients", f"{CORE}.carriage", f"{CORE}.arrange"},
+    f"{CORE}.reports": {
+        *BASE, f"{CORE}.recipients", f"{CORE}.carriage", f"{CORE}.arrange", f"{CORE}.sheet",
+    },
     f"{CORE}.recipients": {
         *BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.carriage", f"{CORE}.arrange",
         f"{CORE}.likeness",

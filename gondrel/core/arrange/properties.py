@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -21,6 +21,7 @@ __all__ = [
     "set_metadata",
     "set_text",
     "with_datum",
+    "with_feature_properties",
     "without_metadatum",
 ]
 
@@ -128,6 +129,22 @@ def set_metadata(model: Model, ids: Iterable[str], key: str, value: Value) -> Ed
     products = _chosen(model, ids)
     changed = [replace(p, metadata=with_datum(p.metadata, datum)) for p in products]
     return f"Set {datum.key} of {_whom(products)} to {value}", _with_all(model, changed)
+
+
+def with_feature_properties(model: Model, found: Mapping[str, Mapping[str, int]]) -> Edit:
+    """Keep how many features of each kind parts have as properties of them.
+
+    Args:
+        found: counts by kind, by the id of the product.
+    """
+    changed = []
+    for key, counts in found.items():
+        product = model.product(key)
+        data = product.metadata
+        for kind, count in counts.items():
+            data = with_datum(data, datum_of(f"Features: {kind}", count))
+        changed.append(replace(product, metadata=data))
+    return f"Keep features of {len(changed)} parts as properties", _with_all(model, changed)
 
 
 def datum_of(key: str, value: Value) -> Metadatum:

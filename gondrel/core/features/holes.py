@@ -118,7 +118,8 @@ def _feature(stack: list[_Piece], graph: FaceGraph, frame: RoundHole) -> Feature
     is_through = narrow.is_through and point is None
     sizes: dict[str, float] = {"diameter": 2 * narrow.radius_low}
     bottom = _bottom(stack, graph, frame, way) if not is_through and point is None else ()
-    faces = tuple(sorted({f for piece in stack for f in piece.faces} | set(bottom)))
+    own = {f for piece in stack for f in piece.faces}
+    faces = tuple(sorted(own | set(bottom) | _shoulders(own, graph, way)))
     start = np.asarray(frame.point) + np.asarray(frame.direction) * (
         stack[0].low if way @ np.asarray(frame.direction) > 0 else -stack[0].low
     )
@@ -145,9 +146,32 @@ def _feature(stack: list[_Piece], graph: FaceGraph, frame: RoundHole) -> Feature
         told += f", stepped: {', '.join(f'{w:g}' for w in widths)}"
     evidence = f"cylinder with the material outside, all round; {told}"
     axis, place = vector_of(way + 0.0), vector_of(start + 0.0)
-    return Feature(
-        kind, sizes, faces, place, axis, 1.0 if kind != "hole" or len(cylinders) == 1 else 0.9, evidence
-    )
+    certainty = 1.0 if kind != "hole" or len(cylinders) == 1 else 0.9
+    return Feature(kind, sizes, faces, place, axis, certainty, evidence, (), _turned(stack))
+
+
+def _turned(stack: list[_Piece]) -> tuple[tuple[float, float], ...]:
+    """Distances along a stack from its start and radii there, each end of each piece."""
+    start = stack[0].low
+    ends = [
+        end
+        for piece in stack
+        for end in ((piece.low - start, piece.radius_low), (piece.high - start, piece.radius_high))
+    ]
+    return tuple(ends)
+
+
+def _shoulders(own: set[int], graph: FaceGraph, way: np.ndarray) -> set[int]:
+    """The flat rings across the axis that join pieces of one hole."""
+    beside = {other for face in own for other, _ in graph.beside(face)} - own
+    return {
+        face
+        for face in beside
+        if graph.faces[face].kind == "plane"
+        and abs(float(np.dot(graph.faces[face].way, way))) > 1 - 1e-6
+        and {other for other, _ in graph.beside(face)} <= own
+        and len({round(m.radius, 6) for _, m in graph.beside(face)}) == 2
+    }
 
 
 def _full_angle(cone: _Piece) -> float:

@@ -90,12 +90,14 @@ def find_bosses(graph: FaceGraph, taken: Collection[int]) -> list[Feature]:
             np.dot(np.subtract(base.at, face.at), face.way)
         )
         place = vector_of(foot + 0.0)
-        tops = [
+        own = {f.index for f in same}
+        tops = {
             other for f in same for other, m in graph.beside(f.index)
             if m.turn > 0.1 and graph.faces[other].kind == "plane"
-            and abs(graph.faces[other].area - math.pi * face.radius**2) < 1e-3 * math.pi * face.radius**2
-        ]  # fmt: skip
-        faces = tuple(sorted({f.index for f in same} | set(tops)))
+            and is_along(graph.faces[other].way, axis)
+            and {around for around, _ in graph.beside(other)} <= own | set(taken)
+        }  # fmt: skip
+        faces = tuple(sorted(own | tops))
         evidence = "a cylinder all round that stands in a corner on a larger flat face"
         sizes = {"diameter": 2 * face.radius, "height": height}
         features.append(Feature("boss", sizes, faces, place, axis, 0.9, evidence))

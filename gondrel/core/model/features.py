@@ -33,6 +33,7 @@ class Feature:
         faces: it has, in the order of the B-rep; members: of a pattern, places of features in their list.
         at, way: a point of its axis, or of it, and its direction, mm in the frame of the body; None where
             it has none.
+        turned: of a hole: distances along its axis from where it starts, and radii there, mm.
         certainty: how sure it is, 0 to 1; evidence: what it was told by.
     """
 
@@ -44,3 +45,4 @@ class Feature:
     certainty: float = 1.0
     evidence: str = ""
     members: tuple[int, ...] = ()
+    turned: tuple[tuple[float, float], ...] = ()

@@ -6,7 +6,11 @@ from dataclasses import dataclass
 
 from gondrel.core.model.outline import Curve, Point
 
-__all__ = ["Amiss", "Loop", "Making", "Profile", "ProfileWish", "Region"]
+__all__ = ["BLOCKS", "Amiss", "Loop", "Making", "Profile", "ProfileWish", "Region"]
+
+
+BLOCKS = ("dissolved", "placed", "none")
+"""What becomes of blocks of a drawing: they go among the rest, each by itself, or not at all."""
 
 
 @dataclass(frozen=True, slots=True)

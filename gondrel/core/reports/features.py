@@ -6,9 +6,10 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from gondrel.core.model.features import KINDS, Feature
+from gondrel.core.model.part_recipe import Rebuilt
 from gondrel.core.model.snapshot import Model
 
-__all__ = ["features_object", "size_text"]
+__all__ = ["features_object", "rebuilt_object", "size_text"]
 
 Rows = Sequence[tuple[str, str, Sequence[Feature], str]]
 
@@ -16,18 +17,40 @@ _DEGREES = ("angle", "point_angle", "countersink_angle")
 _COUNTS = ("count", "steps", "columns", "rows")
 
 
-def features_object(model: Model, rows: Rows, counts: Mapping[str, int]) -> dict[str, Any]:
-    """The object of ``gondrel features``: sizes in mm, mm2 and degrees, faces counted from 0."""
+def features_object(
+    model: Model, rows: Rows, counts: Mapping[str, int], rebuilt: Mapping[str, Rebuilt]
+) -> dict[str, Any]:
+    """The object of ``gondrel features``: sizes in mm, mm2 and degrees, faces counted from 0.
+
+    Args:
+        rebuilt: parts that were computed anew, by the id of their body.
+    """
     parts = []
-    for product, _, features, why in rows:
+    for product, body, features, why in rows:
         part: dict[str, Any] = {
             "product": model.product(product).label,
             "features": [_feature_object(feature) for feature in features],
         }
         if why:
             part["not_looked_at"] = why
+        if body in rebuilt:
+            part["rebuilt"] = rebuilt_object(rebuilt[body])
         parts.append(part)
     return {"parts": parts, "counts": {kind: counts[kind] for kind in KINDS if counts.get(kind)}}
+
+
+def rebuilt_object(rebuilt: Rebuilt) -> dict[str, Any]:
+    """The contract's rebuilt object; features are counted from 1."""
+    recipe = rebuilt.recipe
+    return {
+        "equal": rebuilt.equal,
+        "volume_error": rebuilt.volume_error,
+        "deviation": rebuilt.deviation,
+        "why": rebuilt.why,
+        "base": recipe.base.kind,
+        "steps": [{"feature": step.number, "kind": step.kind} for step in recipe.steps],
+        "kept": [{"feature": number, "why": why} for number, why in recipe.kept],
+    }
 
 
 def _feature_object(feature: Feature) -> dict[str, Any]:

@@ -6,11 +6,10 @@ from dataclasses import replace
 
 from gondrel.core.errors import UsageError
 from gondrel.core.model.drawing import DrawWish
-from gondrel.core.model.profile import Making, ProfileWish
+from gondrel.core.model.profile import BLOCKS, Making, ProfileWish
 from gondrel.core.model.units import BY_KEY
 from gondrel.core.service.settings import Key, Values
 from gondrel.core.service.values import check_keys, choice_of, flag_of, number_of, words_of
-from gondrel.core.sheet.taking import BLOCKS
 
 __all__ = ["DRAW_KEYS", "PROFILE_KEYS", "profile_wish_from", "wish_from"]
 

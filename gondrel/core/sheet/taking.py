@@ -15,10 +15,9 @@ from gondrel.core.sheet.regions import find_regions
 from gondrel.core.sheet.relations import relations_of, sizes_of
 from gondrel.core.sheet.solving import resized
 
-__all__ = ["BLOCKS", "changed", "is_centre_line", "kept_relations", "profile_of", "taken_curves"]
+__all__ = ["changed", "is_centre_line", "kept_relations", "profile_of", "taken_curves"]
 
 _CENTRE = ("center", "centre", "dashdot", "phantom", "chain")
-BLOCKS = ("dissolved", "placed", "none")
 
 
 def is_centre_line(line_type: str) -> bool:

@@ -18,8 +18,8 @@ class FormField:
     """One value of a step.
 
     Args:
-        kind: text, texts, number, share, count, yes, no (ticked for false), choice, vector, pair, edges,
-            faces, spot, item.
+        kind: text, texts, changes, number, share, count, yes, no (ticked for false), choice, vector,
+            pair, edges, faces, spot, item.
         picks: what of a picked face fills it: "point", "into" (against its normal), "normal", or nothing.
     """
 
@@ -319,6 +319,16 @@ FORMS: tuple[StepForm, ...] = (
         (FormField("below", "Below", "number", "mm", "2"),),
     ),
     StepForm(
+        "rebuild",
+        "Change features",
+        "Body",
+        "The part is computed anew from its features with changes: the number of the feature in the list "
+        "of features (Ctrl+M), what of it, its value. 2 diameter 10; 3 kind counterbore; 1 move 5,0,0; "
+        "4 remove; 5 count 3. Several are divided by semicolons.",
+        (FormField("changes", "Changes", "changes", "", "1 diameter 10"),),
+        on="one",
+    ),
+    StepForm(
         "thicken",
         "Thicken a sheet",
         "Body",
@@ -434,6 +444,8 @@ def _value(each: FormField, given: Any) -> Any:
     if each.kind in ("yes", "no"):
         return each.kind == "yes"
     text = str(given).strip()
+    if each.kind == "changes":
+        return [part.strip() for part in text.split(";") if part.strip()]
     if each.kind == "texts":
         return [part.strip() for part in text.split(",") if part.strip()]
     if each.kind in ("text", "choice"):

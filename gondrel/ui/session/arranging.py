@@ -73,6 +73,8 @@ class Arranging(QObject):
     """Proposes structure, tries and does steps, and keeps what came of them until the model changes."""
 
     changed = Signal()
+    form_wanted = Signal(str, dict)
+    """A kind of step whose form is to be shown, and what stands in its fields."""
     picked_changed = Signal()
     traits_changed = Signal()
 

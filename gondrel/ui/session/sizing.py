@@ -5,11 +5,13 @@ No widgets.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
+from gondrel.core.arrange.properties import with_feature_properties
 from gondrel.core.errors import GondrelError
 from gondrel.core.model.features import Feature
 from gondrel.core.model.measures import Clearance, HoleRow, Mass, Thickness
@@ -112,6 +114,14 @@ class Sizing(QObject):
         """Look for the features of products with all in them."""
         args = ((), self._folder, products)
         self._ask(f"{_FEATURES}:features_of_model", args, "looking for features", "features")
+
+    def keep_features(self) -> None:
+        """Keep what was found as a property of each part, as a step that can be undone."""
+        found: dict[str, Counter[str]] = {}
+        for product, _, features, _ in self.features or ():
+            found.setdefault(product, Counter()).update(feature.kind for feature in features)
+        if found:
+            self.session.edit(lambda model: with_feature_properties(model, found))
 
     def map_walls(self, keys: tuple[str, ...]) -> None:
         """Colour bodies in the picture by how thick their walls are; none for their own colours."""

@@ -83,6 +83,7 @@ class ArrangeSheet(SheetView):
         self.second.clicked.connect(session.arranging.drop)
         self.foot.addWidget(self.second)
         session.arranging.changed.connect(self.later)
+        session.arranging.form_wanted.connect(self._show_form)
         session.tasks.changed.connect(self._progress)
         for signal in (session.selection_changed, session.model_changed, session.facts_changed):
             signal.connect(self.later)
@@ -101,6 +102,12 @@ class ArrangeSheet(SheetView):
             arranging.take()
         else:
             self.session.go(Station.SEND)
+
+    def _show_form(self, key: str, texts: dict[str, str]) -> None:
+        """Show the form of a kind of step, filled in."""
+        self.session.go(Station.ARRANGE)
+        self.form.fill(key, texts)
+        self.later()
 
     def _progress(self) -> None:
         """Say what the buttons at the foot do now."""

@@ -78,6 +78,14 @@ class StepFormView(QWidget):
         """Show the form of a step."""
         self.choice.setCurrentIndex(self.choice.findData(key))
 
+    def fill(self, key: str, texts: dict[str, str]) -> None:
+        """Show the form of a step with texts in its fields."""
+        self.choose(key)
+        for name, text in texts.items():
+            field = self.inputs.get(name)
+            if isinstance(field, QLineEdit):
+                field.setText(text)
+
     def show_form(self, key: str) -> None:
         """Make the form of a step anew; none for an empty key."""
         self.form = next((form for form in FORMS if form.key == key), None)

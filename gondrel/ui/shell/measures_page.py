@@ -42,7 +42,7 @@ _HEADINGS = {
     "walls": ("part", "thinnest wall", "where, in the part"),
     "close": ("between", "and", "distance"),
     "mass": ("what", "value"),
-    "features": ("part", "feature", "sizes", "sure"),
+    "features": ("part", "no.", "feature", "sizes", "sure"),
 }
 _DIGITS = "{:.6g}"
 
@@ -90,11 +90,16 @@ class MeasuresPage(Page):
         self.picture = QPushButton("Show walls in the picture")
         self.picture.setCheckable(True)
         self.picture.clicked.connect(self._show_walls)
+        self.change = QPushButton("Change this\u2026")
+        self.change.clicked.connect(self._change)
+        self.keep = QPushButton("Keep as properties")
+        self.keep.clicked.connect(lambda: session.sizing.keep_features())
         self.save = QPushButton("Save table\u2026")
         self.save.clicked.connect(self._choose)
-        for place, button in ((1, self.picture), (2, self.save)):
+        for place, button in ((1, self.picture), (2, self.change), (3, self.keep), (4, self.save)):
             self.buttons.insertWidget(place, button)
         self.finish()
+        self.tables["features"].currentItemChanged.connect(lambda *_: self._tell())
         session.sizing.changed.connect(self.refresh)
         session.sizing.walls_changed.connect(self.refresh)
         session.selection_changed.connect(self._tell)
@@ -109,6 +114,8 @@ class MeasuresPage(Page):
             self.tables[key].setVisible(key == kind)
         self.limit.setVisible(kind == "close")
         self.picture.setVisible(kind == "walls")
+        for button in (self.change, self.keep):
+            button.setVisible(kind == "features")
         self._tell()
 
     def products(self) -> tuple[str, ...]:
@@ -158,6 +165,8 @@ class MeasuresPage(Page):
         for button in (self.ask, self.picture):
             button.setEnabled(self.session.model is not None)
         self.save.setEnabled(made is not None)
+        self.keep.setEnabled(bool(sizing.features))
+        self.change.setEnabled(self.tables["features"].currentItem() is not None)
 
     def _add(
         self, table: QTreeWidget, texts: tuple[str, ...], product: str, shown: tuple[str, Faces] = ("", ())
@@ -217,16 +226,26 @@ class MeasuresPage(Page):
             if body:
                 self.session.sizing.faces_wanted.emit(body, tuple(faces))
 
+    def _change(self) -> None:
+        """Open the form that changes features, with the first size of the chosen one filled in."""
+        item = self.tables["features"].currentItem()
+        if item is None:
+            return
+        self.session.select((chain_of_product(item.data(0, Qt.ItemDataRole.UserRole)),))
+        size = item.text(3).partition(",")[0].rsplit(" ", 2)
+        words = size[0].replace(" ", "_"), *size[1:2]
+        self.session.arranging.form_wanted.emit("rebuild", {"changes": " ".join((item.text(1), *words))})
+
     def _features(self, table: QTreeWidget, model: Model) -> None:
         for product, body, features, why in self.session.sizing.features or ():
             label = model.product(product).label
             if why:
-                self._add(table, (label, "not looked at", why, ""), product)
-            for feature in features:
+                self._add(table, (label, "", "not looked at", why, ""), product)
+            for number, feature in enumerate(features, 1):
                 sizes = ", ".join(size_text(name, value) for name, value in feature.sizes.items())
                 members = (features[place].faces for place in feature.members)
                 faces = feature.faces or tuple(face for own in members for face in own)
-                told = label, feature.kind, sizes, f"{feature.certainty:.0%}"
+                told = label, str(number), feature.kind, sizes, f"{feature.certainty:.0%}"
                 self._add(table, told, product, (body, faces))
 
     def _show_walls(self, on: bool) -> None:

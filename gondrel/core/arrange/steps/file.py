@@ -11,7 +11,7 @@ from typing import Any
 import cattrs
 from cattrs.gen import make_dict_structure_fn
 
-from gondrel.core.arrange.steps import bodily, cutting, naming, placing, structural
+from gondrel.core.arrange.steps import bodily, cutting, naming, placing, rebuilding, structural
 from gondrel.core.arrange.steps.base import Items, Kind, StepRecord, kind_of_step
 from gondrel.core.arrange.steps.scripts import VERSION, script
 from gondrel.core.errors import MalformedFile, UsageError
@@ -21,7 +21,14 @@ __all__ = ["ALL_KINDS", "read_steps", "script_of", "step_from", "steps_from_text
 
 ALL_KINDS: dict[str, Kind] = {
     kind.key: kind
-    for kind in (*structural.KINDS, *placing.KINDS, *naming.KINDS, *cutting.KINDS, *bodily.KINDS)
+    for kind in (
+        *structural.KINDS,
+        *placing.KINDS,
+        *naming.KINDS,
+        *cutting.KINDS,
+        *bodily.KINDS,
+        *rebuilding.KINDS,
+    )
 }
 """Every kind of step by its key."""
 
