@@ -50,7 +50,38 @@ def find_fillets(graph: FaceGraph, taken: Collection[int]) -> list[Feature]:
         features.append(
             Feature("fillet", {"radius": radii[chain[0]]}, tuple(chain), face.centre, None, 1.0, evidence)
         )
+    return features + _variable_fillets(graph, taken)
+
+
+def _variable_fillets(graph: FaceGraph, taken: Collection[int]) -> list[Feature]:
+    """Faces that are none of the elementary ones and run smoothly into their neighbours, by the radii of
+    the arcs they end in: told as variable where these differ."""
+    features = []
+    for face in graph.faces:
+        if face.kind != "other" or face.index in taken:
+            continue
+        smooth = {other for other, m in graph.beside(face.index) if abs(m.turn) < _SMOOTH}
+        ends = sorted(_end_radii(graph, face, smooth))
+        if len(smooth) < 2 or not ends:
+            continue
+        sizes, how = {"radius": ends[0]}, "one radius at its ends"
+        if ends[-1] - ends[0] > SAME:
+            sizes["radius2"] = ends[-1]
+            how = "variable, from one radius to another"
+        evidence = f"runs smoothly into the faces on both sides; {how}"
+        features.append(Feature("fillet", sizes, (face.index,), face.centre, None, 0.8, evidence))
     return features
+
+
+def _end_radii(graph: FaceGraph, face: SolidFace, smooth: Collection[int]) -> list[float]:
+    """The radii of the arcs a blend ends in; between two flat faces an arc sweeps the angle of these."""
+    flat = [graph.faces[n] for n in sorted(smooth) if graph.faces[n].kind == "plane"]
+    sweep = 0.0
+    if len(flat) == 2:
+        sweep = math.acos(float(np.clip(np.dot(flat[0].way, flat[1].way), -1.0, 1.0)))
+    ends = [m for other, m in graph.beside(face.index) if other not in smooth]
+    radii = [m.radius for m in ends if m.kind == "circle"]
+    return radii + [m.length / sweep for m in ends if m.kind == "other" and sweep > _SMOOTH]
 
 
 def _blend_radius(graph: FaceGraph, face: SolidFace) -> float | None:

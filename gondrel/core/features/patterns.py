@@ -35,7 +35,7 @@ def find_patterns(features: Sequence[Feature]) -> list[Feature]:
         way = np.asarray(features[places[0]].way)
         points = np.array([features[place].at for place in places])
         flat = points - np.outer(points @ way, way)
-        pattern = _row(flat) or _circle(flat) or _grid(flat)
+        pattern = _row(flat) or _circle(flat) or _grid(flat) or _mirrored(flat)
         if pattern is not None:
             spread, evidence = pattern
             told = {"count": float(len(places)), **spread}
@@ -105,3 +105,23 @@ def _ticks(values: Floats) -> Floats | None:
     """Different values with equal steps; None where there are fewer than two, or other steps."""
     ticks = np.unique(np.round(values / _SAME) * _SAME)
     return ticks if len(ticks) > 1 and np.ptp(np.diff(ticks)) < 2 * _SAME else None
+
+
+def _mirrored(points: Floats) -> tuple[dict[str, float], str] | None:
+    """Points that a plane square to the line between two of them mirrors into one another; an even number,
+    four at least."""
+    if len(points) < 4 or len(points) % 2:
+        return None
+    centre = points.mean(axis=0)
+    away = points - centre
+    for other in away[1:]:
+        across = other - away[0]
+        length = float(np.linalg.norm(across))
+        if length < _SAME or abs(float(np.dot(other + away[0], across))) > _SAME * length:
+            continue
+        normal = across / length
+        image = away - 2 * np.outer(away @ normal, normal)
+        apart = np.linalg.norm(image[:, None] - away[None], axis=2)
+        if float(apart.min(axis=1).max()) < _SAME and float(np.abs(away @ normal).min()) > _SAME:
+            return {"mirrored": 1.0}, "equal features that a plane mirrors into one another"
+    return None

@@ -120,6 +120,10 @@ class _Peeling:
         try:
             if not places:
                 raise KernelRefused("its faces are not there any more")
+            if "radius2" in feature.sizes:
+                raise KernelRefused("a variable fillet is not made anew")
+            if feature.kind == "pocket" and "marks" in feature.sizes:
+                raise KernelRefused("an engraving is not made anew")
             step = None if feature.kind in _OF_EDGES else self._step(number, feature)
             made = self._without(places, step)
             if step is None:

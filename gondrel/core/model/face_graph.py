@@ -8,7 +8,7 @@ from functools import cached_property
 
 from gondrel.core.model.geometry import Vector
 
-__all__ = ["FaceGraph", "FaceMeeting", "SolidFace"]
+__all__ = ["FaceGraph", "FaceMeeting", "HelixEdge", "SolidFace"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,12 +61,25 @@ class FaceMeeting:
     way: Vector
 
 
+@dataclass(frozen=True, slots=True)
+class HelixEdge:
+    """An edge that winds round an axis: diameter and rise for each turn, mm, how many turns, a point of it
+    and the direction of its axis."""
+
+    diameter: float
+    pitch: float
+    turns: float
+    at: Vector
+    way: Vector
+
+
 @dataclass(frozen=True)
 class FaceGraph:
-    """The faces of a solid and the edges between them."""
+    """The faces of a solid and the edges between them, and edges that are helices."""
 
     faces: tuple[SolidFace, ...]
     meetings: tuple[FaceMeeting, ...]
+    helices: tuple[HelixEdge, ...] = ()
 
     @cached_property
     def of_face(self) -> dict[int, list[FaceMeeting]]:

@@ -19,6 +19,9 @@ KINDS = (
     "pocket",
     "slot",
     "revolution",
+    "shell",
+    "rib",
+    "thread",
     "pattern",
 )
 """What is looked for."""

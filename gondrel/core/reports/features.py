@@ -14,7 +14,7 @@ __all__ = ["features_object", "rebuilt_object", "size_text"]
 Rows = Sequence[tuple[str, str, Sequence[Feature], str]]
 
 _DEGREES = ("angle", "point_angle", "countersink_angle")
-_COUNTS = ("count", "steps", "columns", "rows")
+_COUNTS = ("count", "steps", "columns", "rows", "marks", "turns", "mirrored")
 
 
 def features_object(

@@ -136,6 +136,11 @@ def _hole(d: float, depth: float, **more: float) -> tuple[str, Sizes]:
     return "hole", {"diameter": d, "depth": depth, **more}
 
 
+def _core(nominal: float, pitch: float) -> float:
+    """The core of an inner thread: five eighths of the height of the triangle of ISO 68-1 on each side."""
+    return nominal - 2 * 5 / 8 * math.sqrt(3) / 2 * pitch
+
+
 PARTS: list[Part] = [
     ("through hole", lambda: cut(_plate(), rod(4, 40, (20, 20, -5))), [_hole(8, 12)]),
     ("blind flat hole", lambda: cut(_plate(), rod(4, 40, (20, 20, 5))), [_hole(8, 7)]),
@@ -211,7 +216,92 @@ PARTS: list[Part] = [
     ("plain box", _plate, []),
     ("wedge", lambda: cut(box(40, 40, 40), BRepPrimAPI_MakeBox(gp_Ax2(gp_Pnt(0, 0, 40), gp_Dir(1, 0, 1)),
      80, 80, 80).Shape()), []),
+    ("shell of a box", lambda: cut(box(60, 40, 30), box(56, 36, 30, (2, 2, 2))), [("shell", {"wall": 2})]),
+    ("cup", lambda: cut(rod(20, 50), rod(17, 50, (0, 0, 3))), [_hole(34, 47), ("revolution",
+     {"diameter": 40, "length": 50})]),
+    ("shell with a hole", lambda: cut(box(60, 40, 30), box(56, 36, 30, (2, 2, 2)), rod(4, 9, (30, 20, -3))),
+     [("shell", {"wall": 2}), _hole(8, 2)]),
+    ("rib", lambda: fuse(_angle(), _rib(20)), [("rib", {"thickness": 5})]),
+    ("two ribs", lambda: fuse(_angle(), _rib(10), _rib(45)), [("rib", {"thickness": 5})] * 2),
+    ("core of M8", lambda: cut(_plate(), rod(_core(8, 1.25) / 2, 40, (20, 20, -5))),
+     [_hole(_core(8, 1.25), 12), ("thread", {"nominal": 8, "pitch": 1.25})]),
+    ("core of M12, blind", lambda: cut(box(40, 40, 40), rod(_core(12, 1.75) / 2, 40, (20, 20, 20))),
+     [_hole(_core(12, 1.75), 20), ("thread", {"nominal": 12, "pitch": 1.75})]),
+    ("core of 1/4-20", lambda: cut(_plate(), rod(_core(6.35, 1.27) / 2, 40, (20, 20, -5))),
+     [_hole(_core(6.35, 1.27), 12), ("thread", {"nominal": 6.35, "pitch": 1.27})]),
+    ("gear of 12", lambda: _gear(12, 40, 32, 10), [("pattern", {"count": 12})]),
+    ("gear of 20 with a bore", lambda: cut(_gear(20, 60, 52, 12), rod(8, 40, (0, 0, -5))),
+     [_hole(16, 12), ("pattern", {"count": 20})]),
+    ("spline shaft", lambda: fuse(_gear(10, 30, 26, 20), rod(10, 60)), [("pattern", {"count": 10}),
+     ("revolution", {"diameter": 20, "length": 60})]),
+    ("mirrored holes", lambda: cut(_plate(), *(rod(2.5, 40, (50 + side * x, y, -5))
+     for side in (-1, 1) for x, y in ((10, 20), (25, 35), (40, 15)))),
+     [_hole(5, 12)] * 6 + [("pattern", {"count": 6, "mirrored": 1})]),
+    ("variable fillet", lambda: _variable(_plate_kept, 2, 5), [("fillet", {"radius": 2, "radius2": 5})]),
+    ("engraving", lambda: cut(box(100, 60, 12), *(box(4 + n, 6, 5, (10 + 14 * n, 25, 11))
+     for n in range(5))), [("pocket", {"depth": 1, "marks": 5})]),
+    ("raised marks", lambda: fuse(box(100, 60, 12), *(box(4 + n, 6, 2, (10 + 14 * n, 25, 11))
+     for n in range(5))), [("pocket", {"depth": 1, "marks": 5})]),
+    ("blind counterbore", lambda: cut(box(40, 40, 40), rod(3, 40, (20, 20, 15)), rod(6, 40, (20, 20, 33))),
+     [("counterbore", {"diameter": 6, "depth": 25, "counterbore_diameter": 12, "counterbore_depth": 7})]),
+    ("blind countersink", lambda: cut(box(40, 40, 40), rod(3, 40, (20, 20, 20)), cone(3, 6, 3,
+     (20, 20, 37))), [("countersink", {"diameter": 6, "depth": 20, "countersink_diameter": 12})]),
+    ("row of bosses", lambda: fuse(_plate(), *(rod(4, 18, (20 + 20 * n, 30, 0)) for n in range(4))),
+     [("boss", {"diameter": 8, "height": 6})] * 4 + [("pattern", {"count": 4, "pitch": 20})]),
+    ("circle of counterbores", lambda: cut(box(80, 80, 10), *(tool for k in range(5) for tool in (
+     rod(2, 40, _around(k, 5)), rod(4, 40, (*_around(k, 5)[:2], 6))))),
+     [("counterbore", {"diameter": 4, "counterbore_diameter": 8, "counterbore_depth": 4})] * 5
+     + [("pattern", {"count": 5, "pitch_diameter": 50, "angle": 72})]),
+    ("two pockets", lambda: cut(_plate(), box(20, 30, 20, (10, 15, 7)), box(30, 30, 20, (60, 15, 5))),
+     [("pocket", {"depth": 5, "area": 600}), ("pocket", {"depth": 7, "area": 900})]),
+    ("pocket of six walls", lambda: cut(_plate(), fuse(box(40, 15, 20, (30, 15, 7)), box(15, 35, 20, (30,
+     15, 7)))), [("pocket", {"depth": 5, "area": 900})]),
+    ("row of slots", lambda: cut(_plate(), *(_slot_tool(20 + 25 * n) for n in range(3))),
+     [("slot", {"width": 6, "length": 26, "depth": 12})] * 3 + [("pattern", {"count": 3, "pitch": 25})]),
+    ("all at once", lambda: cut(fuse(_plate(), rod(8, 20, (75, 30, 0))), rod(4, 40, (20, 20, -5)),
+     box(20, 20, 20, (35, 20, 7))), [_hole(8, 12), ("boss", {"diameter": 16, "height": 8}),
+     ("pocket", {"depth": 5, "area": 400})]),
 ]  # fmt: skip
+
+
+def _around(k: int, count: int) -> tuple[float, float, float]:
+    turn = 2 * math.pi * k / count
+    return 40 + 25 * math.cos(turn), 40 + 25 * math.sin(turn), -5
+
+
+def _angle() -> TopoDS_Shape:
+    return fuse(box(60, 60, 8), box(8, 60, 60))
+
+
+def _rib(y: float) -> TopoDS_Shape:
+    outline = BRepBuilderAPI_MakePolygon()
+    for x, z in ((8, 8), (40, 8), (8, 40)):
+        outline.Add(gp_Pnt(x, y, z))
+    outline.Close()
+    return BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(outline.Wire()).Face(), gp_Vec(0, 5, 0)).Shape()
+
+
+def _gear(count: int, tip: float, root: float, height: float) -> TopoDS_Shape:
+    """Teeth of straight flanks, as wide at their foot as the gaps and half as wide at their tip."""
+    outline = BRepBuilderAPI_MakePolygon()
+    step = 2 * math.pi / count
+    for k in range(count):
+        for radius, share in ((root / 2, 0.0), (tip / 2, 0.12), (tip / 2, 0.38), (root / 2, 0.5)):
+            turn = (k + share) * step
+            outline.Add(gp_Pnt(radius * math.cos(turn), radius * math.sin(turn), 0))
+    outline.Close()
+    face = BRepBuilderAPI_MakeFace(outline.Wire()).Face()
+    return BRepPrimAPI_MakePrism(face, gp_Vec(0, 0, height)).Shape()
+
+
+def _variable(shape: TopoDS_Shape, start: float, end: float) -> TopoDS_Shape:
+    maker = BRepFilletAPI_MakeFillet(shape)
+    maker.Add(start, end, next(iter(lines(shape, 0))))
+    return maker.Shape()
+
+
+def _slot_tool(x: float) -> TopoDS_Shape:
+    return fuse(rod(3, 40, (x, 20, -5)), rod(3, 40, (x, 40, -5)), box(6, 20, 40, (x - 3, 20, -5)))
 
 
 def _inner_edge(shape: TopoDS_Shape) -> TopoDS_Edge:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,7 +26,9 @@ from gondrel.core.kernel.geometry.about_axis import heights_of_edges, middle_wal
 from gondrel.core.kernel.geometry.analytic import curve_as_seen, surface_as_seen
 from gondrel.core.kernel.geometry.normals import is_away_from, outward_in_middle
 from gondrel.core.kernel.inspect.dihedral import edges_as_walked, outward_turn
-from gondrel.core.model.face_graph import FaceGraph, FaceMeeting, SolidFace
+from gondrel.core.kernel.inspect.inspection import Inspection
+from gondrel.core.kernel.inspect.threads import helices_of
+from gondrel.core.model.face_graph import FaceGraph, FaceMeeting, HelixEdge, SolidFace
 from gondrel.core.model.geometry import vector_of
 
 __all__ = ["face_graph_of"]
@@ -44,9 +47,15 @@ def face_graph_of(solid: TopoDS_Shape) -> FaceGraph:
     """The faces of a solid and how they meet. Raises KernelRefused."""
     with kernel_call("laying out faces"):
         faces = faces_of(solid)
-        return FaceGraph(
-            tuple(_face(index, face) for index, face in enumerate(faces)), tuple(_meetings(solid, faces))
-        )
+        laid = tuple(_face(index, face) for index, face in enumerate(faces))
+        return FaceGraph(laid, tuple(_meetings(solid, faces)), tuple(_helices(solid, laid)))
+
+
+def _helices(solid: TopoDS_Shape, faces: Sequence[SolidFace]) -> Iterator[HelixEdge]:
+    """Edges that wind round an axis; they bound a face that is none of the elementary ones."""
+    if any(face.kind == "other" for face in faces):
+        for helix in helices_of(Inspection(solid)):
+            yield HelixEdge(helix.diameter, helix.pitch, helix.turns, helix.at, helix.axis)
 
 
 def _face(index: int, face: TopoDS_Face) -> SolidFace:

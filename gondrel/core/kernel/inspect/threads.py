@@ -15,6 +15,7 @@ from OCP.TopoDS import TopoDS_Face
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.geometry.sampling import points_along
 from gondrel.core.kernel.inspect.inspection import Inspection
+from gondrel.core.model.geometry import vector_of
 
 __all__ = ["Helix", "RoundFace", "helices_of", "point_on", "round_faces_of"]
 
@@ -41,13 +42,14 @@ class RoundFace:
 
 @dataclass(frozen=True, slots=True)
 class Helix:
-    """An edge that winds round an axis: diameter and rise per turn, mm, and how many turns."""
+    """An edge that winds round an axis: diameter and rise per turn, mm, how many turns, its axis."""
 
     edge: int
     diameter: float
     pitch: float
     turns: float
     at: Point
+    axis: Point = (0.0, 0.0, 1.0)
 
 
 def round_faces_of(body: Inspection) -> list[RoundFace]:
@@ -98,7 +100,7 @@ def helices_of(body: Inspection) -> Iterator[Helix]:
             for origin, axis in [*axes, *([own] if own is not None else [])]:
                 helix = _helix(points, origin, axis)
                 if helix is not None:
-                    helices.append(Helix(edge.index, *helix, edge.middle))
+                    helices.append(Helix(edge.index, *helix, edge.middle, vector_of(axis)))
                     break
         yield from helices
 
