@@ -6,7 +6,6 @@ Run: xvfb-run -a -s "-screen 0 1400x900x24" .venv/bin/python scripts/screenshots
 from __future__ import annotations
 
 import os
-import subprocess
 import sys
 import tempfile
 import time
@@ -117,24 +116,18 @@ def check(window: Any) -> None:
 
 
 def recipients(window: Any) -> None:
-    """The demo for a recipient: the forecast at theirs, formats compared, a rehearsal, the cards."""
+    """The demo for a recipient: the forecast at theirs, a rehearsal, a batch."""
     session, sheet = window.session, window.send_sheet
     session.go(4)
     sheet.recipient.setCurrentIndex(sheet.recipient.findData("rigger"))
     wait(lambda: session.addressing.card is not None and not session.tasks.running)
     shot(window, "send")
-    window.show_page("formats")
-    wait(lambda: session.addressing.choices and not session.tasks.running)
-    window.pages["formats"].grab().save(str(FOLDER / "formats.png"))
     window.show_page("rehearsal")
     window.pages["rehearsal"].go.click()
     wait(lambda: session.addressing.rehearsal is not None and not session.tasks.running)
     window.pages["rehearsal"].grab().save(str(FOLDER / "rehearsal.png"))
-    window.show_page("cards")
-    QTest.qWait(400)
-    window.pages["cards"].grab().save(str(FOLDER / "cards.png"))
     batch(window)
-    for key in ("formats", "rehearsal", "cards", "batch"):
+    for key in ("rehearsal", "batch"):
         window.pages[key].close()
     sheet.recipient.setCurrentIndex(0)
     wait(lambda: session.addressing.card is None and not session.tasks.running)
@@ -159,32 +152,39 @@ def batch(window: Any) -> None:
     page.grab().save(str(FOLDER / "batch.png"))
 
 
-def returned(window: Any) -> None:
-    """What came back, made by the kernel's stock reader and writer, against what was meant."""
+def flat(window: Any) -> None:
+    """A drawing with a size changed, the views of the gear, features of a side frame."""
+    window.open_demo()
     session = window.session
-    session.go(4)
-    window.send_sheet.recipient.setCurrentIndex(window.send_sheet.recipient.findData("pattern-maker"))
-    wait(lambda: session.addressing.card is not None and not session.tasks.running)
-    session.send(f"{STATE}/for-pattern.igs")
-    wait(lambda: not session.tasks.running)
-    _handed_back(f"{STATE}/paddle-gear-ap203.stp", f"{STATE}/from-pattern-maker.stp")
-    session.addressing.prove_returned(f"{STATE}/from-pattern-maker.stp")
-    wait(lambda: session.sent.path.endswith("from-pattern-maker.stp") and not session.tasks.running)
-    shot(window, "returned")
-
-
-def _handed_back(source: str, out: str) -> None:
-    """A file read and written again by the kernel's stock reader and writer."""
-    code = (
-        "import sys\n"
-        "from OCP.STEPCAFControl import STEPCAFControl_Reader, STEPCAFControl_Writer\n"
-        "from OCP.TCollection import TCollection_ExtendedString\n"
-        "from OCP.TDocStd import TDocStd_Document\n"
-        "d = TDocStd_Document(TCollection_ExtendedString('x'))\n"
-        "r = STEPCAFControl_Reader(); r.ReadFile(sys.argv[1]); r.Transfer(d)\n"
-        "w = STEPCAFControl_Writer(); w.Transfer(d); w.Write(sys.argv[2])\n"
-    )
-    subprocess.run([sys.executable, "-c", code, source, out], check=True, stdout=subprocess.DEVNULL)
+    wait(lambda: session.model is not None and not session.tasks.running)
+    session.open_file(str(DEMO.with_name("pawl-bracket.dxf")))
+    drafting = session.drafting
+    wait(lambda: drafting.looked is not None)
+    drafting.resize("R3", 12.0)
+    wait(lambda: not drafting.is_busy)
+    page = window.pages["drawing"]
+    page.show_tab("sizes")
+    page.trees["sizes"].setCurrentItem(page.trees["sizes"].topLevelItem(5))
+    QTest.qWait(300)
+    page.grab().save(str(FOLDER / "drawing.png"))
+    page.hide()
+    page = _page(window, "draw")
+    page.draw.click()
+    wait(lambda: session.plotting.drawing is not None and not session.plotting.is_busy)
+    page.grab().save(str(FOLDER / "views.png"))
+    page.hide()
+    page = _page(window, "measures")
+    page.show_kind("features")
+    page.measure()
+    wait(lambda: session.sizing.features is not None)
+    table = page.tables["features"]
+    items = [table.topLevelItem(n) for n in range(table.topLevelItemCount())]
+    chosen = next(i for i in items if i.text(0).startswith("Spur wheel") and i.text(2) == "pattern")
+    table.setCurrentItem(chosen)
+    table.scrollToItem(chosen)
+    page._chosen(chosen)
+    QTest.qWait(300)
+    page.grab().save(str(FOLDER / "features.png"))
 
 
 def report() -> None:
@@ -287,7 +287,6 @@ def main() -> None:
     wait(lambda: session.sent is not None and not session.tasks.running)
     stations(window)
     recipients(window)
-    returned(window)
     report()
     window.close()
     window = fresh()
@@ -295,6 +294,9 @@ def main() -> None:
     window.close()
     window = fresh()
     looking(window)
+    window.close()
+    window = fresh()
+    flat(window)
     window.close()
     window = fresh()
     states(window)

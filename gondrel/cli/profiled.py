@@ -31,10 +31,10 @@ from gondrel.cli.program import (
 )
 from gondrel.cli.text import View, table_of
 from gondrel.core.errors import UsageError
-from gondrel.core.formats.settings import SendSettings
 from gondrel.core.model.profile import Making
 from gondrel.core.reports.figures import Figures, count_of, size_of_file
 from gondrel.core.service.drawing_settings import PROFILE_KEYS, profile_wish_from
+from gondrel.core.service.settings import SendSettings
 from gondrel.core.work.files import checked_file
 
 __all__ = ["profile_view"]

@@ -1,4 +1,4 @@
-"""Writes the demo's STEP files, once: the gear, and a bush as its supplier sends it."""
+"""Writes the demo's files, once: the gear, a bush as its supplier sends it, the drawing of a bracket."""
 
 from __future__ import annotations
 
@@ -12,17 +12,19 @@ from gondrel.core.service.receive import measure_all
 from gondrel.core.service.write import write_model
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import private_folder
+from gondrel.demo.bracket import bracket_drawing
 from gondrel.demo.bush import make_bush
 from gondrel.demo.gear import make_gear
 
-__all__ = ["BUSH_NAME", "FILE_NAME", "make_demo"]
+__all__ = ["BUSH_NAME", "DRAWING_NAME", "FILE_NAME", "make_demo"]
 
 FILE_NAME = "paddle-winding-gear.stp"
 BUSH_NAME = "plummer-bush.stp"
+DRAWING_NAME = "pawl-bracket.dxf"
 
 
 def make_demo(folder: str, *, progress: Progress = SILENT) -> str:
-    """The path of the gear's file; it and the bush's are modelled and written when they are not there yet.
+    """The path of the gear's file; it and what goes with it are made when they are not there yet.
 
     Raises:
         KernelRefused: when the kernel can't make a part. WriteFailed: when the disk refuses.
@@ -30,6 +32,8 @@ def make_demo(folder: str, *, progress: Progress = SILENT) -> str:
     here = Path(folder)
     here.mkdir(parents=True, exist_ok=True)
     progress.at(0.05, "Modelling the demo gear")
+    if not (here / DRAWING_NAME).exists():
+        write_whole(here / DRAWING_NAME, bracket_drawing())
     _write(here / BUSH_NAME, make_bush, progress.part(0.05, 0.1))
     _write(here / FILE_NAME, make_gear, progress.part(0.1, 1.0))
     return str(here / FILE_NAME)

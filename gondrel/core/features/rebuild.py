@@ -11,8 +11,8 @@ from gondrel.core.errors import KernelRefused
 from gondrel.core.features.base_body import base_of
 from gondrel.core.kernel.base.shape import Shape, faces_of
 from gondrel.core.kernel.convert.flat_out import flat_curves
-from gondrel.core.kernel.inspect.flat_faces import face_frame
 from gondrel.core.kernel.measure.deviation import measure_deviation
+from gondrel.core.kernel.measure.flat_faces import face_frame
 from gondrel.core.kernel.measure.mass import measure
 from gondrel.core.kernel.modelling.edits import united, without, without_faces
 from gondrel.core.kernel.modelling.followed import Followed

@@ -8,8 +8,8 @@ from collections.abc import Mapping, Sequence
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.shape import located, shape_from_blob
 from gondrel.core.kernel.convert.flat_out import flat_curves
-from gondrel.core.kernel.inspect.flat_faces import largest_flat_face
 from gondrel.core.kernel.inspect.hidden_lines import lines_seen
+from gondrel.core.kernel.measure.flat_faces import largest_flat_face
 from gondrel.core.kernel.modelling.halved import left_of
 from gondrel.core.measuring.outlines import outlines_of
 from gondrel.core.measuring.placed import BodyInPlace

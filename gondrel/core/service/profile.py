@@ -17,7 +17,7 @@ from gondrel.core.kernel.modelling.profiled import extruded, region_face, revolv
 from gondrel.core.model.body import Body, BodyKind
 from gondrel.core.model.looked import LookedAt
 from gondrel.core.model.outline import LineStyle, PartOutline, Point, sampled
-from gondrel.core.model.product import Product
+from gondrel.core.model.product import Metadatum, Product
 from gondrel.core.model.profile import Making, Profile, ProfileWish, Region
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore, write_whole
@@ -38,6 +38,9 @@ __all__ = [
     "profile_command",
     "write_profile",
 ]
+
+_MOST_NOTES = 40
+"""Texts and dimensions of a drawing that are kept as properties of the part."""
 
 
 def look_at(
@@ -80,7 +83,9 @@ def model_of_profile(looked: LookedAt, wish: ProfileWish, path: str, store: Blob
         kind = BodyKind.SHEET if wish.making.form == "sheet" else BodyKind.SOLID
         bodies.append(Body(f"region-{number}", kind, f"Region {number}", store.put(shape_to_blob(shape))))
     name = wish.name or Path(path).stem
-    part = Product("profile", wish.number or name, name, bodies=tuple(bodies))
+    told = (text.text for text in looked.sheet.texts[:_MOST_NOTES])
+    notes = tuple(Metadatum(f"Drawing note {number}", text) for number, text in enumerate(told, 1))
+    part = Product("profile", wish.number or name, name, bodies=tuple(bodies), metadata=notes)
     return Model(products=(part,), roots=("profile",))
 
 

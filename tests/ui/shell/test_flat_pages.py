@@ -157,3 +157,45 @@ def test_views_are_drawn_and_saved(window, drawing, tmp_path) -> None:
     page.curves.setCurrentIndex(1)
     page.curves.activated.emit(1)
     wait_until(lambda: not session.plotting.is_busy and session.plotting.drawing.deviation is not None, 60)
+
+
+def test_a_feature_is_found_shown_changed_and_taken_back(window, as1) -> None:
+    session = window.session
+    session.open_file(as1)
+    wait_until(lambda: session.model is not None and not session.tasks.running, 60)
+    window.actions_by_key["measures"].trigger()
+    page = window.pages["measures"]
+    press(page.kind_buttons["features"], QPointF(page.kind_buttons["features"].rect().center()))
+    press(page.ask, QPointF(page.ask.rect().center()))
+    wait_until(lambda: session.sizing.features is not None)
+    table = page.tables["features"]
+    items = [table.topLevelItem(n) for n in range(table.topLevelItemCount())]
+    item = next(i for i in items if i.text(0) == "plate" and i.text(1) == "1")
+    table.scrollToItem(item)
+    press(table.viewport(), QPointF(table.visualItemRect(item).center()))
+    assert page.change.isEnabled()
+    press(page.change, QPointF(page.change.rect().center()))
+    form = window.arrange.form
+    wait_until(lambda: form.isVisible())
+    assert form.inputs["changes"].text() == "1 diameter 10"
+    before = volume_of(session, "plate")
+    form.inputs["changes"].setText("1 diameter 12; 1 diameter 14")
+    press(form.do, QPointF(form.do.rect().center()))
+    wait_until(lambda: session.crossing.history.can_undo and not session.tasks.running)
+    gone = math.pi * (49 - 25) * 20
+    assert volume_of(session, "plate") == pytest.approx(before - gone, rel=1e-9)
+    form.fill("rebuild", {"changes": "1 diameter 900"})
+    session.undo()
+    assert volume_of(session, "plate") == pytest.approx(before, rel=1e-12)
+
+    page.measure()
+    wait_until(lambda: session.sizing.features is not None)
+    press(page.keep, QPointF(page.keep.rect().center()))
+    plate = next(p for p in session.model.products if p.name == "plate")
+    assert {d.key: d.value for d in plate.metadata}["Features: hole"] == 6
+
+
+def volume_of(session, name: str) -> float:
+    product = next(p for p in session.model.products if p.name == name)
+    wait_until(lambda: all(b.blob in session.facts for b in product.bodies))
+    return sum(session.facts[b.blob].volume for b in product.bodies)

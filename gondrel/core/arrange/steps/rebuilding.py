@@ -27,7 +27,7 @@ _SAME = 1e-5
 @dataclass(frozen=True, slots=True)
 class Rebuild:
     """changes: as "2 diameter 10", "3 kind counterbore", "1 move 5,0,0", "4 remove", "5 count 3"; features
-    are counted from 1 as they are listed."""
+    are counted from 1 in the list of all features of the part."""
 
     changes: tuple[str, ...]
 

@@ -25,7 +25,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Ve
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import faces_of
-from gondrel.core.kernel.inspect.flat_faces import face_frame
+from gondrel.core.kernel.measure.flat_faces import face_frame
 from gondrel.core.kernel.measure.mass import exact_area_of
 from gondrel.core.model.outline import Arc, Curve, FlatEllipse, FlatLine, Point, Spline
 from gondrel.core.model.profile import Profile, Region
