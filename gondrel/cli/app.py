@@ -17,6 +17,7 @@ from gondrel.cli import featured as _featured  # noqa: F401
 from gondrel.cli import measured as _measured  # noqa: F401
 from gondrel.cli import profiled as _profiled  # noqa: F401
 from gondrel.cli import recipients as _recipients  # noqa: F401
+from gondrel.cli import registered as _registered  # noqa: F401
 from gondrel.cli import report as _report  # noqa: F401
 from gondrel.cli.calls import run_command
 from gondrel.cli.places import given_files

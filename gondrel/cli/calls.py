@@ -67,7 +67,8 @@ def run_command(
     """The object that a command makes.
 
     Args:
-        name: of a function of the service; doing: what is done to what, for messages.
+        name: of a function of the commands' module, or MODULE:FUNCTION; doing: what is done to what, for
+            messages.
         files: what it is about, by whose sizes it is limited where limits are 0.
 
     Raises:
@@ -78,7 +79,7 @@ def run_command(
     try:
         with private_folder() as store, _Shown(doing) as shown:
             job = Job(
-                f"{_COMMANDS}:{name}", (*args, str(store)), doing=doing,
+                name if ":" in name else f"{_COMMANDS}:{name}", (*args, str(store)), doing=doing,
                 seconds=limits[0] or seconds, megabytes=limits[1] or megabytes,
             )  # fmt: skip
             result: dict[str, Any] = run_blocking(_workers[0], job, shown.take)

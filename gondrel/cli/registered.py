@@ -1,0 +1,341 @@
+"""The commands of the register and of crates, and what they say to people."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+from rich.text import Text
+
+from gondrel.cli.calls import run_command
+from gondrel.cli.places import check_output, given_files
+from gondrel.cli.program import (
+    AsOption,
+    ForceOption,
+    JsonOption,
+    OneFile,
+    SetOption,
+    app,
+    kind_for,
+    pairs_of,
+    show,
+)
+from gondrel.cli.text import View, table_of
+from gondrel.core.errors import UsageError
+from gondrel.core.reports.figures import count_of, size_of_file
+from gondrel.core.service.settings import receive_options_from
+from gondrel.core.work.files import checked_file, state_folder
+
+__all__ = ["crate_app", "register_app"]
+
+_FILE = "register.sqlite"
+_COMMANDS = "gondrel.core.service.register"
+
+AddressOption = Annotated[
+    str,
+    typer.Option(
+        "--register", metavar="ADDRESS",
+        help="A file, or postgresql://USER@HOST/NAME; your own register without it.",
+    ),
+]  # fmt: skip
+BlobsOption = Annotated[
+    str, typer.Option("--blobs", metavar="FOLDER", help="Where bodies lie; beside the file without it.")
+]
+WhoOption = Annotated[str, typer.Option("--who", metavar="NAME", help="Who does it; you without it.")]
+Name = Annotated[
+    str, typer.Argument(metavar="NUMBER[/REVISION]", help="As PG-101/B.2; the newest without.")
+]
+
+register_app = typer.Typer(
+    name="register", no_args_is_help=True,
+    help="Items and their revisions that live together: put in, released in order, repointed, compared.",
+)  # fmt: skip
+crate_app = typer.Typer(
+    name="crate", no_args_is_help=True,
+    help="One file with items, all they use, their revisions, states and histories.",
+)  # fmt: skip
+app.add_typer(register_app, name="register")
+app.add_typer(crate_app, name="crate")
+
+
+def _ask(
+    group: str, what: str, address: str, blobs: str, args: Mapping[str, Any], paths: list[str]
+) -> dict[str, Any]:
+    place = address or str(state_folder() / _FILE)
+    doing = f"{what.replace('-', ' ')} in the register" if group == "register" else f"{what} a crate"
+    return run_command(
+        f"{_COMMANDS}:{group}_command", (what, place, blobs, dict(args)), doing, paths, (0, 0)
+    )
+
+
+# --- register ----------------------------------------------------------------------------------------
+
+
+@register_app.command(
+    "add", help="Put a model in: what is there is recognised, what changed is a new revision."
+)
+def add(
+    file: OneFile,
+    next_major: Annotated[
+        bool, typer.Option("--next-major", help="What changed becomes the next major revision.")
+    ] = False,
+    settings: SetOption = None,
+    who: WhoOption = "", register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
+) -> int:  # fmt: skip
+    options = receive_options_from(pairs_of(settings))
+    with given_files([file]) as (path,):
+        checked_file(path)
+        args = {"path": path, "options": options, "next_major": next_major, "who": who}
+        show(_ask("register", "add", register, blobs, args, [path]), as_json, _put_view)
+    return 0
+
+
+@register_app.command("list", help="Items, each with its newest revision.")
+def list_items(
+    text: Annotated[str, typer.Argument(metavar="[TEXT]", help="A part of number or name.")] = "",
+    state: Annotated[
+        str, typer.Option("--state", metavar="STATE", help="in work, released, withdrawn.")
+    ] = "",
+    most: Annotated[int, typer.Option("--most", metavar="N", help="No more than so many.", min=1)] = 1000,
+    register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
+) -> int:  # fmt: skip
+    args = {"text": text, "state": state, "most": most}
+    show(_ask("register", "list", register, blobs, args, []), as_json, _list_view)
+    return 0
+
+
+@register_app.command("show", help="A revision, all revisions of its item, and its history.")
+def show_item(
+    name: Name, register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False
+) -> int:
+    show(_ask("register", "show", register, blobs, {"name": name}, []), as_json, _show_view)
+    return 0
+
+
+@register_app.command("release", help="Fix a revision for good, where all it uses is released.")
+def release(
+    name: Name,
+    with_all: Annotated[bool, typer.Option("--all", help="Release all it uses first, in order.")] = False,
+    who: WhoOption = "", register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
+) -> int:  # fmt: skip
+    args = {"name": name, "all": with_all, "who": who}
+    result = _ask("register", "release", register, blobs, args, [])
+    show(result, as_json, lambda r: [Text(f"released {each}", "green") for each in r["released"]])
+    return 0
+
+
+@register_app.command("withdraw", help="Say that a revision is not to be used any more.")
+def withdraw(
+    name: Name, who: WhoOption = "", register: AddressOption = "", blobs: BlobsOption = "",
+    as_json: JsonOption = False,
+) -> int:  # fmt: skip
+    result = _ask("register", "withdraw", register, blobs, {"name": name, "who": who}, [])
+    show(result, as_json, lambda r: [Text(f"withdrawn {r['withdrawn']}", "green")])
+    return 0
+
+
+@register_app.command("remark", help="Write a remark on a revision.")
+def remark(
+    name: Name, text: Annotated[str, typer.Argument(metavar="TEXT")], who: WhoOption = "",
+    register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
+) -> int:  # fmt: skip
+    result = _ask("register", "remark", register, blobs, {"name": name, "text": text, "who": who}, [])
+    show(result, as_json, lambda r: [Text(f"remarked on {r['remarked']}", "green")])
+    return 0
+
+
+@register_app.command("repoint", help="Use another revision where one is used, and make new what must be.")
+def repoint(
+    old: Annotated[str, typer.Argument(metavar="OLD")],
+    new: Annotated[str, typer.Argument(metavar="NEW")],
+    within: Annotated[
+        list[str] | None,
+        typer.Option("--in", metavar="NAME", help="In this assembly only; may be given again."),
+    ] = None,
+    preview: Annotated[bool, typer.Option("--preview", help="Only say what would change.")] = False,
+    who: WhoOption = "", register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
+) -> int:  # fmt: skip
+    args = {"old": old, "new": new, "within": tuple(within or ()), "preview": preview, "who": who}
+    show(_ask("register", "repoint", register, blobs, args, []), as_json, _repoint_view)
+    return 0
+
+
+@register_app.command("compare", help="What differs between two revisions.")
+def compare(
+    one: Annotated[str, typer.Argument(metavar="ONE")],
+    other: Annotated[str, typer.Argument(metavar="OTHER")],
+    register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
+) -> int:  # fmt: skip
+    from gondrel.cli.compared import compared_view
+
+    result = _ask("register", "compare", register, blobs, {"one": one, "other": other}, [])
+    show(result, as_json, compared_view)
+    return 0
+
+
+@register_app.command("where-used", help="What uses a revision, upward through all levels.")
+def where_used(
+    name: Name, register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False
+) -> int:
+    show(_ask("register", "where-used", register, blobs, {"name": name}, []), as_json, _used_view)
+    return 0
+
+
+@register_app.command("take", help="Take a revision out, with all it uses, as a file that is proved.")
+def take(
+    name: Name,
+    out: Annotated[str, typer.Option("--out", "-o", metavar="OUT", help="The file to write.")],
+    kind: AsOption = "", force: ForceOption = False, register: AddressOption = "", blobs: BlobsOption = "",
+    as_json: JsonOption = False,
+) -> int:  # fmt: skip
+    check_output(out, [], force=force)
+    args = {"name": name, "out": out, "kind": kind_for(out, kind), "force": force}
+    result = _ask("register", "take", register, blobs, args, [])
+    show(result, as_json, _sent_view)
+    return int(bool(result["proof"]["unannounced_losses"]))
+
+
+# --- crates ------------------------------------------------------------------------------------------
+
+
+@crate_app.command("pack", help="Pack items with all they use into one file.")
+def pack(
+    names: Annotated[list[str], typer.Argument(metavar="NUMBER[/REVISION] ...")],
+    out: Annotated[str, typer.Option("--out", "-o", metavar="OUT", help="The crate to write.")],
+    used_only: Annotated[
+        bool, typer.Option("--used-only", help="Only the revisions that are used, not all of each item.")
+    ] = False,
+    source: Annotated[
+        list[str] | None, typer.Option("--source", metavar="FILE", help="A received file to take along.")
+    ] = None,
+    force: ForceOption = False, register: AddressOption = "", blobs: BlobsOption = "",
+    as_json: JsonOption = False,
+) -> int:  # fmt: skip
+    check_output(out, [], force=force)
+    args = {"names": tuple(names), "out": out, "used_only": used_only, "sources": tuple(source or ())}
+    show(_ask("crate", "pack", register, blobs, args, []), as_json, _crate_view)
+    return 0
+
+
+@crate_app.command("list", help="What a crate holds.")
+def list_crate(file: OneFile, as_json: JsonOption = False) -> int:
+    with given_files([file]) as (path,):
+        checked_file(path)
+        show(_ask("crate", "list", "-", "", {"path": path}, [path]), as_json, _crate_view)
+    return 0
+
+
+@crate_app.command("verify", help="Whether every piece of a crate is as it was packed.")
+def verify(file: OneFile, as_json: JsonOption = False) -> int:
+    with given_files([file]) as (path,):
+        checked_file(path)
+        result = _ask("crate", "verify", "-", "", {"path": path}, [path])
+        show(result, as_json, _verify_view)
+    return 0 if result["ok"] else 1
+
+
+@crate_app.command("unpack", help="Take a crate in, as the same items or as an independent copy.")
+def unpack(
+    file: OneFile,
+    as_copy: Annotated[bool, typer.Option("--as-copy", help="As new items, independent of these.")] = False,
+    numbers: Annotated[
+        str, typer.Option("--numbers", metavar="RULE", help="How items of a copy are numbered.")
+    ] = "{number}-COPY",
+    resolve: Annotated[
+        list[str] | None,
+        typer.Option("--resolve", metavar="NAME=ours|theirs", help="What becomes of a conflict."),
+    ] = None,
+    who: WhoOption = "", register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
+) -> int:  # fmt: skip
+    resolved = {}
+    for text in resolve or ():
+        name, _, how = text.rpartition("=")
+        if not name or how not in ("ours", "theirs"):
+            raise UsageError(f"--resolve wants NUMBER/REVISION=ours or =theirs (got {text!r})")
+        resolved[name] = how
+    with given_files([file]) as (path,):
+        checked_file(path)
+        args = {"path": path, "as_copy": numbers if as_copy else "", "resolved": resolved, "who": who}
+        show(_ask("crate", "unpack", register, blobs, args, [path]), as_json, _put_view)
+    return 0
+
+
+# --- for people --------------------------------------------------------------------------------------
+
+
+def _put_view(result: Mapping[str, Any]) -> View:
+    table = table_of("revision", "")
+    for each in result["put"]:
+        table.add_row(each["name"], each["what"])
+    yield table
+
+
+def _list_view(result: Mapping[str, Any]) -> View:
+    table = table_of("number", "revision", "name", "state", "components", "changed")
+    for each in result["items"]:
+        changed = f"{each['changed']['at'][:16].replace('T', ' ')} {each['changed']['by']}"
+        table.add_row(each["number"], each["revision"], each["name"], each["state"],
+                      str(each["components"] or ""), changed)  # fmt: skip
+    yield table
+    yield Text(count_of(len(result["items"]), "item"))
+
+
+def _show_view(result: Mapping[str, Any]) -> View:
+    one = result["revision"]
+    yield Text(f"{one['number']}/{one['revision']} {one['name']}, {one['state']}", "bold")
+    for label, text in (("remarks", one["remarks"]), ("from", one["source"]["name"])):
+        if text:
+            yield Text(f"  {label}: {text}")
+    table = table_of("revision", "state", "made", "by")
+    for each in result["revisions"]:
+        made = each["made"]["at"][:16].replace("T", " ")
+        table.add_row(each["revision"], each["state"], made, each["made"]["by"])
+    yield table
+    for event in result["history"]:
+        yield Text(
+            f"{event['at'][:16].replace('T', ' ')}  {event['revision']} {event['what']}, {event['by']}",
+            "dim",
+        )
+
+
+def _repoint_view(result: Mapping[str, Any]) -> View:
+    table = table_of("assembly", "becomes", "components that change")
+    for each in result["changes"]:
+        becomes = "changed in place" if each["in_place"] else each["becomes"]
+        table.add_row(each["assembly"], becomes, str(each["uses"] or "by what it uses"))
+    yield table
+    yield Text("nothing was changed: this is what would be" if result["preview"] else "repointed", "green")
+
+
+def _used_view(result: Mapping[str, Any]) -> View:
+    table = table_of("level", "assembly", "uses", "times", "state")
+    for each in result["uses"]:
+        table.add_row(str(each["level"]), each["assembly"], each["uses"], str(each["times"]), each["state"])
+    yield table if result["uses"] else Text(f"nothing uses {result['revision']}")
+
+
+def _sent_view(result: Mapping[str, Any]) -> View:
+    for sent in result["sent"]:
+        yield Text(f"wrote {sent['path']}, {size_of_file(sent['bytes'])}", "green")
+    yield Text(f"proof: {result['proof']['verdict']}")
+
+
+def _crate_view(result: Mapping[str, Any]) -> View:
+    table = table_of("number", "revision", "name", "state")
+    for each in result["revisions"]:
+        table.add_row(each["number"], f"{each['major']}.{each['minor']}", each["label"], each["state"])
+    yield table
+    counts = len(result["items"]), len(result["revisions"]), result["pieces"]
+    yield Text("{} items, {} revisions, {} pieces".format(*counts))
+    for sent in result.get("sent", ()):
+        yield Text(f"wrote {Path(sent['path']).name}, {size_of_file(sent['bytes'])}", "green")
+
+
+def _verify_view(result: Mapping[str, Any]) -> View:
+    if result["ok"]:
+        counts = count_of(result["items"], "item"), count_of(result["revisions"], "revision")
+        yield Text(f"every piece is as it was packed: {counts[0]}, {counts[1]}", "green")
+    for problem in result["problems"]:
+        yield Text(f"{problem['piece']} {problem['what']}", "red")

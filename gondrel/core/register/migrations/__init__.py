@@ -1,0 +1,1 @@
+"""How registers of earlier versions become those of this one."""

@@ -1,0 +1,286 @@
+"""What is done with a register: put in, looked at, released, withdrawn, repointed, compared, packed."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from gondrel.core.errors import InputError
+from gondrel.core.formats.settings import SendSettings
+from gondrel.core.kernel.derive import mesh_of
+from gondrel.core.model.facets import is_facets
+from gondrel.core.model.registered import Change, Reach, Revision
+from gondrel.core.model.snapshot import Model
+from gondrel.core.model.store import BlobStore, write_whole
+from gondrel.core.register.crates import Problem, pack, read_crate, verify
+from gondrel.core.register.keeping import Author, put_model, take_out
+from gondrel.core.register.living import release, remark, repoint, withdraw
+from gondrel.core.register.looking import events_of, listed, revision_named, revisions_of, where_used
+from gondrel.core.register.opening import Opened, open_register
+from gondrel.core.register.unpacking import unpack
+from gondrel.core.reports.compared import differences_object
+from gondrel.core.reports.contract import proof_object
+from gondrel.core.reports.drawn import drawn
+from gondrel.core.service.compare import compare_models
+from gondrel.core.service.intake import receive_by
+from gondrel.core.service.send import send
+from gondrel.core.service.settings import ReceiveOptions
+from gondrel.core.work import SILENT, Progress
+from gondrel.core.work.files import private_folder
+
+__all__ = ["crate_command", "register_command"]
+
+Json = dict[str, Any]
+
+
+def register_command(
+    what: str, address: str, blobs: str, args: Mapping[str, Any], store: str, *, progress: Progress = SILENT
+) -> Json:
+    """The object of ``gondrel register``: what is add, list, show, release, withdraw, remark, repoint,
+    compare, where-used or take.
+
+    Raises:
+        InputError, UsageError, RuleBroken, RegisterBusy, KernelError, OutputError.
+    """
+    opened = open_register(address, blobs)
+    try:
+        return _ACTS[what](opened, args, store, progress)
+    finally:
+        opened.close()
+
+
+def crate_command(
+    what: str, address: str, blobs: str, args: Mapping[str, Any], store: str, *, progress: Progress = SILENT
+) -> Json:
+    """The object of ``gondrel crate``: what is pack, list, verify or unpack.
+
+    Raises:
+        InputError, UsageError, RuleBroken, ContentConflict, RegisterBusy, WriteFailed.
+    """
+    if what in ("list", "verify"):
+        return _list(args["path"]) if what == "list" else _verify(args["path"])
+    opened = open_register(address, blobs)
+    try:
+        return (_pack if what == "pack" else _unpack)(opened, args, store, progress)
+    finally:
+        opened.close()
+
+
+# --- registers ---------------------------------------------------------------------------------------
+
+
+def _author(args: Mapping[str, Any]) -> Author:
+    return Author(str(args.get("who", "")))
+
+
+def revision_object(revision: Revision) -> Json:
+    """A revision as the contract tells it."""
+    return {
+        "number": revision.name.number, "revision": revision.name.text, "name": revision.label,
+        "description": revision.description, "state": str(revision.state), "content": revision.content,
+        "bodies": len(revision.bodies), "components": revision.uses,
+        "made": {"at": revision.made[0], "by": revision.made[1]},
+        "changed": {"at": revision.changed[0], "by": revision.changed[1]},
+        "source": {"name": revision.source[0], "sha256": revision.source[1]}, "remarks": revision.remarks,
+        "lineage": revision.lineage,
+    }  # fmt: skip
+
+
+def _add(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
+    model = receive_by(args["path"], store, args.get("options") or ReceiveOptions(),
+                       progress=progress.part(0.0, 0.7))  # fmt: skip
+    with opened.writing() as connection:
+        put = put_model(
+            connection, opened.store, model, BlobStore(Path(store)), _author(args),
+            next_major=bool(args.get("next_major")), progress=progress.part(0.7, 1.0),
+        )  # fmt: skip
+    return {"put": [{"name": str(each.name), "what": each.what} for each in put]}
+
+
+def _listed(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
+    reach = Reach(args.get("text", ""), args.get("state", ""), int(args.get("most", 1000)))
+    with opened.reading() as connection:
+        return {"items": [revision_object(r) for r in listed(connection, reach)]}
+
+
+def _show(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
+    with opened.reading() as connection:
+        revision = revision_named(connection, args["name"])
+        number = revision.name.number
+        return {
+            "revision": revision_object(revision),
+            "revisions": [revision_object(each) for each in revisions_of(connection, number)],
+            "history": [
+                {"revision": str(e.revision), "what": e.what, "by": e.who, "at": e.when}
+                for e in events_of(connection, number)
+            ],
+        }
+
+
+def _release(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
+    with opened.writing() as connection:
+        done = release(connection, args["name"], _author(args), with_all=bool(args.get("all")))
+    return {"released": [str(each.name) for each in done]}
+
+
+def _withdraw(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
+    with opened.writing() as connection:
+        return {"withdrawn": str(withdraw(connection, args["name"], _author(args)).name)}
+
+
+def _remark(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
+    with opened.writing() as connection:
+        remark(connection, args["name"], args["text"], _author(args))
+    return {"remarked": args["name"]}
+
+
+def _repoint(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
+    preview = bool(args.get("preview"))
+    within = tuple(args.get("within", ()))
+    door = opened.reading if preview else opened.writing
+    with door() as connection:
+        changes = repoint(
+            connection, args["old"], args["new"], _author(args), within=within, preview=preview
+        )
+        keys = [revision_named(connection, args[name]).id for name in ("old", "new")]
+        one, other = (take_out(connection, key) for key in keys)
+    difference = _difference(one, other, opened, progress) if preview else None
+    return {
+        "preview": preview,
+        "changes": [_change_object(each) for each in changes],
+        "difference": difference,
+    }
+
+
+def _difference(one: Model, other: Model, opened: Opened, progress: Progress) -> Json:
+    """How two revisions differ, told as gondrel compare does; worked out aside."""
+    with private_folder() as folder:
+        aside = BlobStore(Path(folder))
+        for key in {*one.blobs(), *other.blobs()}:
+            aside.put(opened.store.get(key))
+        compared = compare_models(one, other, str(folder), progress=progress)
+    return {**proof_object(compared.proof), **differences_object(compared.differences)}
+
+
+def _change_object(change: Change) -> Json:
+    return {
+        "assembly": str(change.assembly), "becomes": str(change.becomes), "uses": change.uses,
+        "in_place": change.assembly == change.becomes,
+    }  # fmt: skip
+
+
+def _compare(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
+    with opened.reading() as connection:
+        keys = [revision_named(connection, args[name]).id for name in ("one", "other")]
+        one, other = (take_out(connection, key) for key in keys)
+    return _difference(one, other, opened, progress)
+
+
+def _where_used(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
+    with opened.reading() as connection:
+        revision = revision_named(connection, args["name"])
+        uses = where_used(connection, revision.id)
+    return {
+        "revision": str(revision.name),
+        "uses": [
+            {"assembly": str(w.use.parent), "uses": str(w.use.child), "times": w.use.count,
+             "level": w.level, "state": str(w.use.state)}
+            for w in uses
+        ],
+    }  # fmt: skip
+
+
+def _take(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
+    with opened.reading() as connection:
+        model = take_out(connection, revision_named(connection, args["name"]).id)
+    settings = SendSettings(force=bool(args.get("force")))
+    sent = send(model, args["out"], args["kind"], settings, str(opened.store.folder), progress=progress)
+    return {
+        "sent": [{"path": sent.path, "bytes": sent.bytes}],
+        "proof": {"verdict": sent.proof.verdict, "unannounced_losses": len(sent.proof.unannounced)},
+    }
+
+
+_ACTS = {
+    "add": _add, "list": _listed, "show": _show, "release": _release, "withdraw": _withdraw,
+    "remark": _remark, "repoint": _repoint, "compare": _compare, "where-used": _where_used, "take": _take,
+}  # fmt: skip
+
+
+# --- crates ------------------------------------------------------------------------------------------
+
+
+def _pack(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
+    names: Sequence[str] = args["names"]
+    sources = {}
+    for path in args.get("sources", ()):
+        data = Path(path).read_bytes()
+        sources[hashlib.sha256(data).hexdigest()] = data
+    with opened.reading() as connection:
+        pictures = {}
+        for name in names if args.get("pictures", True) else ():
+            revision = revision_named(connection, name)
+            model = take_out(connection, revision.id)
+            pictures[revision.id] = _picture(model, opened.store, progress)
+        data = pack(
+            connection, opened.store, names, all_revisions=not args.get("used_only"), pictures=pictures,
+            sources=sources,
+        )  # fmt: skip
+    write_whole(Path(args["out"]), data)
+    listed_again = _list(args["out"])
+    return {"sent": [{"path": args["out"], "bytes": len(data)}], **listed_again}
+
+
+def _picture(model: Model, store: BlobStore, progress: Progress) -> bytes:
+    """A preview; bodies are tessellated aside, so that nothing but bodies lies in the register's folder."""
+    with private_folder() as folder:
+        aside = BlobStore(Path(folder))
+        for key in model.blobs():
+            aside.put(store.get(key))
+            if not is_facets(store.get(key)):
+                mesh_of(aside, key)
+        return drawn(model, aside, size=(480, 360))
+
+
+def _list(path: str) -> Json:
+    crate = read_crate(path)
+    rows = crate.manifest.get("revisions")
+    if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
+        raise InputError("the crate's list is damaged", file=path)
+    return {
+        "items": sorted({str(row.get("number")) for row in rows}),
+        "revisions": [
+            {key: row.get(key) for key in ("number", "major", "minor", "state", "label")} for row in rows
+        ],
+        "pieces": len(crate.archive.namelist()) - 1,
+    }
+
+
+def _verify(path: str) -> Json:
+    try:
+        crate = read_crate(path)
+    except InputError as error:
+        return {"ok": False, "items": 0, "revisions": 0,
+                "problems": [asdict(Problem("crate", error.message))]}  # fmt: skip
+    problems = verify(crate)
+    rows = crate.manifest.get("revisions", [])
+    rows = rows if isinstance(rows, list) else []
+    return {
+        "ok": not problems,
+        "items": len({row.get("number") for row in rows if isinstance(row, dict)}),
+        "revisions": len(rows),
+        "problems": [asdict(problem) for problem in problems],
+    }
+
+
+def _unpack(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
+    crate = read_crate(args["path"])
+    with opened.writing() as connection:
+        put = unpack(
+            connection, opened.store, crate, _author(args), as_copy=args.get("as_copy", ""),
+            resolved=dict(args.get("resolved", {})),
+        )  # fmt: skip
+    return {"put": [{"name": str(each.name), "what": each.what} for each in put]}
