@@ -544,8 +544,8 @@ def test_features_are_listed_and_shown_in_the_picture(opened: Any) -> None:
     QTest.qWait(100)
     table = page.tables["features"]
     rows = [table.topLevelItem(n) for n in range(table.topLevelItemCount())]
-    holes = [row for row in rows if row.text(0) == "plate" and row.text(1) == "hole"]
-    assert [row.text(2) for row in holes] == ["diameter 10 mm, depth 20 mm"] * 6
+    holes = [row for row in rows if row.text(0) == "plate" and row.text(2) == "hole"]
+    assert [row.text(3) for row in holes] == ["diameter 10 mm, depth 20 mm"] * 6
     table.setCurrentItem(holes[0])
     QTest.mouseClick(
         table.viewport(), Qt.MouseButton.LeftButton, pos=table.visualItemRect(holes[0]).center()
