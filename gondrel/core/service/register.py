@@ -90,8 +90,10 @@ def revision_object(revision: Revision) -> Json:
 
 
 def _add(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
-    model = receive_by(args["path"], store, args.get("options") or ReceiveOptions(),
-                       progress=progress.part(0.0, 0.7))  # fmt: skip
+    model = args.get("model")
+    if model is None:
+        options = args.get("options") or ReceiveOptions()
+        model = receive_by(args["path"], store, options, progress=progress.part(0.0, 0.7))
     with opened.writing() as connection:
         put = put_model(
             connection, opened.store, model, BlobStore(Path(store)), _author(args),
@@ -204,8 +206,20 @@ def _take(opened: Opened, args: Mapping[str, Any], store: str, progress: Progres
     }
 
 
+def _open(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
+    """A revision with all it uses as a model, its bodies in the store of who asks."""
+    with opened.reading() as connection:
+        revision = revision_named(connection, args["name"])
+        model = take_out(connection, revision.id)
+    there = BlobStore(Path(store))
+    for key in model.blobs():
+        if not there.has(key):
+            there.put(opened.store.get(key))
+    return {"name": str(revision.name), "model": model}
+
+
 _ACTS = {
-    "add": _add, "list": _listed, "show": _show, "release": _release, "withdraw": _withdraw,
+    "open": _open, "add": _add, "list": _listed, "show": _show, "release": _release, "withdraw": _withdraw,
     "remark": _remark, "repoint": _repoint, "compare": _compare, "where-used": _where_used, "take": _take,
 }  # fmt: skip
 

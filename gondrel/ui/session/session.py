@@ -43,6 +43,7 @@ from gondrel.ui.session.measuring import Measuring
 from gondrel.ui.session.persistence import Persistence
 from gondrel.ui.session.plotting import Plotting
 from gondrel.ui.session.receiving import Receiving
+from gondrel.ui.session.registering import Registering
 from gondrel.ui.session.sectioning import Sectioning
 from gondrel.ui.session.settings import SettingsStore
 from gondrel.ui.session.sizing import Sizing
@@ -155,6 +156,7 @@ class Session(QObject):
         self.sizing = Sizing(self, self)
         self.drafting = Drafting(self, self)
         self.plotting = Plotting(self, self)
+        self.registering = Registering(self, self)
         self.receiving.drawing_wanted.connect(self.drafting.open)
         self.viewing = Viewing(self, self.sectioning, self.exploding, self)
         self._selected: tuple[Model, tuple[Chain, ...], tuple[str, ...]] | None = None

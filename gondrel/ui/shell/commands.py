@@ -237,6 +237,14 @@ def commands_of(window: Host) -> list[Command]:
         Command(
             "record", "Show it in the file", "Work", ("R",), window.show_record, "record entity node text"
         ),
+        Command(
+            "register",
+            "Register of items and revisions",
+            "Work",
+            ("Ctrl+I",),
+            partial(window.show_page, "register"),
+            "release withdraw where used repoint revision item",
+        ),
         Command("stop", "Stop all work", "Work", ("Ctrl+.",), session.tasks.cancel, "cancel"),
         Command("log", "Log of notices", "Work", ("Ctrl+L",), window.show_log, "messages errors"),
         Command("history", "History of edits", "Work", ("Ctrl+H",), window.show_history, "undo"),

@@ -58,6 +58,7 @@ from gondrel.ui.shell.pages import HistoryDialog, LogDialog, SettingsDialog, Sho
 from gondrel.ui.shell.picture_page import PicturePage
 from gondrel.ui.shell.recipient_pages import CardsPage, FormatsPage, RehearsalPage, SendingsPage
 from gondrel.ui.shell.record_page import RecordPage
+from gondrel.ui.shell.register_page import RegisterPage
 from gondrel.ui.shell.route_band import RouteBand
 from gondrel.ui.shell.search import SearchPanel
 from gondrel.ui.shell.sheet_page import SheetPage
@@ -442,7 +443,7 @@ class MainWindow(QMainWindow):
             "formats": FormatsPage, "rehearsal": RehearsalPage, "cards": CardsPage,
             "sendings": SendingsPage, "batch": BatchPage, "compare": ComparePage, "record": RecordPage,
             "measures": MeasuresPage, "views": self._views_page, "picture": self._picture_page,
-            "drawing": SheetPage, "draw": DrawPage,
+            "drawing": SheetPage, "draw": DrawPage, "register": RegisterPage,
         }  # fmt: skip
         self._show_page(key, lambda: makers[key](self.session, self))
 

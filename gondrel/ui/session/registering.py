@@ -1,0 +1,130 @@
+"""The register as the window shows it. No widgets."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+
+from gondrel.core.model.history import History
+from gondrel.core.service.crossing import Crossing
+from gondrel.core.work.files import state_folder
+from gondrel.ui.session.host import SessionHost
+
+__all__ = ["Registering"]
+
+_REGISTER = "gondrel.core.service.register:register_command"
+_FILE = "register.sqlite"
+
+Json = dict[str, Any]
+
+
+class Registering(QObject):
+    """Items of the register, the one that is looked at, and what is done with them."""
+
+    changed = Signal()
+    previewed = Signal()
+    """What repointing would change is there."""
+
+    def __init__(self, session: SessionHost, parent: QObject) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.address = ""
+        self.items: list[Json] = []
+        self.shown: Json | None = None
+        self.uses: Json | None = None
+        self.preview: Json | None = None
+        self.wanted = ""
+
+    @property
+    def place(self) -> str:
+        """The address of the register: chosen, or one's own."""
+        return self.address or str(state_folder() / _FILE)
+
+    def _ask(self, what: str, args: Json, doing: str, then: Callable[[Json], None]) -> None:
+        args = {"who": self.session.settings.now.author, **args}
+        self.session.run_job(_REGISTER, (what, self.place, "", args, self.session.folder), doing, then)
+
+    def look(self, text: str = "") -> None:
+        """List the items whose number or name has a text in it."""
+        self.wanted = text
+
+        def take(found: Json) -> None:
+            if self.wanted == text:
+                self.items = found["items"]
+                self.changed.emit()
+
+        self._ask("list", {"text": text}, "looking into the register", take)
+
+    def show(self, name: str) -> None:
+        """Look at a revision: its item's revisions, what happened, what uses it."""
+
+        def take(found: Json) -> None:
+            self.shown, self.preview = found, None
+            self.changed.emit()
+
+        def used(found: Json) -> None:
+            self.uses = found
+            self.changed.emit()
+
+        self._ask("show", {"name": name}, f"looking at {name}", take)
+        self._ask("where-used", {"name": name}, f"looking where {name} is used", used)
+
+    def put(self, *, next_major: bool = False) -> None:
+        """Put the open model in."""
+        model = self.session.model
+        if model is None:
+            return
+
+        def done(found: Json) -> None:
+            new = [each for each in found["put"] if each["what"] != "recognised"]
+            said = ", ".join(each["name"] for each in new[:3])
+            more = f" and {len(new) - 3} more" if len(new) > 3 else ""
+            told = f"Put in: {said}{more}" if new else "Everything of it is in the register already"
+            self.session.notice.emit(told)
+            self.look(self.wanted)
+
+        self._ask("add", {"model": model, "next_major": next_major}, "putting the model in", done)
+
+    def release(self, name: str, *, with_all: bool) -> None:
+        """Release a revision, with all it uses where that is wished for."""
+
+        def done(found: Json) -> None:
+            self.session.notice.emit(f"Released {len(found['released'])}: {found['released'][-1]}")
+            self._again(name)
+
+        self._ask("release", {"name": name, "all": with_all}, f"releasing {name}", done)
+
+    def withdraw(self, name: str) -> None:
+        """Withdraw a revision."""
+        self._ask("withdraw", {"name": name}, f"withdrawing {name}", lambda _: self._again(name))
+
+    def repoint(self, old: str, new: str, within: tuple[str, ...], *, preview: bool) -> None:
+        """Use another revision where one is used, or say what that would change."""
+
+        def done(found: Json) -> None:
+            if preview:
+                self.preview = found
+                self.previewed.emit()
+            else:
+                self.preview = None
+                self.session.notice.emit(f"{len(found['changes'])} assemblies point to {new}")
+                self._again(new)
+
+        args = {"old": old, "new": new, "within": within, "preview": preview}
+        self._ask("repoint", args, f"repointing {old}", done)
+
+    def _again(self, name: str) -> None:
+        self.look(self.wanted)
+        self.show(name)
+
+    def take_out(self, name: str) -> None:
+        """Open a revision with all it uses as a crossing."""
+
+        def done(found: Json) -> None:
+            label = found["name"].replace("/", " ")
+            crossing = Crossing(label, History.begin(found["model"], f"Take out {found['name']}"))
+            self.session.take_crossing(crossing, None, dirty=True)
+
+        self._ask("open", {"name": name}, f"taking {name} out", done)

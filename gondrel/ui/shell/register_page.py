@@ -1,0 +1,208 @@
+"""The page of the register: items, revisions of one, who uses it, and what can be done."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gondrel.ui.session.session import Session
+from gondrel.ui.shell.pages import Page
+from gondrel.ui.shell.recipient_pages import tree_of
+from gondrel.ui.widgets.labels import head, quiet
+from gondrel.ui.widgets.use_map import UseMap
+
+__all__ = ["RegisterPage"]
+
+_KEY = Qt.ItemDataRole.UserRole
+
+
+class RegisterPage(Page):
+    """Items at the left; the chosen one's revisions, uses and history at the right."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__("Register", parent, 1180, 720)
+        self.session, self.register = session, session.registering
+        line = QHBoxLayout()
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Number or name")
+        self.search.textChanged.connect(self.register.look)
+        self.major = QCheckBox("as the next major revision")
+        self.put = QPushButton("Put in what is open")
+        self.put.clicked.connect(lambda: self.register.put(next_major=self.major.isChecked()))
+        self.other = QPushButton("Another register\u2026")
+        self.other.clicked.connect(self._choose)
+        line.addWidget(self.search, 1)
+        for widget in (self.major, self.put, self.other):
+            line.addWidget(widget)
+        self.column.addLayout(line)
+        body = QHBoxLayout()
+        body.setSpacing(14)
+        self.items = tree_of(("number", "revision", "name", "state"), 2)
+        self.items.setAccessibleName("Items")
+        self.items.setRootIsDecorated(False)
+        self.items.currentItemChanged.connect(lambda item, _: self._look(item))
+        body.addWidget(self.items, 5)
+        body.addLayout(self._right(), 6)
+        self.column.addLayout(body, 1)
+        self.told = quiet("")
+        self.column.addWidget(self.told)
+        self.finish()
+        self.register.changed.connect(self.refresh)
+        self.register.previewed.connect(self._previewed)
+        session.model_changed.connect(self.refresh)
+        self.register.look()
+        self.refresh()
+
+    def _right(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        column.addWidget(head("Revisions"))
+        self.revisions = tree_of(("revision", "state", "made", "by"), 2)
+        self.revisions.setAccessibleName("Revisions")
+        self.revisions.setRootIsDecorated(False)
+        self.revisions.setMaximumHeight(130)
+        self.revisions.itemClicked.connect(lambda item: self.register.show(item.data(0, _KEY)))
+        column.addWidget(self.revisions)
+        acts = QHBoxLayout()
+        self.release, self.withdraw, self.take = (
+            QPushButton(text) for text in ("Release", "Withdraw", "Take out")
+        )
+        self.all = QCheckBox("with all it uses")
+        self.release.clicked.connect(
+            lambda: self.register.release(self.name, with_all=self.all.isChecked())
+        )
+        self.withdraw.clicked.connect(lambda: self.register.withdraw(self.name))
+        self.take.clicked.connect(lambda: self.register.take_out(self.name))
+        for widget in (self.release, self.all, self.withdraw, self.take):
+            acts.addWidget(widget)
+        acts.addStretch(1)
+        column.addLayout(acts)
+        column.addWidget(head("Who uses it"))
+        self.map = UseMap()
+        self.map.clicked.connect(self.register.show)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setWidget(self.map)
+        column.addWidget(self.area, 1)
+        column.addWidget(head("Repoint to another revision"))
+        line = QHBoxLayout()
+        self.to, self.within = QComboBox(), QComboBox()
+        self.look = QPushButton("Look at it")
+        self.do = QPushButton("Repoint")
+        self.look.clicked.connect(lambda: self._repoint(preview=True))
+        self.do.clicked.connect(lambda: self._repoint(preview=False))
+        for box in (self.to, self.within):
+            box.setMinimumWidth(150)
+            line.addWidget(box)
+        for button in (self.look, self.do):
+            line.addWidget(button)
+        line.addStretch(1)
+        column.addLayout(line)
+        return column
+
+    @property
+    def name(self) -> str:
+        """The revision that is looked at."""
+        shown = self.register.shown
+        return f"{shown['revision']['number']}/{shown['revision']['revision']}" if shown is not None else ""
+
+    # --- showing ---------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show items, and the one that is looked at."""
+        self.put.setEnabled(self.session.model is not None)
+        self._list()
+        shown = self.register.shown
+        for widget in (self.release, self.withdraw, self.take, self.look, self.do, self.all):
+            widget.setEnabled(shown is not None)
+        self.revisions.clear()
+        self.to.clear()
+        if shown is None:
+            self.told.setText(
+                "" if self.register.items else "Nothing is in the register yet: put something in"
+            )
+            return
+        one = shown["revision"]
+        for each in shown["revisions"]:
+            made = each["made"]
+            texts = [each["revision"], each["state"], made["at"][:16].replace("T", " "), made["by"]]
+            item = QTreeWidgetItem(texts)
+            item.setData(0, _KEY, f"{each['number']}/{each['revision']}")
+            self.revisions.addTopLevelItem(item)
+            if each["revision"] == one["revision"]:
+                self.revisions.setCurrentItem(item)
+            else:
+                self.to.addItem(f"{each['number']}/{each['revision']}")
+        uses = self.register.uses
+        mine = uses["uses"] if uses is not None and uses["revision"] == self.name else []
+        self.map.show_uses(self.name, one["state"], mine)
+        QTimer.singleShot(0, self._to_the_foot)
+        self.within.clear()
+        self.within.addItem("everywhere", "")
+        for name in dict.fromkeys(use["assembly"] for use in mine):
+            self.within.addItem(f"in {name}", name)
+        can = bool(mine) and self.to.count() > 0
+        self.look.setEnabled(can)
+        self.do.setEnabled(can)
+        self.release.setEnabled(one["state"] == "in work")
+        self.withdraw.setEnabled(one["state"] != "withdrawn")
+        last = shown["history"][-1]
+        happened = f"{last['revision']} {last['what']}, {last['by']}"
+        self.told.setText(f"{self.name} {one['name']}, {one['state']}; last: {happened}")
+
+    def _to_the_foot(self) -> None:
+        """What is looked at stands at the foot of the map, and is in view."""
+        self.area.verticalScrollBar().setValue(self.area.verticalScrollBar().maximum())
+
+    def _list(self) -> None:
+        chosen = self.name
+        self.items.blockSignals(True)
+        self.items.clear()
+        for each in self.register.items:
+            item = QTreeWidgetItem([each["number"], each["revision"], each["name"], each["state"]])
+            item.setData(0, _KEY, f"{each['number']}/{each['revision']}")
+            self.items.addTopLevelItem(item)
+            if chosen.rpartition("/")[0] == each["number"]:
+                self.items.setCurrentItem(item)
+        self.items.blockSignals(False)
+
+    def _look(self, item: QTreeWidgetItem | None) -> None:
+        if item is not None:
+            self.register.show(item.data(0, _KEY))
+
+    def _repoint(self, *, preview: bool) -> None:
+        within = self.within.currentData()
+        self.register.repoint(
+            self.name, self.to.currentText(), (within,) if within else (), preview=preview
+        )
+
+    def _previewed(self) -> None:
+        """Say what repointing would change."""
+        found: dict[str, Any] | None = self.register.preview
+        if found is not None:
+            parts = [
+                f"{c['assembly']} in place" if c["in_place"] else f"{c['assembly']} becomes {c['becomes']}"
+                for c in found["changes"]
+            ]
+            self.told.setText(f"It would change: {'; '.join(parts)}. Placements stay.")
+
+    def _choose(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(
+            self, "Register", self.register.place, "Registers (*.sqlite)",
+            options=QFileDialog.Option.DontConfirmOverwrite,
+        )  # fmt: skip
+        if path:
+            self.register.address, self.register.shown, self.register.uses = path, None, None
+            self.register.look()

@@ -1,0 +1,77 @@
+"""The register in the window: put in, released in order, repointed after a look, taken out."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+
+from gondrel.core.model.history import History
+from gondrel.core.service.crossing import Crossing
+from tests.conftest import settle, wait_until
+from tests.core.register.gears import two_gears, with_pinion
+
+pytestmark = [pytest.mark.window]
+
+
+def press(widget) -> None:
+    QTest.mouseClick(widget, Qt.MouseButton.LeftButton, pos=widget.rect().center())
+
+
+def test_the_story_of_a_pinion(window, tmp_path) -> None:
+    session, register = window.session, window.session.registering
+    register.address = str(tmp_path / "reg.sqlite")
+    model = two_gears(session.store)
+
+    def opened(other) -> None:
+        session.take_crossing(Crossing("gears", History.begin(other, "made")), None, dirty=True)
+        settle(session)
+
+    opened(model)
+    window.actions_by_key["register"].trigger()
+    page = window.pages["register"]
+    wait_until(lambda: "Nothing is in the register" in page.told.text())
+    press(page.put)
+    wait_until(lambda: len(register.items) == 6)
+
+    # released over what is not: the program says what is missing, and does it in order when asked
+    register.show("GN")
+    wait_until(lambda: page.name == "GN/A.1")
+    told = []
+    session.failed.connect(lambda error: told.append(str(error)))
+    press(page.release)
+    wait_until(lambda: bool(told))
+    assert "SH/A.1, PI/A.1, SS/A.1, CASE/A.1" in told[0]
+    page.all.setChecked(True)
+    press(page.release)
+    wait_until(lambda: register.shown["revision"]["state"] == "released")
+
+    # the pinion as its next major revision
+    bigger = with_pinion(model, session.store, 14)
+    opened(replace(bigger, products=(bigger.product("PI"),), roots=("PI",)))
+    page.major.setChecked(True)
+    press(page.put)
+    wait_until(lambda: any(i["number"] == "PI" and i["revision"] == "B.1" for i in register.items))
+
+    # repointed in one gear and not in the other, after a look
+    register.show("PI/A.1")
+    wait_until(lambda: page.name == "PI/A.1" and bool(page.map.boxes) and len(page.map.boxes) == 4)
+    page.within.setCurrentIndex(page.within.findData("GN/A.1"))
+    assert page.to.currentText() == "PI/B.1"
+    press(page.look)
+    wait_until(lambda: "GN/A.1 becomes GN/A.2" in page.told.text())
+    press(page.do)
+    wait_until(lambda: any(i["number"] == "GN" and i["revision"] == "A.2" for i in register.items))
+    wait_until(lambda: page.name == "PI/B.1" and set(page.map.boxes) == {"PI/B.1", "SS/A.2", "GN/A.2"})
+    place = page.map.boxes["GN/A.2"].center()
+    QTest.mouseClick(page.map, Qt.MouseButton.LeftButton, pos=QPointF(place).toPoint())
+    wait_until(lambda: page.name == "GN/A.2")
+
+    press(page.take)
+    wait_until(lambda: session.model is not None and len(session.model.products) == 5)
+    numbers = {(p.number, p.revision) for p in session.model.products}
+    assert ("PI", "B.1") in numbers and ("GN", "A.2") in numbers
+    page.search.setText("pini")
+    wait_until(lambda: [i["number"] for i in register.items] == ["PI"])
