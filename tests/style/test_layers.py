@@ -26,6 +26,7 @@ ALLOWED: dict[str, set[str]] = {
     f"{CORE}.measuring": {*BASE, f"{CORE}.kernel", f"{CORE}.sheet"},
     f"{CORE}.features": {*BASE, f"{CORE}.kernel", f"{CORE}.sheet"},
     f"{CORE}.arrange": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness", f"{CORE}.features"},
+    f"{CORE}.register": {*BASE},
     f"{CORE}.carriage": {*BASE, f"{CORE}.kernel", f"{CORE}.likeness"},
     f"{CORE}.reports": {
         *BASE, f"{CORE}.recipients", f"{CORE}.carriage", f"{CORE}.arrange", f"{CORE}.sheet",
@@ -38,7 +39,7 @@ ALLOWED: dict[str, set[str]] = {
         *BASE, f"{CORE}.kernel", f"{CORE}.formats", f"{CORE}.carriage", f"{CORE}.reports",
         f"{CORE}.arrange", f"{CORE}.mends", f"{CORE}.checks", f"{CORE}.likeness",
         f"{CORE}.recipients", f"{CORE}.comparing", f"{CORE}.measuring", f"{CORE}.sheet",
-        f"{CORE}.features",
+        f"{CORE}.features", f"{CORE}.register",
     },
     "gondrel.jobs": {*BASE},
     "gondrel.batch": {

@@ -15,12 +15,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import Connection, select
+from sqlalchemy import Connection
 
 from gondrel.core.errors import InputError, LimitExceeded, MalformedFile
 from gondrel.core.model.store import BlobStore
-from gondrel.core.register.looking import children_of, events_of, revision_named, revision_of, revisions_of
-from gondrel.core.register.tables import ITEM, REVISION
+from gondrel.core.register.gathering import Gathered, events_of_items, gathered
+from gondrel.core.register.looking import revision_named
 
 __all__ = ["FORMAT", "VERSION", "Crate", "Problem", "pack", "read_crate", "verify"]
 
@@ -35,6 +35,8 @@ _DAMAGE = (
     zipfile.BadZipFile, zlib.error, OSError, EOFError, ValueError, NotImplementedError, RuntimeError
 )  # fmt: skip
 _HASH = 64
+_SMALL = zipfile.ZIP_DEFLATED
+"""The list is packed small; pieces are stored as they are: packing takes hardly more than copying."""
 
 Json = dict[str, Any]
 
@@ -95,8 +97,9 @@ def pack(
     Raises:
         UsageError: for a name that is none. InputError: when a body is missing from the register.
     """
-    keys = _gathered(connection, names, all_revisions=all_revisions)
-    rows = [_row(connection, key) for key in keys]
+    asked = [revision_named(connection, name).id for name in names]
+    rows = [_row(each) for each in gathered(connection, asked, all_revisions=all_revisions)]
+    keys = [row["id"] for row in rows]
     bodies = sorted({blob for row in rows for blob in row["bodies"]})
     pieces: dict[str, bytes] = {}
     for key in bodies:
@@ -116,11 +119,7 @@ def pack(
         "items": numbers,
         "asked_for": list(names),
         "revisions": rows,
-        "events": [
-            {"revision": str(e.revision), "what": e.what, "who": e.who, "when": e.when}
-            for number in numbers
-            for e in events_of(connection, number)
-        ],
+        "events": list(events_of_items(connection, numbers)),
         "pieces": {key: {"sha256": key, "bytes": len(data)} for key, data in pieces.items()},
         "pictures": {
             key: {"sha256": hashlib.sha256(data).hexdigest(), "bytes": len(data)}
@@ -129,8 +128,8 @@ def pack(
         },
     }
     stream = io.BytesIO()
-    with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
-        archive.writestr(_fixed(_MANIFEST), json.dumps(manifest, indent=1, sort_keys=True))
+    with zipfile.ZipFile(stream, "w") as archive:
+        archive.writestr(_fixed(_MANIFEST), json.dumps(manifest, indent=1, sort_keys=True), _SMALL)
         for key, data in sorted(pieces.items()):
             archive.writestr(_fixed(_PIECES + key), data)
         for key in sorted(manifest["pictures"]):  # type: ignore[call-overload]
@@ -141,56 +140,21 @@ def pack(
 def _fixed(name: str) -> zipfile.ZipInfo:
     """An entry without the time it was written, so that one crate is made of one register."""
     entry = zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0))
-    entry.compress_type = zipfile.ZIP_DEFLATED
     entry.external_attr = 0o644 << 16
     return entry
 
 
-def _gathered(connection: Connection, names: Sequence[str], *, all_revisions: bool) -> list[str]:
-    """Ids of revisions, what is used before what uses it."""
-    order: list[str] = []
-    seen: set[str] = set()
-    waiting = [revision_named(connection, name).id for name in names]
-
-    def look(key: str) -> None:
-        if key in seen:
-            return
-        seen.add(key)
-        for child, _ in children_of(connection, key):
-            look(child)
-        order.append(key)
-        if all_revisions:
-            for other in revisions_of(connection, revision_of(connection, key).name.number):
-                look(other.id)
-
-    for key in waiting:
-        look(key)
-    return order
-
-
-def _row(connection: Connection, key: str) -> Json:
-    revision = revision_of(connection, key)
-    query = select(REVISION.c.product, ITEM.c.lineage, ITEM.c.id).join(ITEM, ITEM.c.id == REVISION.c.item)
-    row = connection.execute(query.where(REVISION.c.id == key)).one()
+def _row(gathered: Gathered) -> Json:
+    row = gathered.row
     return {
-        "id": key,
-        "item": row.id,
-        "number": revision.name.number,
-        "major": revision.name.major,
-        "minor": revision.name.minor,
-        "state": str(revision.state),
-        "label": revision.label,
-        "description": revision.description,
-        "content": revision.content,
-        "product": json.loads(row.product),
-        "bodies": list(revision.bodies),
-        "uses": [{"revision": child, "occurrence": use} for child, use in children_of(connection, key)],
-        "made": {"at": revision.made[0], "by": revision.made[1]},
-        "source": {"name": revision.source[0], "sha256": revision.source[1]},
-        "remarks": revision.remarks,
-        "lineage": revision.lineage,
-        "item_lineage": row.lineage,
-    }
+        "id": row.id, "item": row.item, "number": row.number, "major": row.major, "minor": row.minor,
+        "state": row.state, "label": row.label, "description": row.description, "content": row.content,
+        "product": json.loads(row.product), "bodies": json.loads(row.bodies),
+        "uses": [{"revision": child, "occurrence": use} for child, use in gathered.uses],
+        "made": {"at": row.made_at, "by": row.made_by},
+        "source": {"name": row.source, "sha256": row.source_sha256}, "remarks": row.remarks,
+        "lineage": row.lineage, "item_lineage": row.item_lineage,
+    }  # fmt: skip
 
 
 # --- reading -----------------------------------------------------------------------------------------

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 from cattrs.errors import BaseValidationError
-from sqlalchemy import Connection, insert, select, update
+from sqlalchemy import Connection, Row, insert, select, update
 
 from gondrel.core.errors import MalformedFile, UsageError
 from gondrel.core.model.codec import from_plain
@@ -15,8 +16,9 @@ from gondrel.core.model.registered import Put, RevisionName, State
 from gondrel.core.model.store import BlobStore
 from gondrel.core.register.crates import Crate, verify
 from gondrel.core.register.errors import ContentConflict
-from gondrel.core.register.keeping import Author, Entry, content_of, new_id, new_revision, noted
-from gondrel.core.register.tables import EVENT, ITEM, REVISION, USE
+from gondrel.core.register.gathering import NewRevision, known_keys, make_revisions, revisions_by_name
+from gondrel.core.register.keeping import Author, Entry, content_of, new_id, noted
+from gondrel.core.register.tables import EVENT, REVISION, USE
 
 __all__ = ["RESOLVES", "Conflict", "conflicts_of", "unpack"]
 
@@ -58,23 +60,25 @@ def _checked(crate: Crate) -> None:
 def conflicts_of(connection: Connection, crate: Crate) -> list[Conflict]:
     """Revisions of a crate whose names are taken here by another content. Raises MalformedFile."""
     _checked(crate)
+    return _conflicts(crate, revisions_by_name(connection, _numbers(crate)))
+
+
+def _numbers(crate: Crate) -> set[str]:
+    return {row["number"] for row in crate.revisions}
+
+
+def _name(row: Mapping[str, Any]) -> RevisionName:
+    return RevisionName(row["number"], row["major"], row["minor"])
+
+
+def _conflicts(crate: Crate, here: Mapping[RevisionName, Row[Any]]) -> list[Conflict]:
     found = []
     for row in crate.revisions:
-        here = _here(connection, row["number"], row["major"], row["minor"])
-        if here is not None and here.content != row["content"]:
-            name = RevisionName(row["number"], row["major"], row["minor"])
+        ours = here.get(_name(row))
+        if ours is not None and ours.content != row["content"]:
             theirs = row["label"], row["content"], row["state"]
-            found.append(Conflict(name, (here.label, here.content, here.state), theirs))
+            found.append(Conflict(_name(row), (ours.label, ours.content, ours.state), theirs))
     return found
-
-
-def _here(connection: Connection, number: str, major: str, minor: int):  # type: ignore[no-untyped-def]
-    query = (
-        select(REVISION)
-        .join(ITEM, ITEM.c.id == REVISION.c.item)
-        .where(ITEM.c.number == number, REVISION.c.major == major, REVISION.c.minor == minor)
-    )
-    return connection.execute(query).first()
 
 
 def unpack(
@@ -92,89 +96,114 @@ def unpack(
             resolved. UsageError: for a rule that makes numbers that are taken.
     """
     _checked(crate)
+    taking = _Taking(connection, blobs, crate)
     if as_copy:
-        return _as_copy(connection, blobs, crate, author, as_copy)
-    chosen = dict(resolved or {})
-    open_ones = [c for c in conflicts_of(connection, crate) if str(c.name) not in chosen]
-    if open_ones:
-        named = ", ".join(str(c.name) for c in open_ones[:8])
-        verb = "is" if len(open_ones) == 1 else "are"
-        raise ContentConflict(
-            f"{named} {verb} here with another content; nothing was taken in",
-            hint="resolve each: ours keeps what is here, theirs comes in as a new minor revision",
-        )
-    told, ids, contents = [], dict[str, str](), dict[str, str]()
-    states: list[tuple[str, str]] = []
-    for row in crate.revisions:
-        name = RevisionName(row["number"], row["major"], row["minor"])
-        uses = [(ids[use["revision"]], use["occurrence"]) for use in row["uses"]]
-        content = content_of(
-            row["product"], [(contents[u["revision"]], u["occurrence"]) for u in row["uses"]]
-        )
-        here = _here(connection, *_parts(name))
-        if here is not None and (here.content == content or chosen.get(str(name)) == "ours"):
-            ids[row["id"]], contents[row["id"]] = here.id, here.content
-            if here.content == content and here.state == State.IN_WORK and row["state"] != State.IN_WORK:
-                states.append((here.id, row["state"]))
-            told.append(Put(name, "recognised" if here.content == content else "ours is kept"))
-            continue
-        what = "taken in"
-        if here is not None:
-            name, what = _free(connection, name), "taken in as a new minor revision"
-        _keep_bodies(blobs, crate, row["bodies"])
-        entry = _entry(connection, row, uses, content, row["lineage"])
-        key = _free_id(connection, row["id"])
-        new_revision(connection, name.number, (name.major, name.minor), entry, author, key=key,
-                     item_lineage=row["item_lineage"])  # fmt: skip
-        ids[row["id"]], contents[row["id"]] = key, content
-        states.append((key, row["state"]))
-        told.append(Put(name, what))
-    staying = _with_states(connection, states)
-    told = [_told(connection, put, staying) for put in told]
-    _with_events(connection, crate, {p.name for p in told if p.what.startswith("taken in")})
-    return told
+        taking.copies(_renamed(connection, crate, as_copy))
+    else:
+        chosen = dict(resolved or {})
+        open_ones = [c for c in _conflicts(crate, taking.here) if str(c.name) not in chosen]
+        if open_ones:
+            named = ", ".join(str(c.name) for c in open_ones[:8])
+            verb = "is" if len(open_ones) == 1 else "are"
+            raise ContentConflict(
+                f"{named} {verb} here with another content; nothing was taken in",
+                hint="resolve each: ours keeps what is here, theirs comes in as a new minor revision",
+            )
+        taking.same(chosen)
+    return taking.made(author)
 
 
-def _told(connection: Connection, put: Put, staying: set[str]) -> Put:
-    here = _here(connection, *_parts(put.name))
-    if here is None or here.id not in staying:
-        return put
-    return Put(put.name, f"{put.what}, in work: what is here of what it uses is not released")
+class _Taking:
+    """A crate that is being taken in: what is to be made, and what it becomes here."""
 
+    def __init__(self, connection: Connection, blobs: BlobStore, crate: Crate) -> None:
+        self.connection, self.blobs, self.crate = connection, blobs, crate
+        self.here = revisions_by_name(connection, _numbers(crate))
+        self.new: list[NewRevision] = []
+        self.told: list[Put] = []
+        self.states: list[tuple[str, str]] = []
+        self.renamed: Mapping[str, str] = {}
+        self.notes: list[tuple[str, str]] = []
+        self._ids: dict[str, tuple[str, str, int]] = {}
+        self._named = {_name(row) for row in crate.revisions}
+        self._keys = known_keys(connection, [row["id"] for row in crate.revisions])
 
-def _parts(name: RevisionName) -> tuple[str, str, int]:
-    return name.number, name.major, name.minor
+    def same(self, chosen: Mapping[str, str]) -> None:
+        """As the same items: what is there by content is recognised."""
+        for row in self.crate.revisions:
+            name, content = _name(row), self._content(row)
+            ours = self.here.get(name)
+            if ours is not None and (ours.content == content or chosen.get(str(name)) == "ours"):
+                is_same = ours.content == content
+                if is_same and ours.state == State.IN_WORK and row["state"] != State.IN_WORK:
+                    self.states.append((ours.id, row["state"]))
+                self._ids[row["id"]] = ours.id, ours.content, ours.height
+                self.told.append(Put(name, "recognised" if is_same else "ours is kept"))
+                continue
+            what = "taken in"
+            if ours is not None:
+                taken = {*self.here, *self._named, *(each.name for each in self.new)}
+                while name in taken:
+                    name = RevisionName(name.number, name.major, name.minor + 1)
+                what = "taken in as a new minor revision"
+            key = new_id() if row["id"] in self._keys else row["id"]
+            self._add(row, name, key, content, row["lineage"], row["item_lineage"])
+            self.told.append(Put(name, what))
 
+    def copies(self, renamed: Mapping[str, str]) -> None:
+        """As an independent copy, under other numbers."""
+        self.renamed = renamed
+        for row in self.crate.revisions:
+            name = RevisionName(renamed[row["number"]], row["major"], row["minor"])
+            key = new_id()
+            self._add(row, name, key, self._content(row), row["id"], row["item"])
+            self.notes.append((key, f"copied from {_name(row)}"))
+            self.told.append(Put(name, "copied"))
 
-def _free(connection: Connection, name: RevisionName) -> RevisionName:
-    minor = name.minor
-    while _here(connection, name.number, name.major, minor) is not None:
-        minor += 1
-    return RevisionName(name.number, name.major, minor)
+    def _content(self, row: Mapping[str, Any]) -> str:
+        uses = [(self._ids[use["revision"]][1], use["occurrence"]) for use in row["uses"]]
+        return content_of(row["product"], uses)
 
+    def _add(
+        self, row: Mapping[str, Any], name: RevisionName, key: str, content: str, lineage: str, item: str
+    ) -> None:
+        uses = tuple((self._ids[use["revision"]][0], use["occurrence"]) for use in row["uses"])
+        height = 1 + max((self._ids[use["revision"]][2] for use in row["uses"]), default=-1)
+        source = row["source"]["name"], row["source"]["sha256"]
+        entry = Entry(
+            row["label"], row["description"], row["product"], tuple(row["bodies"]), uses, content, height,
+            source, lineage, row["remarks"],
+        )  # fmt: skip
+        self.new.append(NewRevision(key, name, entry, item))
+        self._ids[row["id"]] = key, content, height
+        self.states.append((key, row["state"]))
 
-def _free_id(connection: Connection, key: str) -> str:
-    taken = connection.execute(select(REVISION.c.id).where(REVISION.c.id == key)).first()
-    return new_id() if taken is not None else key
+    def made(self, author: Author) -> list[Put]:
+        """Make it all: bodies first, then the rows, states and histories."""
+        for key in {body for each in self.new for body in each.entry.bodies}:
+            if not self.blobs.has(key):
+                self.blobs.put_as(key, "brep", self.crate.archive.read(f"pieces/{key}"))  # looked at before
+        make_revisions(self.connection, self.new, author)
+        staying = _with_states(self.connection, self.states)
+        for key, what in self.notes:
+            noted(self.connection, key, what, author)
+        self._histories()
+        names = {each.name for each in self.new if each.key in staying}
+        late = "in work: what is here of what it uses is not released"
+        return [Put(p.name, f"{p.what}, {late}") if p.name in names else p for p in self.told]
 
-
-def _keep_bodies(blobs: BlobStore, crate: Crate, keys: list[str]) -> None:
-    for key in keys:
-        if not blobs.has(key):
-            blobs.put(crate.piece(key))
-
-
-def _entry(  # type: ignore[no-untyped-def]
-    connection: Connection, row, uses: list[tuple[str, Mapping[str, object]]], content: str, lineage: str
-) -> Entry:
-    children = {child for child, _ in uses}
-    query = select(REVISION.c.height).where(REVISION.c.id.in_(children))
-    height = 1 + max(connection.execute(query).scalars(), default=-1)
-    source = row["source"]["name"], row["source"]["sha256"]
-    return Entry(
-        row["label"], row["description"], row["product"], tuple(row["bodies"]), tuple(uses), content,
-        height, source, lineage, row["remarks"],
-    )  # fmt: skip
+    def _histories(self) -> None:
+        ids = {str(each.name): each.key for each in self.new}
+        rows = []
+        for each in self.crate.manifest["events"]:
+            number, _, rest = each["revision"].rpartition("/")
+            key = ids.get(f"{self.renamed.get(number, number)}/{rest}")
+            if key is not None:
+                rows.append(
+                    {"revision": key, "what": each["what"], "made_by": each["who"], "made_at": each["when"]}
+                )
+        if rows:
+            self.connection.execute(insert(EVENT), rows)
 
 
 def _with_states(connection: Connection, states: list[tuple[str, str]]) -> set[str]:
@@ -198,56 +227,15 @@ def _with_states(connection: Connection, states: list[tuple[str, str]]) -> set[s
     return staying
 
 
-def _with_events(
-    connection: Connection, crate: Crate, names: set[RevisionName], renamed: Mapping[str, str] | None = None
-) -> None:
-    """Write the histories of what came in."""
-    query = select(REVISION.c.id, ITEM.c.number, REVISION.c.major, REVISION.c.minor)
-    query = query.join(ITEM, ITEM.c.id == REVISION.c.item)
-    ids = {str(RevisionName(r.number, r.major, r.minor)): r.id for r in connection.execute(query)}
-    wanted = {str(name) for name in names}
-    for each in crate.manifest["events"]:
-        number, _, rest = each["revision"].rpartition("/")
-        name = f"{(renamed or {}).get(number, number)}/{rest}"
-        if name in wanted and name in ids:
-            connection.execute(
-                insert(EVENT).values(
-                    revision=ids[name], what=each["what"], made_by=each["who"], made_at=each["when"]
-                )
-            )
-
-
-def _as_copy(
-    connection: Connection, blobs: BlobStore, crate: Crate, author: Author, rule: str
-) -> list[Put]:
-    numbers = {row["number"] for row in crate.revisions}
+def _renamed(connection: Connection, crate: Crate, rule: str) -> dict[str, str]:
+    """The numbers of a copy by the crate's own. Raises UsageError."""
     try:
-        renamed = {number: rule.format(number=number) for number in numbers}
+        renamed = {number: rule.format(number=number) for number in _numbers(crate)}
     except (KeyError, IndexError, ValueError):
         raise UsageError(f"a rule for numbers knows {{number}} only (got {rule!r})") from None
     if len(set(renamed.values())) != len(renamed):
         raise UsageError(f"the rule {rule!r} gives two items one number")
-    query = select(ITEM.c.number).where(ITEM.c.number.in_(set(renamed.values())))
-    taken = sorted(connection.execute(query).scalars())
+    taken = sorted({name.number for name in revisions_by_name(connection, renamed.values())})
     if taken:
         raise UsageError(f"{taken[0]} is here already", hint="choose another rule for numbers")
-    told, ids, contents = [], dict[str, str](), dict[str, str]()
-    states: list[tuple[str, str]] = []
-    for row in crate.revisions:
-        uses = [(ids[use["revision"]], use["occurrence"]) for use in row["uses"]]
-        content = content_of(
-            row["product"], [(contents[u["revision"]], u["occurrence"]) for u in row["uses"]]
-        )
-        name = RevisionName(renamed[row["number"]], row["major"], row["minor"])
-        _keep_bodies(blobs, crate, row["bodies"])
-        key = new_revision(
-            connection, name.number, (name.major, name.minor),
-            _entry(connection, row, uses, content, row["id"]), author, item_lineage=row["item"],
-        )  # fmt: skip
-        ids[row["id"]], contents[row["id"]] = key, content
-        states.append((key, row["state"]))
-        noted(connection, key, f"copied from {row['number']}/{row['major']}.{row['minor']}", author)
-        told.append(Put(name, "copied"))
-    _with_states(connection, states)
-    _with_events(connection, crate, {put.name for put in told}, renamed)
-    return told
+    return renamed

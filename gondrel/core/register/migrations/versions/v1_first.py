@@ -115,6 +115,12 @@ def upgrade() -> None:
         sa.CheckConstraint("minor > 0 AND height >= 0 AND stamp > 0", name="ck_revision_counts"),
     )
     op.create_index("ix_revision_content", "revision", ["content"])
+    _make_uses_and_events()
+    for name, rule in _RULES.items():
+        _make_rule(name, *rule)
+
+
+def _make_uses_and_events() -> None:
     op.create_table(
         "use",
         sa.Column(
@@ -138,8 +144,6 @@ def upgrade() -> None:
         sa.Column("made_at", sa.String(32), nullable=False),
     )
     op.create_index("ix_event_revision", "event", ["revision"])
-    for name, rule in _RULES.items():
-        _make_rule(name, *rule)
 
 
 def _make_rule(name: str, table: str, when: str, columns: str, condition: str, said: str) -> None:
