@@ -252,12 +252,12 @@ def test_what_is_no_register_is_refused(tmp_path: Path) -> None:
         open_register("postgresql://somebody@nowhere/none")
 
 
-def _work(address: str, folder: str, seed: int, seconds: float) -> int:
+def _work(address: str, folder: str, seed: int, seconds: float, blobs: str = "") -> int:
     """Puts, releases and repoints at random; returns how many changes went through."""
     import time
 
     chance, store, done = random.Random(seed), BlobStore(Path(folder)), 0
-    opened = open_register(address)
+    opened = open_register(address, blobs)
     end = time.monotonic() + seconds
     models = [two_gears(store, 8 + n / 4) for n in range(6)]
     while time.monotonic() < end:
