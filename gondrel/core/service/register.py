@@ -20,7 +20,7 @@ from gondrel.core.register.keeping import Author, put_model, take_out
 from gondrel.core.register.living import release, remark, repoint, withdraw
 from gondrel.core.register.looking import events_of, listed, revision_named, revisions_of, where_used
 from gondrel.core.register.opening import Opened, open_register
-from gondrel.core.register.unpacking import unpack
+from gondrel.core.register.unpacking import conflicts_of, unpack
 from gondrel.core.reports.compared import differences_object
 from gondrel.core.reports.contract import proof_object
 from gondrel.core.reports.drawn import drawn
@@ -55,7 +55,7 @@ def register_command(
 def crate_command(
     what: str, address: str, blobs: str, args: Mapping[str, Any], store: str, *, progress: Progress = SILENT
 ) -> Json:
-    """The object of ``gondrel crate``: what is pack, list, verify or unpack.
+    """The object of ``gondrel crate``: what is pack, list, verify, look or unpack.
 
     Raises:
         InputError, UsageError, RuleBroken, ContentConflict, RegisterBusy, WriteFailed.
@@ -64,7 +64,7 @@ def crate_command(
         return _list(args["path"]) if what == "list" else _verify(args["path"])
     opened = open_register(address, blobs)
     try:
-        return (_pack if what == "pack" else _unpack)(opened, args, store, progress)
+        return {"pack": _pack, "unpack": _unpack, "look": _look}[what](opened, args, store, progress)
     finally:
         opened.close()
 
@@ -288,6 +288,18 @@ def _verify(path: str) -> Json:
         "revisions": len(rows),
         "problems": [asdict(problem) for problem in problems],
     }
+
+
+def _look(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
+    """What a crate holds, what is wrong with it, and what of it is here with another content."""
+    result = {**_verify(args["path"]), **_list(args["path"]), "conflicts": []}
+    if result["ok"]:
+        with opened.reading() as connection:
+            found = conflicts_of(connection, read_crate(args["path"]))
+        result["conflicts"] = [
+            {"name": str(c.name), "ours": list(c.ours), "theirs": list(c.theirs)} for c in found
+        ]
+    return result
 
 
 def _unpack(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:

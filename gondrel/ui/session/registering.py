@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
@@ -15,6 +16,7 @@ from gondrel.ui.session.host import SessionHost
 __all__ = ["Registering"]
 
 _REGISTER = "gondrel.core.service.register:register_command"
+_CRATE = "gondrel.core.service.register:crate_command"
 _FILE = "register.sqlite"
 
 Json = dict[str, Any]
@@ -24,6 +26,7 @@ class Registering(QObject):
     """Items of the register, the one that is looked at, and what is done with them."""
 
     changed = Signal()
+    crate_changed = Signal()
     previewed = Signal()
     """What repointing would change is there."""
 
@@ -35,6 +38,8 @@ class Registering(QObject):
         self.shown: Json | None = None
         self.uses: Json | None = None
         self.preview: Json | None = None
+        self.crate: Json | None = None
+        self.crate_path = ""
         self.wanted = ""
 
     @property
@@ -118,6 +123,41 @@ class Registering(QObject):
     def _again(self, name: str) -> None:
         self.look(self.wanted)
         self.show(name)
+
+    def pack(self, name: str, out: str, *, used_only: bool) -> None:
+        """Pack a revision with all it uses into a crate."""
+
+        def done(found: Json) -> None:
+            count = len(found["revisions"])
+            self.session.notice.emit(f"Packed {count} revisions into {Path(out).name}")
+
+        args = {"names": (name,), "out": out, "used_only": used_only}
+        self._ask_crate("pack", args, f"packing {name}", done)
+
+    def look_into(self, path: str) -> None:
+        """Look into a crate before anything of it is taken in."""
+
+        def done(found: Json) -> None:
+            self.crate, self.crate_path = found, path
+            self.crate_changed.emit()
+
+        self._ask_crate("look", {"path": path}, f"looking into {Path(path).name}", done)
+
+    def unpack(self, as_copy: str, resolved: dict[str, str]) -> None:
+        """Take the crate that is looked at in."""
+
+        def done(found: Json) -> None:
+            new = sum(each["what"] != "recognised" for each in found["put"])
+            self.session.notice.emit(f"Taken in: {new} revisions, {len(found['put']) - new} were here")
+            self.look(self.wanted)
+            self.look_into(self.crate_path)
+
+        args = {"path": self.crate_path, "as_copy": as_copy, "resolved": resolved}
+        self._ask_crate("unpack", args, f"taking in {Path(self.crate_path).name}", done)
+
+    def _ask_crate(self, what: str, args: Json, doing: str, then: Callable[[Json], None]) -> None:
+        args = {"who": self.session.settings.now.author, **args}
+        self.session.run_job(_CRATE, (what, self.place, "", args, self.session.folder), doing, then)
 
     def take_out(self, name: str) -> None:
         """Open a revision with all it uses as a crossing."""

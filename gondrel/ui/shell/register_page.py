@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from gondrel.ui.session.session import Session
+from gondrel.ui.shell.crate_page import CratePage
 from gondrel.ui.shell.pages import Page
 from gondrel.ui.shell.recipient_pages import tree_of
 from gondrel.ui.widgets.labels import head, quiet
@@ -59,7 +60,14 @@ class RegisterPage(Page):
         self.column.addLayout(body, 1)
         self.told = quiet("")
         self.column.addWidget(self.told)
+        self.pack = QPushButton("Pack into a crate\u2026")
+        self.pack.clicked.connect(self._pack)
+        self.crate = QPushButton("Take in a crate\u2026")
+        self.crate.clicked.connect(self._crate)
+        for place, button in enumerate((self.pack, self.crate)):
+            self.buttons.insertWidget(place, button)
         self.finish()
+        self.crates: CratePage | None = None
         self.register.changed.connect(self.refresh)
         self.register.previewed.connect(self._previewed)
         session.model_changed.connect(self.refresh)
@@ -125,7 +133,7 @@ class RegisterPage(Page):
         self.put.setEnabled(self.session.model is not None)
         self._list()
         shown = self.register.shown
-        for widget in (self.release, self.withdraw, self.take, self.look, self.do, self.all):
+        for widget in (self.release, self.withdraw, self.take, self.look, self.do, self.all, self.pack):
             widget.setEnabled(shown is not None)
         self.revisions.clear()
         self.to.clear()
@@ -197,6 +205,29 @@ class RegisterPage(Page):
                 for c in found["changes"]
             ]
             self.told.setText(f"It would change: {'; '.join(parts)}. Placements stay.")
+
+    def _pack(self) -> None:
+        name = f"{self.name.replace('/', '-')}.crate"
+        path, _ = QFileDialog.getSaveFileName(self, "Pack into a crate", name, "Crates (*.crate)")
+        if path:
+            self.register.pack(
+                self.name, path if path.endswith(".crate") else f"{path}.crate", used_only=False
+            )
+
+    def _crate(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(
+            self, "Take in a crate", "", "Crates (*.crate);;All files (*)"
+        )
+        if path:
+            self.open_crate(path)
+
+    def open_crate(self, path: str) -> None:
+        """Look into a crate on a page of its own."""
+        if self.crates is None:
+            self.crates = CratePage(self.session, self)
+        self.register.look_into(path)
+        self.crates.show()
+        self.crates.raise_()
 
     def _choose(self) -> None:
         path, _ = QFileDialog.getSaveFileName(

@@ -75,3 +75,45 @@ def test_the_story_of_a_pinion(window, tmp_path) -> None:
     assert ("PI", "B.1") in numbers and ("GN", "A.2") in numbers
     page.search.setText("pini")
     wait_until(lambda: [i["number"] for i in register.items] == ["PI"])
+
+
+def test_a_crate_comes_in_as_a_copy_and_a_conflict_is_resolved(window, tmp_path) -> None:
+    session, register = window.session, window.session.registering
+    register.address = str(tmp_path / "one.sqlite")
+    model = two_gears(session.store)
+    session.take_crossing(Crossing("gears", History.begin(model, "made")), None, dirty=True)
+    settle(session)
+    window.actions_by_key["register"].trigger()
+    page = window.pages["register"]
+    press(page.put)
+    wait_until(lambda: len(register.items) == 6)
+    path = tmp_path / "gears.crate"
+    register.pack("GN", str(path), used_only=False)
+    wait_until(path.is_file)
+
+    page.open_crate(str(path))
+    crates = page.crates
+    wait_until(lambda: crates.holds.topLevelItemCount() == 5)
+    assert not crates.choices and crates.take.isEnabled()
+    crates.way.setCurrentIndex(1)
+    crates.rule.setText("{number}-T")
+    press(crates.take)
+    wait_until(lambda: len(register.items) == 11)
+    assert {"GN-T", "PI-T"} <= {item["number"] for item in register.items}
+
+    # another register has another pinion of the same name
+    register.address = str(tmp_path / "two.sqlite")
+    other = with_pinion(model, session.store, 12)
+    session.take_crossing(Crossing("gears", History.begin(other, "made")), None, dirty=True)
+    settle(session)
+    press(page.put)
+    wait_until(lambda: len(register.items) == 6)
+    crates.way.setCurrentIndex(0)
+    page.open_crate(str(path))
+    wait_until(lambda: set(crates.choices) == {"PI/A.1", "SS/A.1", "GN/A.1"})
+    assert not crates.take.isEnabled()
+    for choice in crates.choices.values():
+        choice.setCurrentIndex(choice.findData("theirs"))
+    assert crates.take.isEnabled()
+    press(crates.take)
+    wait_until(lambda: any(i["number"] == "PI" and i["revision"] == "A.2" for i in register.items))
