@@ -306,6 +306,9 @@ def _repoint_view(result: Mapping[str, Any]) -> View:
         becomes = "changed in place" if each["in_place"] else each["becomes"]
         table.add_row(each["assembly"], becomes, str(each["uses"] or "by what it uses"))
     yield table
+    for each in result["changes"]:
+        for face in each["interfaces"] or ():
+            yield Text(f"{each['assembly']}: {face} is not where it was", "yellow")
     yield Text("nothing was changed: this is what would be" if result["preview"] else "repointed", "green")
 
 

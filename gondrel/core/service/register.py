@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
 from gondrel.core.errors import InputError
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.kernel.derive import mesh_of
+from gondrel.core.measuring.interfaces import moved_interfaces
 from gondrel.core.model.facets import is_facets
 from gondrel.core.model.registered import Change, Reach, Revision
 from gondrel.core.model.snapshot import Model
@@ -149,12 +150,33 @@ def _repoint(opened: Opened, args: Mapping[str, Any], store: str, progress: Prog
         )
         keys = [revision_named(connection, args[name]).id for name in ("old", "new")]
         one, other = (take_out(connection, key) for key in keys)
+        direct = [each for each in changes if each.uses] if preview else []
+        above = {
+            str(each.assembly): take_out(connection, revision_named(connection, str(each.assembly)).id)
+            for each in direct
+        }
+    if preview:
+        changes = [_with_interfaces(each, above, one, other, opened, progress) for each in changes]
     difference = _difference(one, other, opened, progress) if preview else None
     return {
         "preview": preview,
         "changes": [_change_object(each) for each in changes],
         "difference": difference,
     }
+
+
+def _with_interfaces(
+    change: Change, above: Mapping[str, Model], one: Model, other: Model, opened: Opened, progress: Progress
+) -> Change:
+    """A change with the faces that others touch and that are not where they were in the new revision."""
+    assembly = above.get(str(change.assembly))
+    old = one.roots[0]
+    if assembly is None or old not in assembly.by_id:
+        return change
+    found = moved_interfaces(
+        assembly, old, other.product(other.roots[0]).bodies, opened.store, progress=progress
+    )
+    return replace(change, interfaces=tuple(map(str, found)))
 
 
 def _difference(one: Model, other: Model, opened: Opened, progress: Progress) -> Json:
@@ -171,6 +193,7 @@ def _change_object(change: Change) -> Json:
     return {
         "assembly": str(change.assembly), "becomes": str(change.becomes), "uses": change.uses,
         "in_place": change.assembly == change.becomes,
+        "interfaces": None if change.interfaces is None else list(change.interfaces),
     }  # fmt: skip
 
 

@@ -204,7 +204,9 @@ class RegisterPage(Page):
                 f"{c['assembly']} in place" if c["in_place"] else f"{c['assembly']} becomes {c['becomes']}"
                 for c in found["changes"]
             ]
-            self.told.setText(f"It would change: {'; '.join(parts)}. Placements stay.")
+            moved = [face for c in found["changes"] for face in c["interfaces"] or ()]
+            faces = f" Not where they were: {'; '.join(moved[:3])}." if moved else ""
+            self.told.setText(f"It would change: {'; '.join(parts)}. Placements stay.{faces}")
 
     def _pack(self) -> None:
         name = f"{self.name.replace('/', '-')}.crate"
