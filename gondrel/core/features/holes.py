@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from gondrel.core.features.grooved import grooved_bores
 from gondrel.core.features.lines import SAME, same_axis
 from gondrel.core.model.face_graph import FaceGraph, SolidFace
 from gondrel.core.model.features import Feature
@@ -48,12 +49,14 @@ class _Piece:
 
 
 def find_holes(graph: FaceGraph, round_holes: Sequence[RoundHole]) -> list[Feature]:
-    """Plain, blind, counterbored, countersunk and stepped holes.
+    """Plain, blind, counterbored, countersunk and stepped holes, and bores with a keyway.
 
     Args:
         round_holes: the round holes of the solid, one for each diameter of a hole.
     """
-    left = list(round_holes)
+    grooved = grooved_bores(graph, {face for hole in round_holes for face in hole.faces})
+    opened = {face for hole in grooved for face in hole.faces}
+    left = [*round_holes, *grooved]
     cones = [face for face in graph.faces if face.kind == "cone" and face.is_hollow]
     features = []
     while left:
@@ -62,7 +65,7 @@ def find_holes(graph: FaceGraph, round_holes: Sequence[RoundHole]) -> list[Featu
         left = [h for h in left if h not in same]
         pieces = [_cylinder(hole, first) for hole in (first, *same)]
         pieces += _cones(cones, first)
-        features += [_feature(stack, graph, first) for stack in _stacks(pieces)]
+        features += [_feature(stack, graph, first, opened) for stack in _stacks(pieces)]
     return features
 
 
@@ -103,7 +106,7 @@ def _stacks(pieces: list[_Piece]) -> list[list[_Piece]]:
     return [stack for stack in stacks if any(not piece.is_cone for piece in stack)]
 
 
-def _feature(stack: list[_Piece], graph: FaceGraph, frame: RoundHole) -> Feature:
+def _feature(stack: list[_Piece], graph: FaceGraph, frame: RoundHole, opened: set[int]) -> Feature:
     """What a stack of pieces is, looked at from its wider end."""
     way = np.asarray(frame.direction)
     at_low, at_high = stack[0], stack[-1]
@@ -144,9 +147,11 @@ def _feature(stack: list[_Piece], graph: FaceGraph, frame: RoundHole) -> Feature
         sizes["steps"] = float(len(cylinders) + len(sinks))
         widths = sorted({round(2 * piece.widest, 6) for piece in (*cylinders, *sinks)})
         told += f", stepped: {', '.join(f'{w:g}' for w in widths)}"
-    evidence = f"cylinder with the material outside, all round; {told}"
+    is_whole = opened.isdisjoint(own)
+    reach = "all round" if is_whole else "most of the way round, a groove opens it"
+    evidence = f"cylinder with the material outside, {reach}; {told}"
     axis, place = vector_of(way + 0.0), vector_of(start + 0.0)
-    certainty = 1.0 if kind != "hole" or len(cylinders) == 1 else 0.9
+    certainty = 1.0 if is_whole and (kind != "hole" or len(cylinders) == 1) else 0.9
     return Feature(kind, sizes, faces, place, axis, certainty, evidence, (), _turned(stack))
 
 

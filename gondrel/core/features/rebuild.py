@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import replace
 
 import numpy as np
@@ -124,14 +125,15 @@ class _Peeling:
                 raise KernelRefused("a variable fillet is not made anew")
             if feature.kind == "pocket" and "marks" in feature.sizes:
                 raise KernelRefused("an engraving is not made anew")
-            step = None if feature.kind in _OF_EDGES else self._step(number, feature)
-            made = self._without(places, step)
-            if step is None:
+            if feature.kind in _OF_EDGES:
+                made = without_faces(self.shape, places)
                 edges = new_edges(self.shape, made.shape)
                 step = PartStep(number, feature.kind, dict(feature.sizes), edges=edges)
-            again = put_on(made.shape, step, _profile(step))
-            if differs := unlike(self.shape, again):
-                step = self._other_way(step, made.shape, differs)
+                if differs := unlike(self.shape, put_on(made.shape, step, None)):
+                    step = self._other_way(step, made.shape, differs)
+            else:
+                step = self._step(number, feature)
+                made = self._without(places, step)
         except KernelRefused as error:
             self.kept.append((number, error.message))
             return
@@ -140,15 +142,19 @@ class _Peeling:
         for face, places_before in self._now.items():
             self._now[face] = [n for n, source in enumerate(made.sources) if source in places_before]
 
-    def _without(self, places: Sequence[int], step: PartStep | None) -> Followed:
-        """The solid without some faces; where their neighbours do not meet, a hole filled or a boss cut."""
-        try:
-            return without_faces(self.shape, places)
-        except KernelRefused:
-            if step is None:
-                raise
-            tool = tool_of(step, _profile(step))
-            return without(self.shape, [tool]) if step.adds else united(self.shape, [tool])
+    def _without(self, places: Sequence[int], step: PartStep) -> Followed:
+        """The solid from which a step makes what it is now: the neighbours of some faces drawn together, or
+        a hole filled or a boss cut where they do not meet, or close more than the feature."""
+        profile = _profile(step)
+        with suppress(KernelRefused):
+            made = without_faces(self.shape, places)
+            if not unlike(self.shape, put_on(made.shape, step, profile)):
+                return made
+        tool = tool_of(step, profile)
+        made = without(self.shape, [tool]) if step.adds else united(self.shape, [tool])
+        if differs := unlike(self.shape, put_on(made.shape, step, profile)):
+            raise KernelRefused(f"put on again {differs}")
+        return made
 
     def _other_way(self, step: PartStep, body: Shape, differs: str) -> PartStep:
         """A bevel of two widths the other way round."""

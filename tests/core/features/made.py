@@ -142,6 +142,11 @@ def _core(nominal: float, pitch: float) -> float:
 
 
 PARTS: list[Part] = [
+    ("bore with a keyway", lambda: cut(rod(30, 20), rod(12, 40, (0, 0, -5)), box(15, 8, 40, (0, -4, -5))), [
+     _hole(24, 20)]),
+    ("bore with two keyways", lambda: cut(box(60, 60, 20, (-30, -30, 0)), rod(12, 40, (0, 0, -5)),
+     box(30, 8, 40, (-15, -4, -5))), [_hole(24, 20)]),
+    ("less than half a bore", lambda: cut(box(60, 60, 20, (-30, -30, 0)), rod(12, 40, (0, -31, -5))), []),
     ("through hole", lambda: cut(_plate(), rod(4, 40, (20, 20, -5))), [_hole(8, 12)]),
     ("blind flat hole", lambda: cut(_plate(), rod(4, 40, (20, 20, 5))), [_hole(8, 7)]),
     ("blind hole with point", lambda: cut(_plate(), rod(3, 40, (20, 20, 6)), cone(3, 0,
