@@ -187,6 +187,22 @@ def flat(window: Any) -> None:
     page.grab().save(str(FOLDER / "features.png"))
 
 
+def register(window: Any) -> None:
+    """The gear put into a register, what uses what, and what is missing before it can be released."""
+    window.open_demo()
+    session = window.session
+    wait(lambda: session.model is not None and not session.tasks.running)
+    page = _page(window, "register")
+    page.resize(1180, 720)
+    page.put.click()
+    wait(lambda: session.registering.items and not session.tasks.running)
+    top = session.registering.items[-1]
+    session.registering.show(top["number"])
+    wait(lambda: session.registering.uses is not None and not session.tasks.running)
+    page.grab().save(str(FOLDER / "register.png"))
+    page.hide()
+
+
 def report() -> None:
     """The first page of the report that goes with the demo."""
     import pypdfium2
@@ -199,7 +215,7 @@ def report() -> None:
 
 
 def looking(window: Any) -> None:
-    """A section measured in, the gear taken apart, a hole more than before, walls by their thickness."""
+    """A section measured in, the gear taken apart, a hole more than before."""
     window.open_demo()
     session, stage = window.session, window.stage
     wait(lambda: session.checking.report is not None and not session.tasks.running)
@@ -213,13 +229,6 @@ def looking(window: Any) -> None:
     shot(window, "apart")
     session.exploding.toggle()
     stage.canvas.fit()
-    page = _page(window, "measures")
-    page.show_kind("walls")
-    page.picture.click()
-    wait(lambda: not session.tasks.running)
-    page.hide()
-    shot(window, "walls")
-    page.picture.click()
     session.arranging.do(_HOLE, keep=True)
     wait(lambda: len(session.crossing.history.steps) > 1 and not session.tasks.running)
     page = _page(window, "compare")
@@ -297,6 +306,9 @@ def main() -> None:
     window.close()
     window = fresh()
     flat(window)
+    window.close()
+    window = fresh()
+    register(window)
     window.close()
     window = fresh()
     states(window)

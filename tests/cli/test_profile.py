@@ -108,3 +108,9 @@ def test_what_is_none_is_refused(drawing, tmp_path, monkeypatch, arguments) -> N
     with pytest.raises(GondrelError):
         run(["profile", str(drawing), *arguments])
     assert not list(tmp_path.glob("a.*"))
+
+
+def test_a_drawing_given_as_a_model_is_told_apart(drawing) -> None:
+    with pytest.raises(GondrelError, match="a drawing, not a model") as error:
+        run(["inspect", str(drawing)])
+    assert "gondrel profile" in (error.value.hint or "")

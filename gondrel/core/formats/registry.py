@@ -56,6 +56,11 @@ def by_content(path: str) -> Format:
         if known.recognises is not None and known.recognises(head, path):
             return known
     titles = ", ".join(f.title for f in all_formats())
+    if Path(path).suffix.casefold() == ".dxf":
+        raise UnknownFormat(
+            "a drawing, not a model", file=path, where="byte 0",
+            hint="gondrel profile makes a part of it",
+        )  # fmt: skip
     raise UnknownFormat(
         f"not a file Gondrel can read (it starts with {bytes(head[:12])!r})",
         file=path,
