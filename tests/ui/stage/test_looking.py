@@ -213,9 +213,15 @@ def test_measures_by_clicking(opened: Any) -> None:
     assert panel.values["distance"] == "0.000 mm"
     assert opened.stage.looking.dimensions.isVisible()
 
-    button = next(b for b in panel.findChildren(QPushButton) if b.text() == "90°")
-    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
-    assert QApplication.clipboard().text() == "90°"
+    def shown() -> list[QPushButton]:
+        return [b for b in panel.findChildren(QPushButton) if b.text() == "90°" and b.isVisible()]
+
+    QTest.qWait(200)  # the row is laid out
+    wait_until(lambda: bool(shown()), 10)
+    said: list[str] = []
+    session.notice.connect(said.append)
+    QTest.mouseClick(shown()[-1], Qt.MouseButton.LeftButton)
+    assert said == ["Copied 90°"]
     session.measuring.forget()
     click(opened, at(opened, side))
     opened.stage.looking._measure_wall()
