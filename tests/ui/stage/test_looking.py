@@ -220,8 +220,13 @@ def test_measures_by_clicking(opened: Any) -> None:
     wait_until(lambda: bool(shown()), 10)
     said: list[str] = []
     session.notice.connect(said.append)
-    QTest.mouseClick(shown()[-1], Qt.MouseButton.LeftButton)
-    assert said == ["Copied 90°"]
+
+    def copied() -> bool:
+        QTest.mouseClick(shown()[-1], Qt.MouseButton.LeftButton)
+        return bool(said)
+
+    wait_until(copied, 10)  # the panel may be made anew under a click
+    assert said[0] == "Copied 90°"
     session.measuring.forget()
     click(opened, at(opened, side))
     opened.stage.looking._measure_wall()
