@@ -20,6 +20,7 @@ from gondrel.cli.program import (
     SecondsOption,
     SetOption,
     VerboseOption,
+    WrittenOption,
     app,
     examples_help,
     help_of,
@@ -40,7 +41,6 @@ __all__ = ["drawing_view"]
 _FIGURES = Figures()
 _LARGEST = 8192
 
-OutOption = Annotated[str, typer.Option("--out", "-o", metavar="OUT", help="The file to write.")]
 ViewOption = Annotated[
     list[str] | None,
     typer.Option(
@@ -74,7 +74,7 @@ SelectOption = Annotated[
 )
 def draw(
     file: OneFile,
-    out: OutOption,
+    out: WrittenOption,
     view: ViewOption = None,
     hidden: HiddenOption = "dashed",
     select: SelectOption = None,
@@ -116,7 +116,7 @@ def draw(
 )
 def picture(
     file: OneFile,
-    out: OutOption,
+    out: WrittenOption,
     view: ViewOption = None,
     hidden: HiddenOption = "none",
     size: Annotated[str, typer.Option("--size", metavar="WxH", help="Of a PNG.")] = "1280x960",

@@ -20,6 +20,7 @@ from gondrel.cli.program import (
     SecondsOption,
     SetOption,
     VerboseOption,
+    WrittenOption,
     app,
     examples_help,
     help_of,
@@ -62,7 +63,7 @@ _PLACES = 8
 )
 def profile(
     file: OneFile,
-    out: Annotated[str, typer.Option("--out", "-o", metavar="OUT", help="The file to write.")] = "",
+    out: WrittenOption = "",
     kind: AsOption = "",
     layers: Annotated[
         str | None,

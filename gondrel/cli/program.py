@@ -38,6 +38,7 @@ __all__ = [
     "SetOption",
     "SeveralFiles",
     "VerboseOption",
+    "WrittenOption",
     "app",
     "each_file",
     "examples_help",
@@ -108,6 +109,7 @@ OneFile = Annotated[
 OutOption = Annotated[
     str, typer.Option("--out", "-o", metavar="OUT", help="The file to write; - for standard output.")
 ]
+WrittenOption = Annotated[str, typer.Option("--out", "-o", metavar="OUT", help="The file to write.")]
 AsOption = Annotated[
     str, typer.Option("--as", metavar="KIND", help="What to write; else by the ending of OUT.")
 ]

@@ -17,6 +17,7 @@ from gondrel.cli.program import (
     JsonOption,
     OneFile,
     SetOption,
+    WrittenOption,
     app,
     kind_for,
     pairs_of,
@@ -186,7 +187,7 @@ def where_used(
 @register_app.command("take", help="Take a revision out, with all it uses, as a file that is proved.")
 def take(
     name: Name,
-    out: Annotated[str, typer.Option("--out", "-o", metavar="OUT", help="The file to write.")],
+    out: WrittenOption,
     kind: AsOption = "", force: ForceOption = False, register: AddressOption = "", blobs: BlobsOption = "",
     as_json: JsonOption = False,
 ) -> int:  # fmt: skip

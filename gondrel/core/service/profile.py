@@ -27,7 +27,7 @@ from gondrel.core.sheet.dxf import to_dxf
 from gondrel.core.sheet.dxf_in import read_dxf
 from gondrel.core.sheet.relations import relations_of, sizes_of
 from gondrel.core.sheet.svg import to_svg
-from gondrel.core.sheet.taking import changed, kept_relations, profile_of, taken_curves
+from gondrel.core.sheet.taking import changed, profile_of, taken_curves
 from gondrel.core.work import SILENT, Progress
 
 __all__ = [
@@ -51,9 +51,7 @@ def look_at(
     sheet = read_dxf(path, unit=wish.unit, layout=wish.layout, pasted=pasted)
     progress.at(0.5, "Looking for regions")
     curves = taken_curves(sheet, wish)
-    found = profile_of(curves, wish)
-    kept_relations(found, wish.dropped)  # raises for what is none, changes or not
-    profile, solved = changed(found, wish)
+    profile, solved = changed(profile_of(curves, wish), wish)
     return LookedAt(sheet, curves, profile, relations_of(profile), sizes_of(profile), solved)
 
 

@@ -117,8 +117,12 @@ def changed(profile: Profile, wish: ProfileWish) -> tuple[Profile, Solved | None
     """The profile with its sizes as wished for, its regions found anew.
 
     Raises:
-        UsageError: for a size that is not there, or that can't be had with the relations that are kept.
+        UsageError: for a size or a dropped relation that is not there, or a size that can't be had with
+            the relations that are kept.
     """
+    if not wish.changes and not wish.dropped:
+        return profile, None
+    kept = kept_relations(profile, wish.dropped)
     if not wish.changes:
         return profile, None
     sizes = {size.name: size for size in sizes_of(profile)}
@@ -128,7 +132,7 @@ def changed(profile: Profile, wish: ProfileWish) -> tuple[Profile, Solved | None
             raise UsageError(f"no size is called {name!r}", hint=", ".join(sizes) or "there is none")
         size = sizes[name]
         wanted.append(replace(size, value=math.radians(value) if size.kind == "angle" else value))
-    made, solved = resized(profile, kept_relations(profile, wish.dropped), wanted)
+    made, solved = resized(profile, kept, wanted)
     again = find_regions(made.curves, wish.within)
     sources = tuple(profile.sources[n] for n in again.sources)
     return replace(again, sources=sources), solved
