@@ -9,7 +9,6 @@ import math
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -19,7 +18,7 @@ from gondrel.core.model.flat_sheet import Sheet, SheetCurve, SheetLayer, SheetTe
 from gondrel.core.model.outline import Arc, Curve, FlatEllipse, FlatLine, Point, Spline
 from gondrel.core.model.provenance import Note
 from gondrel.core.model.units import BY_KEY
-from gondrel.core.sheet.dxf_open import open_document, what_it_said
+from gondrel.core.sheet.dxf_open import open_document, sound_text, what_it_said
 from gondrel.core.work.files import checked_file
 from gondrel.core.work.late import late
 
@@ -63,15 +62,10 @@ def read_dxf(path: str, *, unit: str = "", layout: str = "", pasted: str | None 
 
 def sheet_of(document: Any, path: str, notes: Sequence[Note], *, unit: str = "", layout: str = "") -> Sheet:
     """A layout of an opened drawing; raises as read_dxf does."""
-    layouts = tuple(document.layout_names_in_taborder())
-    name = layout or layouts[0]
-    if name not in layouts:
-        raise UsageError(f"{Path(path).name} has no layout {name!r}", hint=", ".join(layouts))
     if unit and unit not in BY_KEY:
         raise UsageError(f"unknown unit {unit!r}", hint=f"one of {', '.join(BY_KEY)}")
-    reading = _Reading(document)
     try:
-        reading.take(document.layout(name))
+        return _sheet_of(document, path, notes, unit, layout)
     except GondrelError as error:
         error.file = error.file or path
         raise
@@ -79,6 +73,16 @@ def sheet_of(document: Any, path: str, notes: Sequence[Note], *, unit: str = "",
         raise MalformedFile("its blocks hold one another", file=path) from None
     except Exception as error:  # whatever a damaged file brings the library to
         raise MalformedFile(f"its entities can't be read: {what_it_said(error)}", file=path) from None
+
+
+def _sheet_of(document: Any, path: str, notes: Sequence[Note], unit: str, layout: str) -> Sheet:
+    named = {sound_text(each): each for each in document.layout_names_in_taborder()}
+    layouts = tuple(named)
+    name = layout or layouts[0]
+    if name not in layouts:
+        raise UsageError(f"there is no layout {name!r}", hint=", ".join(layouts))
+    reading = _Reading(document)
+    reading.take(document.layout(named[name]))
     key, factor, proposal = _unit(document, reading.curves, unit)
     told = [*notes, *reading.notes()]
     if proposal:
@@ -98,14 +102,14 @@ def _scaled_text(text: SheetText, k: float) -> SheetText:
 def _layers(document: Any, reading: _Reading) -> tuple[SheetLayer, ...]:
     made, seen = [], set()
     for layer in document.layers:
-        name = layer.dxf.name
+        name = sound_text(layer.dxf.name)
         seen.add(name.casefold())
         is_shown = not (layer.is_off() or layer.is_frozen())
         made.append(
             SheetLayer(
                 name,
                 _colour(layer),
-                str(layer.dxf.get("linetype", "")),
+                sound_text(str(layer.dxf.get("linetype", ""))),
                 reading.counts[name.casefold()],
                 is_shown,
             )
@@ -208,8 +212,9 @@ class _Reading:
 
     def take(self, layout: Any) -> None:
         for layer in self.document.layers:
-            self.colours[layer.dxf.name.casefold()] = _colour(layer)
-            self.line_types[layer.dxf.name.casefold()] = str(layer.dxf.get("linetype", ""))
+            name = sound_text(layer.dxf.name).casefold()
+            self.colours[name] = _colour(layer)
+            self.line_types[name] = sound_text(str(layer.dxf.get("linetype", "")))
         for entity in layout:
             self._entity(entity, _Placed(), 0)
 
@@ -217,8 +222,8 @@ class _Reading:
         self.seen += 1
         if self.seen > _MOST:
             raise LimitExceeded(f"it has more than {_MOST:,} entities")
-        kind = entity.dxftype()
-        layer = str(entity.dxf.get("layer", "0"))
+        kind = sound_text(entity.dxftype())
+        layer = sound_text(str(entity.dxf.get("layer", "0")))
         if placed.layer and layer == "0":
             layer = placed.layer
         if depth == 0:
@@ -241,13 +246,13 @@ class _Reading:
         for attribute in insert.attribs:
             self._text(attribute, "ATTRIB", layer)
         if insert.block() is None:
-            self.doubts[f"block placed that is not there ({insert.dxf.name})"] += 1
+            self.doubts[f"block placed that is not there ({sound_text(insert.dxf.name)})"] += 1
             return
         colour = _colour(insert, placed.colour or self.colours.get(layer.casefold(), "#1F2A33"))
         for one in insert.multi_insert() if count > 1 else (insert,):
             self.groups += 1
             group = placed.group or self.groups
-            inner = _Placed((*placed.blocks, str(insert.dxf.name)), layer, colour, group)
+            inner = _Placed((*placed.blocks, sound_text(str(insert.dxf.name))), layer, colour, group)
 
             def skipped(entity: Any, reason: str) -> None:
                 self.doubts[f"{entity.dxftype()} in a block that can't be placed ({reason})"] += 1
@@ -269,7 +274,7 @@ class _Reading:
             colour = _colour(entity, colour)
         elif int(entity.dxf.get("color", 256)) == 0 and placed.colour:
             colour = placed.colour
-        line_type = str(entity.dxf.get("linetype", "BYLAYER"))
+        line_type = sound_text(str(entity.dxf.get("linetype", "BYLAYER")))
         if line_type.upper() == "BYLAYER":
             line_type = self.line_types.get(layer.casefold(), "")
         group = placed.group
@@ -375,7 +380,7 @@ class _Reading:
     # --- texts ----------------------------------------------------------------------------------------
 
     def _text(self, e: Any, kind: str, layer: str) -> None:
-        text = e.plain_text() if kind == "MTEXT" else str(e.dxf.get("text", ""))
+        text = sound_text(e.plain_text() if kind == "MTEXT" else str(e.dxf.get("text", "")))
         height = float(e.dxf.get("char_height" if kind == "MTEXT" else "height", 2.5) or 2.5)
         at = e.dxf.get("insert", (0, 0, 0))
         if text.strip():
@@ -385,7 +390,7 @@ class _Reading:
         measured, value = e.get_measurement(), None
         if isinstance(measured, int | float):
             value = float(measured)
-        own = str(e.dxf.get("text", "") or "<>")
+        own = sound_text(str(e.dxf.get("text", "") or "<>"))
         shown = "" if value is None else f"{value:g}"
         at = e.dxf.get("text_midpoint", e.dxf.get("defpoint", (0, 0, 0)))
         kind = "angle" if int(e.dxf.get("dimtype", 0)) & 7 in (2, 5) else "dimension"
