@@ -32,7 +32,10 @@ from gondrel.core.work.files import checked_file, state_folder
 __all__ = ["crate_app", "register_app"]
 
 _FILE = "register.sqlite"
-_COMMANDS = "gondrel.core.service.register"
+_COMMANDS = {
+    "register": "gondrel.core.service.register:register_command",
+    "crate": "gondrel.core.service.crates:crate_command",
+}
 
 AddressOption = Annotated[
     str,
@@ -66,9 +69,7 @@ def _ask(
 ) -> dict[str, Any]:
     place = address or str(state_folder() / _FILE)
     doing = f"{what.replace('-', ' ')} in the register" if group == "register" else f"{what} a crate"
-    return run_command(
-        f"{_COMMANDS}:{group}_command", (what, place, blobs, dict(args)), doing, paths, (0, 0)
-    )
+    return run_command(_COMMANDS[group], (what, place, blobs, dict(args)), doing, paths, (0, 0))
 
 
 # --- register ----------------------------------------------------------------------------------------

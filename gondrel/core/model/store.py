@@ -50,12 +50,12 @@ class BlobStore:
 
     def has(self, key: str, kind: str = "brep") -> bool:
         """Whether a blob, or a thing of another kind derived from it, is here."""
-        return self._path(key, kind).exists()
+        return os.path.exists(f"{self.folder}/{key}.{kind}")
 
-    def size_of(self, key: str) -> int:
-        """How many bytes a blob has. Raises KeyError when it is not here."""
+    def size_of(self, key: str, kind: str = "brep") -> int:
+        """How many bytes a blob, or a thing derived from it, has. Raises KeyError when it is not here."""
         try:
-            return self._path(key, "brep").stat().st_size
+            return self._path(key, kind).stat().st_size
         except FileNotFoundError:
             raise KeyError(key) from None
 
@@ -75,6 +75,17 @@ class BlobStore:
         except OSError as error:
             temporary.unlink(missing_ok=True)
             raise WriteFailed(f"keeping a body failed: {error.strerror}", file=str(path)) from error
+
+    def adopt(self, key: str, kind: str, file: Path) -> None:
+        """Take a finished file of the same disk in as a blob, or as something derived from one.
+
+        Raises:
+            WriteFailed: when the disk refuses.
+        """
+        try:
+            os.replace(file, self._path(key, kind))
+        except OSError as error:
+            raise WriteFailed(f"keeping a body failed: {error.strerror}", file=str(self.folder)) from error
 
     def get_as(self, key: str, kind: str) -> bytes:
         """Something derived from a blob. Raises KeyError when it is not here."""

@@ -1,4 +1,4 @@
-"""Crates: one file with items, all they use, their revisions, states and histories.
+"""Crates as they are read: opened safely, looked at whole.
 
 The form is told in docs/register.md: a ZIP archive with manifest.json first, and beside it pieces named by
 the SHA-256 of what they hold.
@@ -7,25 +7,38 @@ the SHA-256 of what they hold.
 from __future__ import annotations
 
 import hashlib
-import io
 import json
+import mmap
 import zipfile
 import zlib
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from itertools import chain
+from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Connection
+from cattrs.errors import BaseValidationError
 
 from gondrel.core.errors import InputError, LimitExceeded, MalformedFile
-from gondrel.core.model.store import BlobStore
-from gondrel.core.register.gathering import Gathered, events_of_items, gathered
-from gondrel.core.register.looking import revision_named
+from gondrel.core.model.codec import from_plain
+from gondrel.core.model.product import Occurrence, Product
+from gondrel.core.register.keeping import content_of
 
-__all__ = ["FORMAT", "VERSION", "Crate", "Problem", "pack", "read_crate", "verify"]
+__all__ = [
+    "FORMAT",
+    "MANIFEST",
+    "PICTURES",
+    "PIECES",
+    "VERSION",
+    "Crate",
+    "Problem",
+    "read_crate",
+    "verify",
+]
 
 FORMAT, VERSION = "gondrel-crate", 1
-_MANIFEST, _PIECES, _PICTURES = "manifest.json", "pieces/", "pictures/"
+MANIFEST, PIECES, PICTURES = "manifest.json", "pieces/", "pictures/"
 _MOST_BYTES = 64 << 30
 _MOST_PIECES = 1_000_000
 _MOST_MANIFEST = 1 << 30
@@ -35,8 +48,7 @@ _DAMAGE = (
     zipfile.BadZipFile, zlib.error, OSError, EOFError, ValueError, NotImplementedError, RuntimeError
 )  # fmt: skip
 _HASH = 64
-_SMALL = zipfile.ZIP_DEFLATED
-"""The list is packed small; pieces are stored as they are: packing takes hardly more than copying."""
+_TOGETHER = 2
 
 Json = dict[str, Any]
 
@@ -54,110 +66,30 @@ class Crate:
     """An opened crate.
 
     Args:
-        manifest: what it says it holds; data: the archive.
+        manifest: what it says it holds; data: the archive as it is.
     """
 
     manifest: Json
     archive: zipfile.ZipFile
+    data: memoryview
 
     @property
     def revisions(self) -> list[Json]:
         """What it says of its revisions."""
         return list(self.manifest["revisions"])
 
-    def piece(self, key: str) -> bytes:
-        """A piece by its hash. Raises MalformedFile where it is not what its name says."""
+    def picture(self, revision: str) -> bytes | None:
+        """The preview of a revision, PNG. None where there is none, or it is damaged."""
+        said = self.manifest.get("pictures", {}).get(revision)
         try:
-            data = self.archive.read(_PIECES + key)
-        except (KeyError, *_DAMAGE) as error:
-            raise MalformedFile(f"piece {key[:12]} can't be read: {_said(error)}") from None
-        if hashlib.sha256(data).hexdigest() != key:
-            raise MalformedFile(f"piece {key[:12]} was changed")
-        return data
+            data = self.archive.read(f"{PICTURES}{revision}.png")
+        except (KeyError, *_DAMAGE):
+            return None
+        return data if said and hashlib.sha256(data).hexdigest() == said.get("sha256") else None
 
 
 def _said(error: BaseException) -> str:
     return " ".join(str(error).split())[:120] or type(error).__name__
-
-
-# --- packing -----------------------------------------------------------------------------------------
-
-
-def pack(
-    connection: Connection, blobs: BlobStore, names: Sequence[str], *, all_revisions: bool = True,
-    pictures: Mapping[str, bytes] | None = None, sources: Mapping[str, bytes] | None = None,
-) -> bytes:  # fmt: skip
-    """A crate with items and everything they use.
-
-    Args:
-        names: of items or revisions; all_revisions: whether every revision of each item goes along, or only
-            those that are named and what these use.
-        pictures: PNG by the id of a revision; sources: received files by their SHA-256.
-
-    Raises:
-        UsageError: for a name that is none. InputError: when a body is missing from the register.
-    """
-    asked = [revision_named(connection, name).id for name in names]
-    rows = [_row(each) for each in gathered(connection, asked, all_revisions=all_revisions)]
-    keys = [row["id"] for row in rows]
-    bodies = sorted({blob for row in rows for blob in row["bodies"]})
-    pieces: dict[str, bytes] = {}
-    for key in bodies:
-        try:
-            pieces[key] = blobs.get(key)
-        except KeyError:
-            raise InputError(f"body {key[:12]} is missing from the register's folder") from None
-    wanted = {row["source"]["sha256"] for row in rows}
-    for key, data in (sources or {}).items():
-        if key in wanted:
-            pieces[key] = data
-    numbers = sorted({row["number"] for row in rows})
-    there = set(keys)
-    manifest = {
-        "format": FORMAT,
-        "version": VERSION,
-        "items": numbers,
-        "asked_for": list(names),
-        "revisions": rows,
-        "events": list(events_of_items(connection, numbers)),
-        "pieces": {key: {"sha256": key, "bytes": len(data)} for key, data in pieces.items()},
-        "pictures": {
-            key: {"sha256": hashlib.sha256(data).hexdigest(), "bytes": len(data)}
-            for key, data in (pictures or {}).items()
-            if key in there
-        },
-    }
-    stream = io.BytesIO()
-    with zipfile.ZipFile(stream, "w") as archive:
-        archive.writestr(_fixed(_MANIFEST), json.dumps(manifest, indent=1, sort_keys=True), _SMALL)
-        for key, data in sorted(pieces.items()):
-            archive.writestr(_fixed(_PIECES + key), data)
-        for key in sorted(manifest["pictures"]):  # type: ignore[call-overload]
-            archive.writestr(_fixed(f"{_PICTURES}{key}.png"), (pictures or {})[key])
-    return stream.getvalue()
-
-
-def _fixed(name: str) -> zipfile.ZipInfo:
-    """An entry without the time it was written, so that one crate is made of one register."""
-    entry = zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0))
-    entry.external_attr = 0o644 << 16
-    return entry
-
-
-def _row(gathered: Gathered) -> Json:
-    row = gathered.row
-    return {
-        "id": row.id, "item": row.item, "number": row.number, "major": row.major, "minor": row.minor,
-        "state": row.state, "label": row.label, "description": row.description, "content": row.content,
-        "product": json.loads(row.product), "bodies": json.loads(row.bodies),
-        "uses": [{"revision": child, "occurrence": use} for child, use in gathered.uses],
-        "made": {"at": row.made_at, "by": row.made_by},
-        "source": {"name": row.source, "sha256": row.source_sha256}, "remarks": row.remarks,
-        "lineage": row.lineage, "item_lineage": row.item_lineage,
-    }  # fmt: skip
-
-
-# --- reading -----------------------------------------------------------------------------------------
 
 
 def read_crate(path: str) -> Crate:
@@ -179,10 +111,10 @@ def read_crate(path: str) -> Crate:
     names = [entry.filename for entry in listed]
     if len(set(names)) != len(names):
         raise MalformedFile("the crate holds two pieces of one name", file=path)
-    if _MANIFEST not in names or archive.getinfo(_MANIFEST).file_size > _MOST_MANIFEST:
+    if MANIFEST not in names or archive.getinfo(MANIFEST).file_size > _MOST_MANIFEST:
         raise MalformedFile("the crate has no list of what it holds", file=path)
     try:
-        manifest = json.loads(archive.read(_MANIFEST))
+        manifest = json.loads(archive.read(MANIFEST))
     except (RecursionError, *_DAMAGE) as error:
         raise MalformedFile(f"the crate's list can't be read: {_said(error)}", file=path) from None
     if not isinstance(manifest, dict) or manifest.get("format") != FORMAT:
@@ -192,15 +124,17 @@ def read_crate(path: str) -> Crate:
         raise MalformedFile("the crate says no version", file=path)
     if version > VERSION:
         raise InputError(f"the crate is of a newer version ({version}) than this program reads", file=path)
-    return Crate(manifest, archive)
+    with Path(path).open("rb") as stream:
+        data = memoryview(mmap.mmap(stream.fileno(), 0, access=mmap.ACCESS_READ))
+    return Crate(manifest, archive, data)
 
 
 def _checked_entry(entry: zipfile.ZipInfo, path: str) -> None:
     """Refuse what is no piece of a crate, by its name. Raises MalformedFile, LimitExceeded."""
     name = entry.filename
-    inner = name.removeprefix(_PIECES) if name.startswith(_PIECES) else name.removeprefix(_PICTURES)
-    is_known = name == _MANIFEST or (
-        name.startswith((_PIECES, _PICTURES)) and inner and "/" not in inner and "\\" not in inner
+    inner = name.removeprefix(PIECES) if name.startswith(PIECES) else name.removeprefix(PICTURES)
+    is_known = name == MANIFEST or (
+        name.startswith((PIECES, PICTURES)) and inner and "/" not in inner and "\\" not in inner
         and not inner.startswith(".")
     )  # fmt: skip
     if not is_known or entry.is_dir():
@@ -213,29 +147,42 @@ def _checked_entry(entry: zipfile.ZipInfo, path: str) -> None:
         )
 
 
-def verify(crate: Crate) -> list[Problem]:
+def verify(crate: Crate, keep: Callable[[str], Path | None] = lambda _: None) -> list[Problem]:
     """Everything that is not right in a crate: pieces missing, changed or not listed, revisions that do not
-    fit together."""
-    from gondrel.core.register.keeping import content_of
+    fit together.
 
-    problems: list[Problem] = []
+    Args:
+        keep: where a piece is written while it is looked at, by its hash; None where it is not wanted.
+    """
     manifest, names = crate.manifest, set(crate.archive.namelist())
     problem = _shape(manifest)
     if problem:
-        return [Problem(_MANIFEST, problem)]
-    expected = {_MANIFEST}
-    for folder, kind, ending in ((_PIECES, "pieces", ""), (_PICTURES, "pictures", ".png")):
-        for key, said in manifest[kind].items():
-            name = f"{folder}{key}{ending}"
-            expected.add(name)
-            if name not in names:
-                problems.append(Problem(name, "is missing"))
-                continue
-            problems += _piece_problems(crate.archive, name, said)
-    problems += [Problem(name, "is not listed") for name in sorted(names - expected)]
+        return [Problem(MANIFEST, problem)]
+    listed = {
+        f"{folder}{key}{ending}": (key if kind == "pieces" else "", said)
+        for folder, kind, ending in ((PIECES, "pieces", ""), (PICTURES, "pictures", ".png"))
+        for key, said in manifest[kind].items()
+    }
+
+    def look(name: str) -> list[Problem]:
+        key, said = listed[name]
+        if name not in names:
+            return [Problem(name, "is missing")]
+        return _piece_problems(crate, name, said, keep(key) if key else None)
+
+    with ThreadPoolExecutor(_TOGETHER) as pool:  # pieces are read and hashed while the list is looked at
+        waiting = pool.map(look, listed)
+        of_revisions = _revision_problems(manifest)
+        problems = list(chain.from_iterable(waiting))
+    problems += [Problem(name, "is not listed") for name in sorted(names - set(listed) - {MANIFEST})]
+    return problems + of_revisions
+
+
+def _revision_problems(manifest: Json) -> list[Problem]:
+    problems: list[Problem] = []
     known = {row["id"]: row for row in manifest["revisions"]}
     if len(known) != len(manifest["revisions"]):
-        problems.append(Problem(_MANIFEST, "two revisions have one identity"))
+        problems.append(Problem(MANIFEST, "two revisions have one identity"))
     before: set[str] = set()
     for row in manifest["revisions"]:
         name = f"{row['number']}/{row['major']}.{row['minor']}"
@@ -252,20 +199,49 @@ def verify(crate: Crate) -> list[Problem]:
             problems.append(Problem(name, "is not what its content says: it was changed"))
         if [body.get("blob") for body in row["product"].get("bodies", ())] != row["bodies"]:
             problems.append(Problem(name, "lists other bodies than it has"))
+        try:
+            from_plain(row["product"], Product)
+            for use in row["uses"]:
+                from_plain(use["occurrence"], Occurrence)
+        except (BaseValidationError, KeyError, TypeError, ValueError) as error:
+            problems.append(Problem(name, f"can't be read ({type(error).__name__})"))
     return problems
 
 
-def _piece_problems(archive: zipfile.ZipFile, name: str, said: Json) -> list[Problem]:
-    if archive.getinfo(name).file_size != said["bytes"]:
+def _piece_problems(crate: Crate, name: str, said: Json, kept: Path | None) -> list[Problem]:
+    entry = crate.archive.getinfo(name)
+    if entry.file_size != said["bytes"]:
         return [Problem(name, "is of another size")]
-    digest = hashlib.sha256()
     try:
-        with archive.open(name) as stream:
-            while data := stream.read(1 << 20):
-                digest.update(data)
+        data = _stored(crate.data, entry)
+        if data is None:
+            data = memoryview(crate.archive.read(entry))
+        if kept is not None:
+            kept.write_bytes(data)
     except _DAMAGE as error:
         return [Problem(name, f"can't be read: {_said(error)}")]
-    return [] if digest.hexdigest() == said["sha256"] else [Problem(name, "was changed")]
+    return [] if hashlib.sha256(data).hexdigest() == said["sha256"] else [Problem(name, "was changed")]
+
+
+def _stored(data: memoryview, entry: zipfile.ZipInfo) -> memoryview | None:
+    """What an entry holds that was not packed small, without copying it; None for any other.
+
+    Source: the format of ZIP archives (APPNOTE 6.3, section 4.3.7, local file header).
+    """
+    if entry.compress_type != zipfile.ZIP_STORED or entry.flag_bits & 1:
+        return None
+    head = data[entry.header_offset : entry.header_offset + 30]
+    name, extra = (int.from_bytes(head[at : at + 2], "little") for at in (26, 28))
+    start = entry.header_offset + 30 + name + extra
+    held = data[start : start + entry.file_size]
+    if (
+        bytes(head[:4]) != b"PK\x03\x04"
+        or bytes(data[start - extra - name : start - extra]) != entry.filename.encode()
+    ):
+        raise zipfile.BadZipFile("its heading says another thing than the archive's list")
+    if len(held) != entry.file_size or zlib.crc32(held) != entry.CRC:
+        raise zipfile.BadZipFile("its sum is another")
+    return held
 
 
 _ROW = {

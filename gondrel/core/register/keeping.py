@@ -9,6 +9,7 @@ import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
+from pathlib import Path
 from typing import Any
 
 from sqlalchemy import Connection, insert, select, update
@@ -24,8 +25,22 @@ from gondrel.core.register.names import following_major, revision_parts
 from gondrel.core.register.tables import EVENT, ITEM, REVISION, USE
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["Author", "Entry", "content_of", "new_id", "new_revision", "noted", "put_model", "take_out"]
+__all__ = [
+    "SOURCE",
+    "Author",
+    "Entry",
+    "content_of",
+    "new_id",
+    "new_revision",
+    "noted",
+    "put_model",
+    "take_out",
+]
 
+SOURCE = "source"
+"""The kind under which received files lie beside the bodies, by their SHA-256."""
+PREVIEW = "preview"
+"""The kind of a revision's picture, by the revision's content."""
 _FIRST = ("A", 1)
 
 
@@ -133,9 +148,7 @@ def put_model(
     """
     if model.unloaded:
         raise UsageError("not all shapes are loaded: load them before the model is put in")
-    source = ("", "")
-    if model.provenance is not None:
-        source = model.provenance.file.path.rsplit("/", 1)[-1], model.provenance.sha256
+    source = _source_kept(model, blobs)
     made: dict[str, tuple[str, str, int]] = {}
     taken: dict[RevisionName, str] = {}
     told = []
@@ -162,6 +175,21 @@ def put_model(
         made[product.id] = key, content, entry.height
         told.append(put)
     return tuple(told)
+
+
+def _source_kept(model: Model, blobs: BlobStore) -> tuple[str, str]:
+    """Name and hash of the file a model was read from; the file is kept where it is still the same."""
+    if model.provenance is None:
+        return "", ""
+    path, key = Path(model.provenance.file.path), model.provenance.sha256
+    if key and not blobs.has(key, SOURCE):
+        try:
+            data = path.read_bytes()
+        except OSError:
+            data = b""
+        if hashlib.sha256(data).hexdigest() == key:
+            blobs.put_as(key, SOURCE, data)
+    return path.name, key
 
 
 def _put(

@@ -2,25 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
-from cattrs.errors import BaseValidationError
 from sqlalchemy import Connection, Row, insert, select, update
 
 from gondrel.core.errors import MalformedFile, UsageError
-from gondrel.core.model.codec import from_plain
-from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.registered import Put, RevisionName, State
 from gondrel.core.model.store import BlobStore
 from gondrel.core.register.crates import Crate, verify
 from gondrel.core.register.errors import ContentConflict
 from gondrel.core.register.gathering import NewRevision, known_keys, make_revisions, revisions_by_name
-from gondrel.core.register.keeping import Author, Entry, content_of, new_id, noted
+from gondrel.core.register.keeping import SOURCE, Author, Entry, content_of, new_id, noted
 from gondrel.core.register.tables import EVENT, REVISION, USE
+from gondrel.core.work.files import private_folder
 
-__all__ = ["RESOLVES", "Conflict", "conflicts_of", "unpack"]
+__all__ = ["RESOLVES", "Checked", "Conflict", "checked", "conflicts_of", "unpack"]
 
 RESOLVES = ("ours", "theirs")
 """What becomes of a conflict: what is here is used, or theirs comes in as a new minor revision."""
@@ -39,27 +39,41 @@ class Conflict:
     theirs: tuple[str, str, str]
 
 
-def _checked(crate: Crate) -> None:
-    """Raises MalformedFile for the first of what is not right."""
-    problems = verify(crate)
-    if problems:
-        more = f", and {len(problems) - 1} more" if len(problems) > 1 else ""
-        raise MalformedFile(f"{problems[0].piece} {problems[0].what}{more}; nothing was taken in")
-    for row in crate.revisions:
-        try:
-            from_plain(row["product"], Product)
-            for use in row["uses"]:
-                from_plain(use["occurrence"], Occurrence)
-        except (BaseValidationError, KeyError, TypeError, ValueError) as error:
-            name = f"{row['number']}/{row['major']}.{row['minor']}"
-            raise MalformedFile(
-                f"{name} can't be read ({type(error).__name__}); nothing was taken in"
-            ) from None
+@dataclass(frozen=True, slots=True)
+class Checked:
+    """A crate that was looked at whole and is right; pieces that are not here yet lie in a folder."""
+
+    crate: Crate
+    pieces: Mapping[str, Path]
+
+
+@contextmanager
+def checked(crate: Crate, blobs: BlobStore) -> Iterator[Checked]:
+    """Look at every piece of a crate, once, and lay out beside the bodies what is not among them.
+
+    Raises:
+        MalformedFile: for the first of what is not right.
+    """
+    pieces: dict[str, Path] = {}
+    bodies: set[str] = set()
+    with private_folder(blobs.folder) as folder:
+
+        def keep(key: str) -> Path | None:
+            if not bodies:  # not before the list was found sound
+                bodies.update(key for row in crate.revisions for key in row["bodies"])
+            if blobs.has(key, "brep" if key in bodies else SOURCE):
+                return None
+            return pieces.setdefault(key, folder / key)
+
+        problems = verify(crate, keep)
+        if problems:
+            more = f", and {len(problems) - 1} more" if len(problems) > 1 else ""
+            raise MalformedFile(f"{problems[0].piece} {problems[0].what}{more}; nothing was taken in")
+        yield Checked(crate, pieces)
 
 
 def conflicts_of(connection: Connection, crate: Crate) -> list[Conflict]:
-    """Revisions of a crate whose names are taken here by another content. Raises MalformedFile."""
-    _checked(crate)
+    """Revisions of a crate that was found right whose names are taken here by another content."""
     return _conflicts(crate, revisions_by_name(connection, _numbers(crate)))
 
 
@@ -82,7 +96,7 @@ def _conflicts(crate: Crate, here: Mapping[RevisionName, Row[Any]]) -> list[Conf
 
 
 def unpack(
-    connection: Connection, blobs: BlobStore, crate: Crate, author: Author, *, as_copy: str = "",
+    connection: Connection, blobs: BlobStore, looked_at: Checked, author: Author, *, as_copy: str = "",
     resolved: Mapping[str, str] | None = None,
 ) -> list[Put]:  # fmt: skip
     """Take a crate in, whole or not at all.
@@ -92,11 +106,11 @@ def unpack(
         resolved: for NUMBER/REVISION of a conflict, one of RESOLVES.
 
     Raises:
-        MalformedFile: when anything of it is not right. ContentConflict: for a conflict that is not
-            resolved. UsageError: for a rule that makes numbers that are taken.
+        ContentConflict: for a conflict that is not resolved. UsageError: for a rule that makes numbers that
+            are taken.
     """
-    _checked(crate)
-    taking = _Taking(connection, blobs, crate)
+    crate = looked_at.crate
+    taking = _Taking(connection, blobs, looked_at)
     if as_copy:
         taking.copies(_renamed(connection, crate, as_copy))
     else:
@@ -116,8 +130,10 @@ def unpack(
 class _Taking:
     """A crate that is being taken in: what is to be made, and what it becomes here."""
 
-    def __init__(self, connection: Connection, blobs: BlobStore, crate: Crate) -> None:
-        self.connection, self.blobs, self.crate = connection, blobs, crate
+    def __init__(self, connection: Connection, blobs: BlobStore, looked_at: Checked) -> None:
+        self.connection, self.blobs = connection, blobs
+        self.crate, self.pieces = looked_at.crate, looked_at.pieces
+        crate = self.crate
         self.here = revisions_by_name(connection, _numbers(crate))
         self.new: list[NewRevision] = []
         self.told: list[Put] = []
@@ -125,6 +141,7 @@ class _Taking:
         self.renamed: Mapping[str, str] = {}
         self.notes: list[tuple[str, str]] = []
         self._ids: dict[str, tuple[str, str, int]] = {}
+        self._theirs = {row["id"]: row["content"] for row in crate.revisions}
         self._named = {_name(row) for row in crate.revisions}
         self._keys = known_keys(connection, [row["id"] for row in crate.revisions])
 
@@ -161,6 +178,9 @@ class _Taking:
             self.told.append(Put(name, "copied"))
 
     def _content(self, row: Mapping[str, Any]) -> str:
+        """What it is here: the same, unless something it uses became another."""
+        if all(self._ids[use["revision"]][1] == self._theirs[use["revision"]] for use in row["uses"]):
+            return str(row["content"])
         uses = [(self._ids[use["revision"]][1], use["occurrence"]) for use in row["uses"]]
         return content_of(row["product"], uses)
 
@@ -180,9 +200,11 @@ class _Taking:
 
     def made(self, author: Author) -> list[Put]:
         """Make it all: bodies first, then the rows, states and histories."""
-        for key in {body for each in self.new for body in each.entry.bodies}:
-            if not self.blobs.has(key):
-                self.blobs.put_as(key, "brep", self.crate.archive.read(f"pieces/{key}"))  # looked at before
+        bodies = {body for each in self.new for body in each.entry.bodies}
+        sources = {each.entry.source[1] for each in self.new}
+        for key, file in self.pieces.items():
+            if key in bodies or key in sources:
+                self.blobs.adopt(key, "brep" if key in bodies else SOURCE, file)
         make_revisions(self.connection, self.new, author)
         staying = _with_states(self.connection, self.states)
         for key, what in self.notes:

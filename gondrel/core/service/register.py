@@ -1,38 +1,32 @@
-"""What is done with a register: put in, looked at, released, withdrawn, repointed, compared, packed."""
+"""What is done with a register: put in, looked at, released, withdrawn, repointed, compared, taken out."""
 
 from __future__ import annotations
 
-import hashlib
-from collections.abc import Mapping, Sequence
-from dataclasses import asdict, replace
+from collections.abc import Mapping
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from gondrel.core.errors import InputError
 from gondrel.core.formats.settings import SendSettings
-from gondrel.core.kernel.derive import mesh_of
 from gondrel.core.measuring.interfaces import moved_interfaces
-from gondrel.core.model.facets import is_facets
 from gondrel.core.model.registered import Change, Reach, Revision
 from gondrel.core.model.snapshot import Model
-from gondrel.core.model.store import BlobStore, write_whole
-from gondrel.core.register.crates import Problem, pack, read_crate, verify
+from gondrel.core.model.store import BlobStore
 from gondrel.core.register.keeping import Author, put_model, take_out
 from gondrel.core.register.living import release, remark, repoint, withdraw
 from gondrel.core.register.looking import events_of, listed, revision_named, revisions_of, where_used
 from gondrel.core.register.opening import Opened, open_register
-from gondrel.core.register.unpacking import conflicts_of, unpack
 from gondrel.core.reports.compared import differences_object
 from gondrel.core.reports.contract import proof_object
-from gondrel.core.reports.drawn import drawn
 from gondrel.core.service.compare import compare_models
 from gondrel.core.service.intake import receive_by
+from gondrel.core.service.previews import previews
 from gondrel.core.service.send import send
 from gondrel.core.service.settings import ReceiveOptions
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import private_folder
 
-__all__ = ["crate_command", "register_command"]
+__all__ = ["author_of", "register_command"]
 
 Json = dict[str, Any]
 
@@ -53,27 +47,8 @@ def register_command(
         opened.close()
 
 
-def crate_command(
-    what: str, address: str, blobs: str, args: Mapping[str, Any], store: str, *, progress: Progress = SILENT
-) -> Json:
-    """The object of ``gondrel crate``: what is pack, list, verify, look or unpack.
-
-    Raises:
-        InputError, UsageError, RuleBroken, ContentConflict, RegisterBusy, WriteFailed.
-    """
-    if what in ("list", "verify"):
-        return _list(args["path"]) if what == "list" else _verify(args["path"])
-    opened = open_register(address, blobs)
-    try:
-        return {"pack": _pack, "unpack": _unpack, "look": _look}[what](opened, args, store, progress)
-    finally:
-        opened.close()
-
-
-# --- registers ---------------------------------------------------------------------------------------
-
-
-def _author(args: Mapping[str, Any]) -> Author:
+def author_of(args: Mapping[str, Any]) -> Author:
+    """Who does it, as the caller says."""
     return Author(str(args.get("who", "")))
 
 
@@ -97,7 +72,7 @@ def _add(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress
         model = receive_by(args["path"], store, options, progress=progress.part(0.0, 0.7))
     with opened.writing() as connection:
         put = put_model(
-            connection, opened.store, model, BlobStore(Path(store)), _author(args),
+            connection, opened.store, model, BlobStore(Path(store)), author_of(args),
             next_major=bool(args.get("next_major")), progress=progress.part(0.7, 1.0),
         )  # fmt: skip
     return {"put": [{"name": str(each.name), "what": each.what} for each in put]}
@@ -125,18 +100,18 @@ def _show(opened: Opened, args: Mapping[str, Any], store: str, progress: Progres
 
 def _release(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
     with opened.writing() as connection:
-        done = release(connection, args["name"], _author(args), with_all=bool(args.get("all")))
+        done = release(connection, args["name"], author_of(args), with_all=bool(args.get("all")))
     return {"released": [str(each.name) for each in done]}
 
 
 def _withdraw(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
     with opened.writing() as connection:
-        return {"withdrawn": str(withdraw(connection, args["name"], _author(args)).name)}
+        return {"withdrawn": str(withdraw(connection, args["name"], author_of(args)).name)}
 
 
 def _remark(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
     with opened.writing() as connection:
-        remark(connection, args["name"], args["text"], _author(args))
+        remark(connection, args["name"], args["text"], author_of(args))
     return {"remarked": args["name"]}
 
 
@@ -146,7 +121,7 @@ def _repoint(opened: Opened, args: Mapping[str, Any], store: str, progress: Prog
     door = opened.reading if preview else opened.writing
     with door() as connection:
         changes = repoint(
-            connection, args["old"], args["new"], _author(args), within=within, preview=preview
+            connection, args["old"], args["new"], author_of(args), within=within, preview=preview
         )
         keys = [revision_named(connection, args[name]).id for name in ("old", "new")]
         one, other = (take_out(connection, key) for key in keys)
@@ -241,95 +216,15 @@ def _open(opened: Opened, args: Mapping[str, Any], store: str, progress: Progres
     return {"name": str(revision.name), "model": model}
 
 
+def _preview(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
+    with opened.reading() as connection:
+        keys = [revision_named(connection, args["name"]).id]
+        pictures = previews(connection, opened.store, keys, progress=progress)
+    return {"picture": pictures[keys[0]]}
+
+
 _ACTS = {
-    "open": _open, "add": _add, "list": _listed, "show": _show, "release": _release, "withdraw": _withdraw,
+    "preview": _preview, "open": _open,
+    "add": _add, "list": _listed, "show": _show, "release": _release, "withdraw": _withdraw,
     "remark": _remark, "repoint": _repoint, "compare": _compare, "where-used": _where_used, "take": _take,
 }  # fmt: skip
-
-
-# --- crates ------------------------------------------------------------------------------------------
-
-
-def _pack(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
-    names: Sequence[str] = args["names"]
-    sources = {}
-    for path in args.get("sources", ()):
-        data = Path(path).read_bytes()
-        sources[hashlib.sha256(data).hexdigest()] = data
-    with opened.reading() as connection:
-        pictures = {}
-        for name in names if args.get("pictures", True) else ():
-            revision = revision_named(connection, name)
-            model = take_out(connection, revision.id)
-            pictures[revision.id] = _picture(model, opened.store, progress)
-        data = pack(
-            connection, opened.store, names, all_revisions=not args.get("used_only"), pictures=pictures,
-            sources=sources,
-        )  # fmt: skip
-    write_whole(Path(args["out"]), data)
-    listed_again = _list(args["out"])
-    return {"sent": [{"path": args["out"], "bytes": len(data)}], **listed_again}
-
-
-def _picture(model: Model, store: BlobStore, progress: Progress) -> bytes:
-    """A preview; bodies are tessellated aside, so that nothing but bodies lies in the register's folder."""
-    with private_folder() as folder:
-        aside = BlobStore(Path(folder))
-        for key in model.blobs():
-            aside.put(store.get(key))
-            if not is_facets(store.get(key)):
-                mesh_of(aside, key)
-        return drawn(model, aside, size=(480, 360))
-
-
-def _list(path: str) -> Json:
-    crate = read_crate(path)
-    rows = crate.manifest.get("revisions")
-    if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
-        raise InputError("the crate's list is damaged", file=path)
-    return {
-        "items": sorted({str(row.get("number")) for row in rows}),
-        "revisions": [
-            {key: row.get(key) for key in ("number", "major", "minor", "state", "label")} for row in rows
-        ],
-        "pieces": len(crate.archive.namelist()) - 1,
-    }
-
-
-def _verify(path: str) -> Json:
-    try:
-        crate = read_crate(path)
-    except InputError as error:
-        return {"ok": False, "items": 0, "revisions": 0,
-                "problems": [asdict(Problem("crate", error.message))]}  # fmt: skip
-    problems = verify(crate)
-    rows = crate.manifest.get("revisions", [])
-    rows = rows if isinstance(rows, list) else []
-    return {
-        "ok": not problems,
-        "items": len({row.get("number") for row in rows if isinstance(row, dict)}),
-        "revisions": len(rows),
-        "problems": [asdict(problem) for problem in problems],
-    }
-
-
-def _look(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
-    """What a crate holds, what is wrong with it, and what of it is here with another content."""
-    result = {**_verify(args["path"]), **_list(args["path"]), "conflicts": []}
-    if result["ok"]:
-        with opened.reading() as connection:
-            found = conflicts_of(connection, read_crate(args["path"]))
-        result["conflicts"] = [
-            {"name": str(c.name), "ours": list(c.ours), "theirs": list(c.theirs)} for c in found
-        ]
-    return result
-
-
-def _unpack(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
-    crate = read_crate(args["path"])
-    with opened.writing() as connection:
-        put = unpack(
-            connection, opened.store, crate, _author(args), as_copy=args.get("as_copy", ""),
-            resolved=dict(args.get("resolved", {})),
-        )  # fmt: skip
-    return {"put": [{"name": str(each.name), "what": each.what} for each in put]}

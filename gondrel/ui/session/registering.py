@@ -16,7 +16,7 @@ from gondrel.ui.session.host import SessionHost
 __all__ = ["Registering"]
 
 _REGISTER = "gondrel.core.service.register:register_command"
-_CRATE = "gondrel.core.service.register:crate_command"
+_CRATE = "gondrel.core.service.crates:crate_command"
 _FILE = "register.sqlite"
 
 Json = dict[str, Any]

@@ -15,13 +15,14 @@ import pytest
 from gondrel.core.errors import GondrelError, InputError, LimitExceeded, MalformedFile, UsageError
 from gondrel.core.model.registered import Reach
 from gondrel.core.model.store import BlobStore
-from gondrel.core.register.crates import pack, read_crate, verify
+from gondrel.core.register.crates import read_crate, verify
 from gondrel.core.register.errors import ContentConflict
 from gondrel.core.register.keeping import Author, put_model
 from gondrel.core.register.living import release, repoint
 from gondrel.core.register.looking import events_of, listed, revision_named, revisions_of, where_used
 from gondrel.core.register.opening import open_register
-from gondrel.core.register.unpacking import conflicts_of, unpack
+from gondrel.core.register.packing import pack
+from gondrel.core.register.unpacking import checked, conflicts_of, unpack
 from tests.core.register.gears import two_gears, with_pinion
 
 ANNA = Author("anna")
@@ -46,11 +47,22 @@ def a_register(path: Path):
     return opened
 
 
+def crate_with(opened, names, **how) -> bytes:
+    stream = io.BytesIO()
+    with opened.reading() as connection:
+        pack(connection, opened.store, names, stream, **how)
+    return stream.getvalue()
+
+
+def take(opened, crate, author=ANNA, **how):
+    with checked(crate, opened.store) as looked_at, opened.writing() as connection:
+        return unpack(connection, opened.store, looked_at, author, **how)
+
+
 @pytest.fixture(scope="module")
 def packed(tmp_path_factory) -> bytes:
     opened = a_register(tmp_path_factory.mktemp("register"))
-    with opened.reading() as connection:
-        data = pack(connection, opened.store, ["GN", "GS"], pictures={})
+    data = crate_with(opened, ["GN", "GS"])
     opened.close()
     return data
 
@@ -90,8 +102,7 @@ def test_what_a_crate_holds(packed, tmp_path) -> None:
 
 def test_only_what_is_used(tmp_path) -> None:
     opened = a_register(tmp_path)
-    with opened.reading() as connection:
-        crate = crate_of(pack(connection, opened.store, ["GN"], all_revisions=False), tmp_path)
+    crate = crate_of(crate_with(opened, ["GN"], all_revisions=False), tmp_path)
     opened.close()
     assert {f"{r['number']}/{r['major']}.{r['minor']}" for r in crate.revisions} == {
         "SH/A.1", "PI/B.1", "SS/A.2", "CASE/A.1", "GN/A.2",
@@ -102,8 +113,7 @@ def test_taken_in_elsewhere_everything_is_as_it_was(packed, tmp_path) -> None:
     (tmp_path / "one").mkdir()
     first = a_register(tmp_path / "one")
     second = open_register(str(tmp_path / "two.sqlite"))
-    with second.writing() as connection:
-        unpack(connection, second.store, crate_of(packed, tmp_path), Author("otto"))
+    take(second, crate_of(packed, tmp_path), Author("otto"))
     bare = [row[:6] for row in told(first)]
     assert [row[:6] for row in told(second)] == bare
     for ours, theirs in zip(told(first), told(second), strict=True):
@@ -117,11 +127,9 @@ def test_taken_in_elsewhere_everything_is_as_it_was(packed, tmp_path) -> None:
 def test_taken_in_again_nothing_changes(packed, tmp_path) -> None:
     opened = open_register(str(tmp_path / "reg.sqlite"))
     crate = crate_of(packed, tmp_path)
-    with opened.writing() as connection:
-        unpack(connection, opened.store, crate, ANNA)
+    take(opened, crate, ANNA)
     before = told(opened)
-    with opened.writing() as connection:
-        again = unpack(connection, opened.store, crate, ANNA)
+    again = take(opened, crate)
     assert {put.what for put in again} == {"recognised"} and told(opened) == before
     opened.close()
 
@@ -129,11 +137,9 @@ def test_taken_in_again_nothing_changes(packed, tmp_path) -> None:
 def test_an_independent_copy(packed, tmp_path) -> None:
     opened = open_register(str(tmp_path / "reg.sqlite"))
     crate = crate_of(packed, tmp_path)
-    with opened.writing() as connection:
-        unpack(connection, opened.store, crate, ANNA)
+    take(opened, crate, ANNA)
     before = told(opened)
-    with opened.writing() as connection:
-        unpack(connection, opened.store, crate, Author("otto"), as_copy="{number}-T")
+    take(opened, crate, Author("otto"), as_copy="{number}-T")
     after = told(opened)
     assert [row for row in after if "-T/" not in row[0]] == before
     copies = {row[0].replace("-T/", "/"): row for row in after if "-T/" in row[0]}
@@ -144,11 +150,11 @@ def test_an_independent_copy(packed, tmp_path) -> None:
     with opened.reading() as connection:
         one, copy = revision_named(connection, "PI/B.1"), revision_named(connection, "PI-T/B.1")
     assert copy.lineage == one.id and copy.id != one.id and copy.item != one.item
-    with pytest.raises(UsageError, match="already"), opened.writing() as connection:
-        unpack(connection, opened.store, crate, ANNA, as_copy="{number}-T")
+    with pytest.raises(UsageError, match="already"):
+        take(opened, crate, ANNA, as_copy="{number}-T")
     for rule in ("same", "{other}"):
-        with pytest.raises(UsageError), opened.writing() as connection:
-            unpack(connection, opened.store, crate, ANNA, as_copy=rule)
+        with pytest.raises(UsageError):
+            take(opened, crate, ANNA, as_copy=rule)
     opened.close()
 
 
@@ -167,11 +173,11 @@ def test_a_conflict_is_shown_and_resolved_by_the_user(packed, tmp_path) -> None:
             found = conflicts_of(connection, crate)
         assert [str(c.name) for c in found] == ["PI/A.1", "SS/A.1", "GN/A.1", "GS/A.1"]
         assert found[0].ours[1] != found[0].theirs[1]
-        with pytest.raises(ContentConflict, match=re.escape("PI/A.1")), opened.writing() as connection:
-            unpack(connection, opened.store, crate, ANNA)
+        with pytest.raises(ContentConflict, match=re.escape("PI/A.1")):
+            take(opened, crate, ANNA)
         assert told(opened) == before
-        with opened.writing() as connection:
-            unpack(connection, opened.store, crate, ANNA, resolved={str(c.name): how for c in found})
+        take(opened, crate, resolved={str(c.name): how for c in found})
+        with opened.reading() as connection:
             assert [str(r.name) for r in revisions_of(connection, "PI")] == names
         opened.close()
 
@@ -233,8 +239,8 @@ def test_what_was_changed_is_found_and_nothing_is_taken_in(packed, tmp_path, cha
         assert not problems
     else:
         assert any(word in p.what for p in problems)
-        with pytest.raises(MalformedFile, match="nothing was taken in"), opened.writing() as connection:
-            unpack(connection, opened.store, crate, ANNA)
+        with pytest.raises(MalformedFile, match="nothing was taken in"):
+            take(opened, crate, ANNA)
         assert told(opened) == []
     opened.close()
 
@@ -263,8 +269,7 @@ def test_five_hundred_damaged_crates(packed, tmp_path) -> None:
         path.write_bytes(data)
         try:
             crate = read_crate(str(path))
-            with opened.writing() as connection:
-                unpack(connection, opened.store, crate, ANNA)
+            take(opened, crate, ANNA)
         except GondrelError as error:
             refused += 1
             assert error.message
@@ -279,5 +284,5 @@ def test_five_hundred_damaged_crates(packed, tmp_path) -> None:
         assert told(opened) == []
     opened.close()
     assert refused > 400
-    now = {p.name for p in tmp_path.iterdir()} - {"damaged.crate"}
+    now = {p.name for p in tmp_path.iterdir()} - {"damaged.crate", "state"}
     assert {n.partition("-")[0] for n in now} <= {n.partition("-")[0] for n in outside} | {"reg.sqlite"}
