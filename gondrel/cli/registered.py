@@ -48,6 +48,13 @@ BlobsOption = Annotated[
     str, typer.Option("--blobs", metavar="FOLDER", help="Where bodies lie; beside the file without it.")
 ]
 WhoOption = Annotated[str, typer.Option("--who", metavar="NAME", help="Who does it; you without it.")]
+SeenOption = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--seen", metavar="NAME=STAMP",
+        help="Only if it is still as it was looked at: the stamp that show, list or a preview tells.",
+    ),
+]  # fmt: skip
 Name = Annotated[
     str, typer.Argument(metavar="NUMBER[/REVISION]", help="As PG-101/B.2; the newest without.")
 ]
@@ -62,6 +69,28 @@ crate_app = typer.Typer(
 )  # fmt: skip
 app.add_typer(register_app, name="register")
 app.add_typer(crate_app, name="crate")
+
+
+def _seen(texts: list[str] | None) -> dict[str, int]:
+    """Stamps by name. Raises UsageError."""
+    found = {}
+    for text in texts or ():
+        name, _, stamp = text.rpartition("=")
+        if not name or not stamp.isdigit():
+            raise UsageError(f"--seen wants NUMBER/REVISION=STAMP (got {text!r})")
+        found[name] = int(stamp)
+    return found
+
+
+def _only(texts: list[str] | None) -> dict[str, list[int]]:
+    """Places of components by the assembly they are in. Raises UsageError."""
+    found: dict[str, list[int]] = {}
+    for text in texts or ():
+        name, _, place = text.rpartition("#")
+        if not name or not place.isdigit():
+            raise UsageError(f"--component wants NUMBER/REVISION#PLACE (got {text!r})")
+        found.setdefault(name, []).append(int(place))
+    return found
 
 
 def _ask(
@@ -120,9 +149,10 @@ def show_item(
 def release(
     name: Name,
     with_all: Annotated[bool, typer.Option("--all", help="Release all it uses first, in order.")] = False,
+    seen: SeenOption = None,
     who: WhoOption = "", register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
 ) -> int:  # fmt: skip
-    args = {"name": name, "all": with_all, "who": who}
+    args = {"name": name, "all": with_all, "who": who, "seen": _seen(seen)}
     result = _ask("register", "release", register, blobs, args, [])
     show(result, as_json, lambda r: [Text(f"released {each}", "green") for each in r["released"]])
     return 0
@@ -130,20 +160,22 @@ def release(
 
 @register_app.command("withdraw", help="Say that a revision is not to be used any more.")
 def withdraw(
-    name: Name, who: WhoOption = "", register: AddressOption = "", blobs: BlobsOption = "",
-    as_json: JsonOption = False,
+    name: Name, seen: SeenOption = None, who: WhoOption = "", register: AddressOption = "",
+    blobs: BlobsOption = "", as_json: JsonOption = False,
 ) -> int:  # fmt: skip
-    result = _ask("register", "withdraw", register, blobs, {"name": name, "who": who}, [])
+    args = {"name": name, "who": who, "seen": _seen(seen)}
+    result = _ask("register", "withdraw", register, blobs, args, [])
     show(result, as_json, lambda r: [Text(f"withdrawn {r['withdrawn']}", "green")])
     return 0
 
 
 @register_app.command("remark", help="Write a remark on a revision.")
 def remark(
-    name: Name, text: Annotated[str, typer.Argument(metavar="TEXT")], who: WhoOption = "",
-    register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
+    name: Name, text: Annotated[str, typer.Argument(metavar="TEXT")], seen: SeenOption = None,
+    who: WhoOption = "", register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
 ) -> int:  # fmt: skip
-    result = _ask("register", "remark", register, blobs, {"name": name, "text": text, "who": who}, [])
+    args = {"name": name, "text": text, "who": who, "seen": _seen(seen)}
+    result = _ask("register", "remark", register, blobs, args, [])
     show(result, as_json, lambda r: [Text(f"remarked on {r['remarked']}", "green")])
     return 0
 
@@ -156,10 +188,19 @@ def repoint(
         list[str] | None,
         typer.Option("--in", metavar="NAME", help="In this assembly only; may be given again."),
     ] = None,
+    component: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--component", metavar="NAME#PLACE",
+            help="Of this assembly this component only, by its place from 1; may be given again.",
+        ),
+    ] = None,
     preview: Annotated[bool, typer.Option("--preview", help="Only say what would change.")] = False,
+    seen: SeenOption = None,
     who: WhoOption = "", register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
 ) -> int:  # fmt: skip
-    args = {"old": old, "new": new, "within": tuple(within or ()), "preview": preview, "who": who}
+    args = {"old": old, "new": new, "within": tuple(within or ()), "only": _only(component),
+            "preview": preview, "seen": _seen(seen), "who": who}  # fmt: skip
     show(_ask("register", "repoint", register, blobs, args, []), as_json, _repoint_view)
     return 0
 
@@ -306,7 +347,8 @@ def _repoint_view(result: Mapping[str, Any]) -> View:
     table = table_of("assembly", "becomes", "components that change")
     for each in result["changes"]:
         becomes = "changed in place" if each["in_place"] else each["becomes"]
-        table.add_row(each["assembly"], becomes, str(each["uses"] or "by what it uses"))
+        named = ", ".join(f"#{c['place']} {c['name']}".strip() for c in each["components"])
+        table.add_row(each["assembly"], becomes, named or "by what it uses")
     yield table
     for each in result["changes"]:
         for face in each["interfaces"] or ():

@@ -42,6 +42,7 @@ class Revision:
             out; bodies: hashes of its own bodies.
         made, changed: when (UTC) and by whom; source: name and SHA-256 of the file it came from.
         uses: how many components it has; lineage: id of the revision it is an independent copy of.
+        stamp: grows with every change, so that who looked at it can tell whether it is still the same.
     """
 
     id: str
@@ -58,6 +59,7 @@ class Revision:
     remarks: str
     uses: int
     lineage: str = ""
+    stamp: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,13 +94,13 @@ class Change:
 
     Args:
         becomes: the revision that has the new use; the same where it is changed in place.
-        uses: how many of its components point elsewhere.
+        components: places, from 1, and names of its components that point elsewhere.
         interfaces: faces that moved and that other parts touch, in words; None where nobody looked.
     """
 
     assembly: RevisionName
     becomes: RevisionName
-    uses: int
+    components: tuple[tuple[int, str], ...]
     interfaces: tuple[str, ...] | None = None
 
 

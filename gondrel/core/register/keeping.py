@@ -217,6 +217,8 @@ def _put(
         parts = told if told is not None and is_free else (latest.name.major, latest.name.minor + 1)
         is_known = parts[0] in {major for major, _ in known}
         what = "new minor revision" if is_known else "new major revision"
+        if told in known and told != (latest.name.major, latest.name.minor):
+            what = f"{what}, beside {latest.name.text} by {latest.made[1]}"
     return new_revision(connection, number, parts, entry, author), Put(RevisionName(number, *parts), what)
 
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace as with_changes
+from types import MappingProxyType
 
 from sqlalchemy import Connection, delete, insert, select, update
 
@@ -12,24 +13,46 @@ from gondrel.core.errors import UsageError
 from gondrel.core.model.registered import Change, Revision, State
 from gondrel.core.register.errors import RegisterBusy, RuleBroken
 from gondrel.core.register.keeping import Author, Entry, changed_now, content_of, new_revision, noted
-from gondrel.core.register.looking import children_of, latest_of, revision_named, revision_of, where_used
+from gondrel.core.register.looking import (
+    children_of,
+    events_of,
+    latest_of,
+    revision_named,
+    revision_of,
+    where_used,
+)
 from gondrel.core.register.tables import REVISION, USE
 
 __all__ = ["release", "remark", "repoint", "unreleased", "withdraw"]
 
 _SHOWN = 8
-
-
-def _stamp(connection: Connection, key: str) -> int:
-    return int(connection.execute(select(REVISION.c.stamp).where(REVISION.c.id == key)).scalar_one())
+_UNSEEN: Mapping[str, int] = MappingProxyType({})
+_EVERY: Mapping[str, Collection[int]] = MappingProxyType({})
 
 
 def _changed(
     connection: Connection, revision: Revision, author: Author, what: str, **values: object
 ) -> None:
-    if not changed_now(connection, revision.id, _stamp(connection, revision.id), author, **values):
-        raise RegisterBusy(f"{revision.name} was changed meanwhile by {revision.changed[1]}")
+    if not changed_now(connection, revision.id, revision.stamp, author, **values):
+        raise _changed_meanwhile(connection, revision)
     noted(connection, revision.id, what, author)
+
+
+def _changed_meanwhile(connection: Connection, revision: Revision) -> RegisterBusy:
+    now = revision_of(connection, revision.id)
+    own = [e for e in events_of(connection, now.name.number) if e.revision == now.name]
+    what = own[-1].what if own else "changed"
+    when = now.changed[0][:19].replace("T", " ")
+    return RegisterBusy(
+        f"{now.name} was {what} by {now.changed[1]} at {when} UTC, after you looked at it",
+        hint="nothing was done: look at it again",
+    )
+
+
+def _as_seen(connection: Connection, revision: Revision, seen: Mapping[str, int]) -> None:
+    """Raises RegisterBusy where a revision is not any more as it was looked at."""
+    if seen.get(str(revision.name), revision.stamp) != revision.stamp:
+        raise _changed_meanwhile(connection, revision)
 
 
 def unreleased(connection: Connection, key: str) -> list[Revision]:
@@ -50,18 +73,24 @@ def unreleased(connection: Connection, key: str) -> list[Revision]:
     return order
 
 
-def release(connection: Connection, text: str, author: Author, *, with_all: bool = False) -> list[Revision]:
+def release(
+    connection: Connection, text: str, author: Author, *, with_all: bool = False,
+    seen: Mapping[str, int] = _UNSEEN,
+) -> list[Revision]:  # fmt: skip
     """Release a revision; it is fixed from then on.
 
     Args:
         with_all: whether all that it uses and that is in work is released before it.
+        seen: stamps of revisions when they were looked at, by name.
 
     Returns: what was released, in its order.
 
     Raises:
         RuleBroken: when it is not in work, or uses something that is not released, naming what is missing.
+        RegisterBusy: when it is not any more as it was looked at, saying who changed what.
     """
     revision = revision_named(connection, text)
+    _as_seen(connection, revision, seen)
     if revision.state is not State.IN_WORK:
         raise RuleBroken(f"{revision.name} is {revision.state} already")
     missing = unreleased(connection, revision.id)
@@ -79,9 +108,16 @@ def release(connection: Connection, text: str, author: Author, *, with_all: bool
     return [with_changes(each, state=State.RELEASED) for each in order]
 
 
-def withdraw(connection: Connection, text: str, author: Author) -> Revision:
-    """Withdraw a revision: it is not to be used any more. Raises RuleBroken while something uses it."""
+def withdraw(
+    connection: Connection, text: str, author: Author, *, seen: Mapping[str, int] = _UNSEEN
+) -> Revision:
+    """Withdraw a revision: it is not to be used any more.
+
+    Raises:
+        RuleBroken: while something uses it. RegisterBusy: as release.
+    """
     revision = revision_named(connection, text)
+    _as_seen(connection, revision, seen)
     if revision.state is State.WITHDRAWN:
         raise RuleBroken(f"{revision.name} is withdrawn already")
     using = [w.use for w in where_used(connection, revision.id) if w.level == 1
@@ -95,15 +131,18 @@ def withdraw(connection: Connection, text: str, author: Author) -> Revision:
     return with_changes(revision, state=State.WITHDRAWN)
 
 
-def remark(connection: Connection, text: str, remarks: str, author: Author) -> None:
-    """Write a remark on a revision, whatever its state."""
+def remark(
+    connection: Connection, text: str, remarks: str, author: Author, *, seen: Mapping[str, int] = _UNSEEN
+) -> None:
+    """Write a remark on a revision, whatever its state. Raises RegisterBusy as release."""
     revision = revision_named(connection, text)
+    _as_seen(connection, revision, seen)
     _changed(connection, revision, author, "remarked on", remarks=remarks)
 
 
 def repoint(
     connection: Connection, old: str, new: str, author: Author, *, within: Sequence[str] = (),
-    preview: bool = False,
+    only: Mapping[str, Collection[int]] = _EVERY, preview: bool = False, seen: Mapping[str, int] = _UNSEEN,
 ) -> list[Change]:  # fmt: skip
     """Use another revision where one is used, and make the assemblies new that must be for it, upward in
     one step: what is in work and used by nothing beside is changed in place, all else becomes a new minor
@@ -111,18 +150,25 @@ def repoint(
 
     Args:
         within: assemblies by name, in which alone it happens, at any level; everywhere without any.
+        only: places of components, from 1, by the name of the assembly they are in: of these assemblies no
+            other component changes; none where there are none.
         preview: whether it is only said.
+        seen: stamps of the two and of assemblies when they were looked at, by name.
 
     Raises:
-        UsageError: when the old one is not used there. RuleBroken: when the new one is withdrawn, or it
-            would contain itself.
+        UsageError: when the old one is not used there, or a place is none of its. RuleBroken: when the new
+            one is withdrawn, or it would contain itself. RegisterBusy: as release, and when more or other
+            assemblies would change than were looked at.
     """
     one, other = revision_named(connection, old), revision_named(connection, new)
+    for each in (one, other):
+        _as_seen(connection, each, seen)
     if one.id == other.id:
         raise UsageError(f"{one.name} is the same as itself")
     if other.state is State.WITHDRAWN:
         raise RuleBroken(f"{other.name} is withdrawn", hint="choose another revision")
-    affected = _affected(connection, one.id, [revision_named(connection, w).id for w in within])
+    chosen = _chosen(connection, one, only)
+    affected = _affected(connection, one.id, [revision_named(connection, w).id for w in within], chosen)
     if not affected:
         where = f" in {', '.join(within)}" if within else ""
         raise UsageError(f"{one.name} is not used{where}")
@@ -132,9 +178,20 @@ def repoint(
     changes = []
     for key in affected:
         revision = revision_of(connection, key)
+        if seen and str(revision.name) not in seen:
+            raise RegisterBusy(
+                f"{revision.name} uses {one.name} since you looked", hint="nothing was done: look again"
+            )
+        _as_seen(connection, revision, seen)
         uses = children_of(connection, key)
-        count = sum(child in moving for child, _ in uses)
-        renewed = [(moving.get(child, child), use) for child, use in uses]
+        pointed = {
+            place for place, (child, _) in enumerate(uses, 1)
+            if child in moving and (child != one.id or key not in chosen or place in chosen[key])
+        }  # fmt: skip
+        renewed = [
+            (moving[child] if place in pointed else child, use)
+            for place, (child, use) in enumerate(uses, 1)
+        ]
         if revision.state is State.IN_WORK and _is_alone(connection, key, affected):
             name = revision.name
             if not preview:
@@ -147,24 +204,48 @@ def repoint(
                 moving[key] = _again(connection, revision, name.minor, name.major, renewed, author)
             else:
                 moving[key] = key
-        changes.append(Change(revision.name, name, count))
+        components = tuple((place, str(uses[place - 1][1].get("name", ""))) for place in sorted(pointed))
+        changes.append(Change(revision.name, name, components))
     return changes
 
 
-def _affected(connection: Connection, key: str, roots: Sequence[str]) -> list[str]:
-    """Assemblies that use a revision at any level, lower before higher; in some roots only, if any."""
-    parents: dict[str, set[str]] = {}
-    order: list[str] = []
+def _chosen(
+    connection: Connection, one: Revision, only: Mapping[str, Collection[int]]
+) -> dict[str, frozenset[int]]:
+    """Places by the id of the assembly they are in. Raises UsageError for a place that is none."""
+    chosen = {}
+    for name, places in only.items():
+        assembly = revision_named(connection, name)
+        uses = children_of(connection, assembly.id)
+        there = {place for place, (child, _) in enumerate(uses, 1) if child == one.id}
+        wrong = sorted(set(places) - there)
+        if wrong:
+            hint = f"it uses it at {', '.join(map(str, sorted(there)))}" if there else ""
+            raise UsageError(f"component {wrong[0]} of {assembly.name} is not {one.name}", hint=hint)
+        chosen[assembly.id] = frozenset(places)
+    return chosen
+
+
+def _affected(
+    connection: Connection, key: str, roots: Sequence[str], chosen: Mapping[str, Collection[int]]
+) -> list[str]:
+    """Assemblies that use a revision at any level, lower before higher; in some roots only, if any.
+
+    Args:
+        chosen: places of components that count, by the assembly that uses it directly.
+    """
+    parents: set[str] = set()
     front = [key]
     while front:
         current = front.pop()
         query = select(USE.c.parent).where(USE.c.child == current).distinct()
         for parent in connection.execute(query).scalars():
-            if parent not in parents:
-                parents[parent] = set()
+            is_left = current == key and parent in chosen and not chosen[parent]
+            if parent not in parents and not is_left:
+                parents.add(parent)
                 front.append(parent)
     states = {p: revision_of(connection, p) for p in parents}
-    chosen = {p for p, r in states.items() if r.state is not State.WITHDRAWN}
+    affected = {p for p, r in states.items() if r.state is not State.WITHDRAWN}
     if roots:
         beneath: set[str] = set()
         waiting = list(roots)
@@ -173,12 +254,12 @@ def _affected(connection: Connection, key: str, roots: Sequence[str]) -> list[st
             if current not in beneath:
                 beneath.add(current)
                 waiting += [child for child, _ in children_of(connection, current)]
-        chosen &= beneath
+        affected &= beneath
     heights = {
         p: int(connection.execute(select(REVISION.c.height).where(REVISION.c.id == p)).scalar_one())
-        for p in chosen
+        for p in affected
     }
-    order = sorted(chosen, key=lambda p: (heights[p], str(states[p].name)))
+    order = sorted(affected, key=lambda p: (heights[p], str(states[p].name)))
     return order
 
 

@@ -32,7 +32,7 @@ def _made(row: Row[Any]) -> Revision:
         row.id, row.item, RevisionName(row.number, row.major, row.minor), row.label, row.description,
         State(row.state), row.content, tuple(json.loads(row.bodies)), (row.made_at, row.made_by),
         (row.changed_at, row.changed_by), (row.source, row.source_sha256), row.remarks, row.uses,
-        row.lineage,
+        row.lineage, row.stamp,
     )  # fmt: skip
 
 

@@ -52,6 +52,11 @@ def author_of(args: Mapping[str, Any]) -> Author:
     return Author(str(args.get("who", "")))
 
 
+def _seen(args: Mapping[str, Any]) -> dict[str, int]:
+    """Stamps of revisions when they were looked at, by name; none where the caller does not say."""
+    return dict(args.get("seen") or {})
+
+
 def revision_object(revision: Revision) -> Json:
     """A revision as the contract tells it."""
     return {
@@ -61,7 +66,7 @@ def revision_object(revision: Revision) -> Json:
         "made": {"at": revision.made[0], "by": revision.made[1]},
         "changed": {"at": revision.changed[0], "by": revision.changed[1]},
         "source": {"name": revision.source[0], "sha256": revision.source[1]}, "remarks": revision.remarks,
-        "lineage": revision.lineage,
+        "lineage": revision.lineage, "stamp": revision.stamp,
     }  # fmt: skip
 
 
@@ -100,44 +105,61 @@ def _show(opened: Opened, args: Mapping[str, Any], store: str, progress: Progres
 
 def _release(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
     with opened.writing() as connection:
-        done = release(connection, args["name"], author_of(args), with_all=bool(args.get("all")))
+        done = release(
+            connection, args["name"], author_of(args), with_all=bool(args.get("all")), seen=_seen(args)
+        )
     return {"released": [str(each.name) for each in done]}
 
 
 def _withdraw(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
     with opened.writing() as connection:
-        return {"withdrawn": str(withdraw(connection, args["name"], author_of(args)).name)}
+        return {
+            "withdrawn": str(withdraw(connection, args["name"], author_of(args), seen=_seen(args)).name)
+        }
 
 
 def _remark(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
     with opened.writing() as connection:
-        remark(connection, args["name"], args["text"], author_of(args))
+        remark(connection, args["name"], args["text"], author_of(args), seen=_seen(args))
     return {"remarked": args["name"]}
 
 
 def _repoint(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
-    preview = bool(args.get("preview"))
-    within = tuple(args.get("within", ()))
-    door = opened.reading if preview else opened.writing
-    with door() as connection:
+    if args.get("preview"):
+        return _repoint_preview(opened, args, progress)
+    with opened.writing() as connection:
         changes = repoint(
-            connection, args["old"], args["new"], author_of(args), within=within, preview=preview
-        )
-        keys = [revision_named(connection, args[name]).id for name in ("old", "new")]
-        one, other = (take_out(connection, key) for key in keys)
-        direct = [each for each in changes if each.uses] if preview else []
-        above = {
-            str(each.assembly): take_out(connection, revision_named(connection, str(each.assembly)).id)
-            for each in direct
-        }
-    if preview:
-        changes = [_with_interfaces(each, above, one, other, opened, progress) for each in changes]
-    difference = _difference(one, other, opened, progress) if preview else None
-    return {
-        "preview": preview,
+            connection, args["old"], args["new"], author_of(args), within=tuple(args.get("within", ())),
+            only=args.get("only") or {}, seen=_seen(args),
+        )  # fmt: skip
+    return {"preview": False, "changes": [_change_object(each) for each in changes], "difference": None,
+            "seen": {}}  # fmt: skip
+
+
+def _repoint_preview(opened: Opened, args: Mapping[str, Any], progress: Progress) -> Json:
+    """What would change, how the two differ, and the stamps of all that was looked at."""
+    with opened.reading() as connection:
+        changes = repoint(
+            connection, args["old"], args["new"], author_of(args), within=tuple(args.get("within", ())),
+            only=args.get("only") or {}, preview=True,
+        )  # fmt: skip
+        looked_at = [revision_named(connection, args[name]) for name in ("old", "new")]
+        one, other = (take_out(connection, each.id) for each in looked_at)
+        above = {}
+        for change in changes:
+            looked_at.append(revision_named(connection, str(change.assembly)))
+            if change.components:
+                above[str(change.assembly)] = take_out(connection, looked_at[-1].id)
+        keys = [each.roots[0] for each in (one, other)]
+        shown = previews(connection, opened.store, keys) if args.get("pictures") else {}
+    changes = [_with_interfaces(each, above, one, other, opened, progress) for each in changes]
+    result = {
+        "preview": True,
         "changes": [_change_object(each) for each in changes],
-        "difference": difference,
+        "difference": _difference(one, other, opened, progress),
+        "seen": {str(each.name): each.stamp for each in looked_at},
     }
+    return {**result, "pictures": [shown[key] for key in keys]} if shown else result
 
 
 def _with_interfaces(
@@ -166,7 +188,8 @@ def _difference(one: Model, other: Model, opened: Opened, progress: Progress) ->
 
 def _change_object(change: Change) -> Json:
     return {
-        "assembly": str(change.assembly), "becomes": str(change.becomes), "uses": change.uses,
+        "assembly": str(change.assembly), "becomes": str(change.becomes), "uses": len(change.components),
+        "components": [{"place": place, "name": name} for place, name in change.components],
         "in_place": change.assembly == change.becomes,
         "interfaces": None if change.interfaces is None else list(change.interfaces),
     }  # fmt: skip

@@ -7,23 +7,30 @@ import io
 import json
 import random
 import re
+import subprocess
+import sys
+import time
 import zipfile
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
 from gondrel.core.errors import GondrelError, InputError, LimitExceeded, MalformedFile, UsageError
+from gondrel.core.model.provenance import FileFacts, Provenance
 from gondrel.core.model.registered import Reach
 from gondrel.core.model.store import BlobStore
 from gondrel.core.register.crates import read_crate, verify
 from gondrel.core.register.errors import ContentConflict
-from gondrel.core.register.keeping import Author, put_model
+from gondrel.core.register.keeping import SOURCE, Author, put_model
 from gondrel.core.register.living import release, repoint
 from gondrel.core.register.looking import events_of, listed, revision_named, revisions_of, where_used
 from gondrel.core.register.opening import open_register
 from gondrel.core.register.packing import pack
 from gondrel.core.register.unpacking import checked, conflicts_of, unpack
+from tests.conftest import ROOT
 from tests.core.register.gears import two_gears, with_pinion
+from tests.core.register.test_register import IS_LONG
 
 ANNA = Author("anna")
 
@@ -38,8 +45,6 @@ def a_register(path: Path):
         release(connection, "GN", ANNA, with_all=True)
         release(connection, "GS", ANNA, with_all=True)
         bigger = with_pinion(model, store, 14)
-        from dataclasses import replace
-
         alone = replace(bigger, products=(bigger.product("PI"),), roots=("PI",))
         put_model(connection, opened.store, alone, store, ANNA, next_major=True)
         repoint(connection, "PI/A.1", "PI/B.1", ANNA, within=["GN"])
@@ -180,6 +185,55 @@ def test_a_conflict_is_shown_and_resolved_by_the_user(packed, tmp_path) -> None:
         with opened.reading() as connection:
             assert [str(r.name) for r in revisions_of(connection, "PI")] == names
         opened.close()
+
+
+def test_received_files_go_along(tmp_path) -> None:
+    store = BlobStore(tmp_path / "made")
+    opened = open_register(str(tmp_path / "reg.sqlite"))
+    file = tmp_path / "pinion.stp"
+    file.write_bytes(b"as it was received")
+    key = hashlib.sha256(file.read_bytes()).hexdigest()
+    model = replace(two_gears(store), provenance=Provenance(FileFacts(str(file), 18, "step"), key))
+    with opened.writing() as connection:
+        put_model(connection, opened.store, model, store, ANNA)
+    file.unlink()
+    crate = crate_of(crate_with(opened, ["GN"]), tmp_path)
+    assert crate.archive.read(f"pieces/{key}") == b"as it was received" and verify(crate) == []
+    second = open_register(str(tmp_path / "two.sqlite"))
+    take(second, crate)
+    assert second.store.get_as(key, SOURCE) == b"as it was received" and not second.store.has(key)
+    with second.reading() as connection:
+        assert revision_named(connection, "PI").source == ("pinion.stp", key)
+    opened.store.put_as(key, SOURCE, b"something else", anew=True)
+    with pytest.raises(InputError, match="damaged"):
+        crate_with(opened, ["GN"])
+    opened.close()
+    second.close()
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("seed", range(100 if IS_LONG else 6))
+def test_killed_while_packing_the_crate_is_old_or_new(tmp_path, seed) -> None:
+    a_register(tmp_path).close()
+    out = tmp_path / "a.crate"
+    code = (
+        "import sys; sys.path.insert(0, sys.argv[1])\n"
+        "from gondrel.core.service.crates import crate_command\n"
+        "for n in range(10_000):\n"
+        "    args = {'names': ('GN', 'GS') if n % 2 else ('GN',), 'out': sys.argv[3]}\n"
+        "    crate_command('pack', sys.argv[2], '', args, '')\n"
+    )
+    command = [sys.executable, "-c", code, str(ROOT), str(tmp_path / "reg.sqlite"), str(out)]
+    process = subprocess.Popen(command, stderr=subprocess.PIPE)
+    deadline = time.monotonic() + 60
+    while not out.exists() and time.monotonic() < deadline:
+        assert process.poll() is None, process.stderr.read()
+        time.sleep(0.01)
+    time.sleep(random.Random(seed).uniform(0, 0.5))
+    process.kill()
+    process.communicate()
+    crate = read_crate(str(out))
+    assert verify(crate) == [] and crate.manifest["asked_for"] in (["GN"], ["GN", "GS"])
 
 
 def rewritten(data: bytes, change) -> bytes:

@@ -20,7 +20,7 @@ from gondrel.core.register.living import release, repoint
 from gondrel.core.register.looking import revision_named, revisions_of, where_used
 from gondrel.core.register.opening import open_register
 from tests.core.register.gears import two_gears, with_pinion
-from tests.core.register.test_register import _work, soundness
+from tests.core.register.test_register import IS_LONG, _work, soundness
 
 pytestmark = pytest.mark.slow
 
@@ -81,7 +81,7 @@ def test_the_story_in_a_database(address: str, tmp_path: Path) -> None:
 def test_ten_processes_at_once_lose_nothing_in_a_database(address: str, tmp_path: Path) -> None:
     blobs = str(tmp_path / "blobs")
     open_register(address, blobs).close()
-    jobs = [(address, str(tmp_path / f"s{n}"), n, 12.0, blobs) for n in range(10)]
+    jobs = [(address, str(tmp_path / f"s{n}"), n, 60.0 if IS_LONG else 12.0, blobs) for n in range(10)]
     with get_context("spawn").Pool(10) as pool:
         done = pool.starmap(_work, jobs)
     assert sum(done) > 20
