@@ -12,8 +12,10 @@ from typer.exceptions import TyperException
 from gondrel import __version__
 from gondrel.cli import batch as _batch  # noqa: F401  (they register their commands)
 from gondrel.cli import compared as _compared  # noqa: F401
+from gondrel.cli import crated as _crated  # noqa: F401
 from gondrel.cli import drawn as _drawn  # noqa: F401
 from gondrel.cli import featured as _featured  # noqa: F401
+from gondrel.cli import gathered as _gathered  # noqa: F401
 from gondrel.cli import measured as _measured  # noqa: F401
 from gondrel.cli import profiled as _profiled  # noqa: F401
 from gondrel.cli import recipients as _recipients  # noqa: F401

@@ -23,7 +23,7 @@ __all__ = ["SUBCOMMANDS", "main"]
 
 SUBCOMMANDS = ("inspect", "check", "mend", "arrange", "send", "prove", "compare", "measure",
                "features", "profile", "draw", "picture", "batch", "rehearse",
-               "recipients", "report", "register", "crate")  # fmt: skip
+               "recipients", "report", "register", "crate", "gather")  # fmt: skip
 _ALONE = ("batch",)
 """Commands that start workers of their own."""
 

@@ -1,15 +1,15 @@
-"""The commands of the register and of crates, and what they say to people."""
+"""The commands of the register, and what they say to people."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from pathlib import Path
 from typing import Annotated, Any
 
 import typer
 from rich.text import Text
 
 from gondrel.cli.calls import run_command
+from gondrel.cli.gathered import GatherOption, gathered_view
 from gondrel.cli.places import check_output, given_files
 from gondrel.cli.program import (
     AsOption,
@@ -29,7 +29,7 @@ from gondrel.core.reports.figures import count_of, size_of_file
 from gondrel.core.service.settings import receive_options_from
 from gondrel.core.work.files import checked_file, state_folder
 
-__all__ = ["crate_app", "register_app"]
+__all__ = ["AddressOption", "BlobsOption", "WhoOption", "ask_register", "put_view", "register_app"]
 
 _FILE = "register.sqlite"
 _COMMANDS = {
@@ -63,12 +63,7 @@ register_app = typer.Typer(
     name="register", no_args_is_help=True,
     help="Items and their revisions that live together: put in, released in order, repointed, compared.",
 )  # fmt: skip
-crate_app = typer.Typer(
-    name="crate", no_args_is_help=True,
-    help="One file with items, all they use, their revisions, states and histories.",
-)  # fmt: skip
 app.add_typer(register_app, name="register")
-app.add_typer(crate_app, name="crate")
 
 
 def _seen(texts: list[str] | None) -> dict[str, int]:
@@ -93,9 +88,10 @@ def _only(texts: list[str] | None) -> dict[str, list[int]]:
     return found
 
 
-def _ask(
+def ask_register(
     group: str, what: str, address: str, blobs: str, args: Mapping[str, Any], paths: list[str]
 ) -> dict[str, Any]:
+    """What a command of the register, or of crates, answers; your own register without an address."""
     place = address or str(state_folder() / _FILE)
     doing = f"{what.replace('-', ' ')} in the register" if group == "register" else f"{what} a crate"
     return run_command(_COMMANDS[group], (what, place, blobs, dict(args)), doing, paths, (0, 0))
@@ -119,7 +115,7 @@ def add(
     with given_files([file]) as (path,):
         checked_file(path)
         args = {"path": path, "options": options, "next_major": next_major, "who": who}
-        show(_ask("register", "add", register, blobs, args, [path]), as_json, _put_view)
+        show(ask_register("register", "add", register, blobs, args, [path]), as_json, put_view)
     return 0
 
 
@@ -133,7 +129,7 @@ def list_items(
     register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
 ) -> int:  # fmt: skip
     args = {"text": text, "state": state, "most": most}
-    show(_ask("register", "list", register, blobs, args, []), as_json, _list_view)
+    show(ask_register("register", "list", register, blobs, args, []), as_json, _list_view)
     return 0
 
 
@@ -141,7 +137,7 @@ def list_items(
 def show_item(
     name: Name, register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False
 ) -> int:
-    show(_ask("register", "show", register, blobs, {"name": name}, []), as_json, _show_view)
+    show(ask_register("register", "show", register, blobs, {"name": name}, []), as_json, _show_view)
     return 0
 
 
@@ -153,7 +149,7 @@ def release(
     who: WhoOption = "", register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
 ) -> int:  # fmt: skip
     args = {"name": name, "all": with_all, "who": who, "seen": _seen(seen)}
-    result = _ask("register", "release", register, blobs, args, [])
+    result = ask_register("register", "release", register, blobs, args, [])
     show(result, as_json, lambda r: [Text(f"released {each}", "green") for each in r["released"]])
     return 0
 
@@ -164,7 +160,7 @@ def withdraw(
     blobs: BlobsOption = "", as_json: JsonOption = False,
 ) -> int:  # fmt: skip
     args = {"name": name, "who": who, "seen": _seen(seen)}
-    result = _ask("register", "withdraw", register, blobs, args, [])
+    result = ask_register("register", "withdraw", register, blobs, args, [])
     show(result, as_json, lambda r: [Text(f"withdrawn {r['withdrawn']}", "green")])
     return 0
 
@@ -175,7 +171,7 @@ def remark(
     who: WhoOption = "", register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
 ) -> int:  # fmt: skip
     args = {"name": name, "text": text, "who": who, "seen": _seen(seen)}
-    result = _ask("register", "remark", register, blobs, args, [])
+    result = ask_register("register", "remark", register, blobs, args, [])
     show(result, as_json, lambda r: [Text(f"remarked on {r['remarked']}", "green")])
     return 0
 
@@ -201,7 +197,7 @@ def repoint(
 ) -> int:  # fmt: skip
     args = {"old": old, "new": new, "within": tuple(within or ()), "only": _only(component),
             "preview": preview, "seen": _seen(seen), "who": who}  # fmt: skip
-    show(_ask("register", "repoint", register, blobs, args, []), as_json, _repoint_view)
+    show(ask_register("register", "repoint", register, blobs, args, []), as_json, _repoint_view)
     return 0
 
 
@@ -213,7 +209,7 @@ def compare(
 ) -> int:  # fmt: skip
     from gondrel.cli.compared import compared_view
 
-    result = _ask("register", "compare", register, blobs, {"one": one, "other": other}, [])
+    result = ask_register("register", "compare", register, blobs, {"one": one, "other": other}, [])
     show(result, as_json, compared_view)
     return 0
 
@@ -222,7 +218,7 @@ def compare(
 def where_used(
     name: Name, register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False
 ) -> int:
-    show(_ask("register", "where-used", register, blobs, {"name": name}, []), as_json, _used_view)
+    show(ask_register("register", "where-used", register, blobs, {"name": name}, []), as_json, _used_view)
     return 0
 
 
@@ -235,80 +231,30 @@ def take(
 ) -> int:  # fmt: skip
     check_output(out, [], force=force)
     args = {"name": name, "out": out, "kind": kind_for(out, kind), "force": force}
-    result = _ask("register", "take", register, blobs, args, [])
+    result = ask_register("register", "take", register, blobs, args, [])
     show(result, as_json, _sent_view)
     return int(bool(result["proof"]["unannounced_losses"]))
 
 
-# --- crates ------------------------------------------------------------------------------------------
-
-
-@crate_app.command("pack", help="Pack items with all they use into one file.")
-def pack(
+@register_app.command("gather", help="Gather the received files that are kept of items and all they use.")
+def gather_items(
     names: Annotated[list[str], typer.Argument(metavar="NUMBER[/REVISION] ...")],
-    out: Annotated[str, typer.Option("--out", "-o", metavar="OUT", help="The crate to write.")],
-    used_only: Annotated[
-        bool, typer.Option("--used-only", help="Only the revisions that are used, not all of each item.")
-    ] = False,
-    source: Annotated[
-        list[str] | None, typer.Option("--source", metavar="FILE", help="A received file to take along.")
-    ] = None,
-    force: ForceOption = False, register: AddressOption = "", blobs: BlobsOption = "",
-    as_json: JsonOption = False,
+    out: GatherOption, register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
 ) -> int:  # fmt: skip
-    check_output(out, [], force=force)
-    args = {"names": tuple(names), "out": out, "used_only": used_only, "sources": tuple(source or ())}
-    show(_ask("crate", "pack", register, blobs, args, []), as_json, _crate_view)
-    return 0
-
-
-@crate_app.command("list", help="What a crate holds.")
-def list_crate(file: OneFile, as_json: JsonOption = False) -> int:
-    with given_files([file]) as (path,):
-        checked_file(path)
-        show(_ask("crate", "list", "-", "", {"path": path}, [path]), as_json, _crate_view)
-    return 0
-
-
-@crate_app.command("verify", help="Whether every piece of a crate is as it was packed.")
-def verify(file: OneFile, as_json: JsonOption = False) -> int:
-    with given_files([file]) as (path,):
-        checked_file(path)
-        result = _ask("crate", "verify", "-", "", {"path": path}, [path])
-        show(result, as_json, _verify_view)
-    return 0 if result["ok"] else 1
-
-
-@crate_app.command("unpack", help="Take a crate in, as the same items or as an independent copy.")
-def unpack(
-    file: OneFile,
-    as_copy: Annotated[bool, typer.Option("--as-copy", help="As new items, independent of these.")] = False,
-    numbers: Annotated[
-        str, typer.Option("--numbers", metavar="RULE", help="How items of a copy are numbered.")
-    ] = "{number}-COPY",
-    resolve: Annotated[
-        list[str] | None,
-        typer.Option("--resolve", metavar="NAME=ours|theirs", help="What becomes of a conflict."),
-    ] = None,
-    who: WhoOption = "", register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
-) -> int:  # fmt: skip
-    resolved = {}
-    for text in resolve or ():
-        name, _, how = text.rpartition("=")
-        if not name or how not in ("ours", "theirs"):
-            raise UsageError(f"--resolve wants NUMBER/REVISION=ours or =theirs (got {text!r})")
-        resolved[name] = how
-    with given_files([file]) as (path,):
-        checked_file(path)
-        args = {"path": path, "as_copy": numbers if as_copy else "", "resolved": resolved, "who": who}
-        show(_ask("crate", "unpack", register, blobs, args, [path]), as_json, _put_view)
-    return 0
+    place = register or str(state_folder() / _FILE)
+    result = run_command(
+        "gondrel.core.service.gather:gather_register_command", (place, blobs, tuple(names), out),
+        "gather files", [], (0, 0),
+    )  # fmt: skip
+    show(result, as_json, gathered_view)
+    return int(bool(result["missing"]))
 
 
 # --- for people --------------------------------------------------------------------------------------
 
 
-def _put_view(result: Mapping[str, Any]) -> View:
+def put_view(result: Mapping[str, Any]) -> View:
+    """What became of each revision that was put in."""
     table = table_of("revision", "")
     for each in result["put"]:
         table.add_row(each["name"], each["what"])
@@ -367,22 +313,3 @@ def _sent_view(result: Mapping[str, Any]) -> View:
     for sent in result["sent"]:
         yield Text(f"wrote {sent['path']}, {size_of_file(sent['bytes'])}", "green")
     yield Text(f"proof: {result['proof']['verdict']}")
-
-
-def _crate_view(result: Mapping[str, Any]) -> View:
-    table = table_of("number", "revision", "name", "state")
-    for each in result["revisions"]:
-        table.add_row(each["number"], f"{each['major']}.{each['minor']}", each["label"], each["state"])
-    yield table
-    counts = len(result["items"]), len(result["revisions"]), result["pieces"]
-    yield Text("{} items, {} revisions, {} pieces".format(*counts))
-    for sent in result.get("sent", ()):
-        yield Text(f"wrote {Path(sent['path']).name}, {size_of_file(sent['bytes'])}", "green")
-
-
-def _verify_view(result: Mapping[str, Any]) -> View:
-    if result["ok"]:
-        counts = count_of(result["items"], "item"), count_of(result["revisions"], "revision")
-        yield Text(f"every piece is as it was packed: {counts[0]}, {counts[1]}", "green")
-    for problem in result["problems"]:
-        yield Text(f"{problem['piece']} {problem['what']}", "red")

@@ -17,10 +17,10 @@ from gondrel.core.carriage.matching import Matching, match_models
 from gondrel.core.carriage.words import material_text
 from gondrel.core.likeness.fit import fit_of
 from gondrel.core.likeness.groups import alike_by_figures
+from gondrel.core.likeness.same_shape import SAME_PLACE, has_same_figures
 from gondrel.core.model.body import Body, BodyFacts
 from gondrel.core.model.graft import apart_from
 from gondrel.core.model.landmarks import Landmarks
-from gondrel.core.model.limits import unlike
 from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.snapshot import Model
 
@@ -28,7 +28,6 @@ __all__ = ["compare_sources", "take_over"]
 
 _SHIFT = 1e-4
 _TURN = 1e-6
-_SAME_VOLUME = 1e-9
 
 Deviate = Callable[[str, str], float]
 
@@ -151,8 +150,7 @@ def _shape_change(before: Body, after: Body, facts: Mapping[str, BodyFacts], dev
     if a is None or b is None:
         return "its shape changed; it could not be measured"
     deviation = deviate(before.blob, after.blob)
-    volume = unlike(a.volume, b.volume)
-    if deviation <= 1e-6 and volume <= _SAME_VOLUME and a.faces == b.faces:
+    if deviation <= SAME_PLACE and has_same_figures(a, b):
         return ""  # written anew, but the same
     faces = f", {a.faces} to {b.faces} faces" if a.faces != b.faces else ""
     return (

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from pathlib import Path
 
 from gondrel.core.model.census import Census
 
@@ -103,3 +104,15 @@ class Provenance:
     received: str = ""
     files: tuple[tuple[str, str], ...] = ()
     census: Census | None = None
+
+    def places(self) -> list[tuple[str, str, str]]:
+        """Where each file it was read from lies beside the first, its path and its hash: laid out so, it
+        opens again. What lies elsewhere is put beside the first, where it is looked for by its name."""
+        main = Path(self.file.path).absolute()
+        found = [(main.name, str(main), self.sha256)]
+        for path, digest in self.files:
+            inner = Path(path).absolute()
+            is_beneath = inner.is_relative_to(main.parent)
+            place = inner.relative_to(main.parent).as_posix() if is_beneath else inner.name
+            found.append((place, str(inner), digest))
+        return found

@@ -94,13 +94,15 @@ class Change:
 
     Args:
         becomes: the revision that has the new use; the same where it is changed in place.
-        components: places, from 1, and names of its components that point elsewhere.
+        components: places, from 1, and names of its components that point elsewhere; direct: places of
+            those that use the old revision themselves, and not something that becomes new for it.
         interfaces: faces that moved and that other parts touch, in words; None where nobody looked.
     """
 
     assembly: RevisionName
     becomes: RevisionName
     components: tuple[tuple[int, str], ...]
+    direct: frozenset[int] = frozenset()
     interfaces: tuple[str, ...] | None = None
 
 

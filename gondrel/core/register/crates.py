@@ -281,6 +281,14 @@ def _has_texts(row: Json, *keys: str) -> bool:
     return all(isinstance(row.get(key), str) for key in keys)
 
 
+def _is_place(said: object) -> bool:
+    """Whether it is a place beneath a folder, and a hash."""
+    if not isinstance(said, list) or len(said) != 2 or not all(isinstance(each, str) for each in said):
+        return False
+    parts = said[0].replace("\\", "/").split("/")
+    return len(said[1]) == _HASH and not {"", ".", ".."} & set(parts)
+
+
 def _row_shape(row: object) -> str:
     if not isinstance(row, dict) or any(not isinstance(row.get(k), kind) for k, kind in _ROW.items()):
         return "a revision is damaged"
@@ -293,6 +301,8 @@ def _row_shape(row: object) -> str:
         return "a revision's bodies are damaged"
     if not _has_texts(row["made"], "at", "by") or not _has_texts(row["source"], "name", "sha256"):
         return "a revision's origin is damaged"
+    if not all(_is_place(each) for each in row["source"].get("files", ())):
+        return "a file that a revision's source refers to is listed wrongly"
     for use in row["uses"]:
         is_use = isinstance(use, dict) and isinstance(use.get("occurrence"), dict)
         if not is_use or not isinstance(use.get("revision"), str):

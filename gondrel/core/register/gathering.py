@@ -161,4 +161,5 @@ def _row(new: NewRevision, items: dict[str, str], when: str, who: str) -> dict[s
         "bodies": json.dumps(entry.bodies), "height": entry.height, "made_at": when, "made_by": who,
         "changed_at": when, "changed_by": who, "stamp": 1, "source": entry.source[0],
         "source_sha256": entry.source[1], "lineage": entry.lineage, "remarks": entry.remarks,
+        "referred": json.dumps(entry.referred),
     }  # fmt: skip

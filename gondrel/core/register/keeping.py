@@ -22,6 +22,7 @@ from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.register.looking import children_of, latest_of, revision_of, revisions_of
 from gondrel.core.register.names import following_major, revision_parts
+from gondrel.core.register.recognising import SameBody, alike_revision
 from gondrel.core.register.tables import EVENT, ITEM, REVISION, USE
 from gondrel.core.work import SILENT, Progress
 
@@ -33,6 +34,8 @@ __all__ = [
     "new_id",
     "new_revision",
     "noted",
+    "number_of",
+    "plain_product",
     "put_model",
     "take_out",
 ]
@@ -65,6 +68,7 @@ class Entry:
     Args:
         product: what it is, as plain JSON, without ids, number and revision; uses: ids of revisions and
             occurrences as plain JSON.
+        referred: places and hashes of files that the source refers to.
     """
 
     label: str
@@ -77,6 +81,7 @@ class Entry:
     source: tuple[str, str] = ("", "")
     lineage: str = ""
     remarks: str = ""
+    referred: tuple[tuple[str, str], ...] = ()
 
 
 def new_id() -> str:
@@ -117,7 +122,7 @@ def new_revision(
             product=json.dumps(entry.product, separators=(",", ":")), bodies=json.dumps(entry.bodies),
             height=entry.height, made_at=when, made_by=who, changed_at=when, changed_by=who, stamp=1,
             source=entry.source[0], source_sha256=entry.source[1], lineage=entry.lineage,
-            remarks=entry.remarks,
+            remarks=entry.remarks, referred=json.dumps(entry.referred),
         )
     )  # fmt: skip
     if entry.uses:
@@ -135,41 +140,46 @@ def new_revision(
 
 def put_model(
     connection: Connection, blobs: BlobStore, model: Model, store: BlobStore, author: Author, *,
-    next_major: bool = False, progress: Progress = SILENT,
+    next_major: bool = False, same: SameBody = lambda one, other: one == other,
+    progress: Progress = SILENT,
 ) -> tuple[Put, ...]:  # fmt: skip
     """Put every product of a model in: what is there by content is recognised, what is other becomes a new
     revision, what has no item yet becomes one.
 
     Args:
         next_major: whether what changed becomes the next major revision, not the next minor one.
+        same: whether a body of the register and one of the model are the same shape, though their hashes
+            differ.
 
     Raises:
         UsageError: when shapes are not loaded, or two products of one number and revision differ.
     """
     if model.unloaded:
         raise UsageError("not all shapes are loaded: load them before the model is put in")
-    source = _source_kept(model, blobs)
+    source, referred = _sources_kept(model, blobs)
     made: dict[str, tuple[str, str, int]] = {}
     taken: dict[RevisionName, str] = {}
     told = []
     for product in progress.each(list(reversed(model._downwards)), "Putting in"):
         if product.is_reference:
             continue
-        plain = _plain(product)
+        plain = plain_product(product)
         uses = [use for use in product.occurrences if use.product in made]
         occurrences = [_plain_use(use) for use in uses]
         contents = [(made[u.product][1], o) for u, o in zip(uses, occurrences, strict=True)]
         content = content_of(plain, contents)
-        for body in product.bodies:
-            if not blobs.has(body.blob):
-                blobs.put(store.get(body.blob))
         entry = Entry(
             product.label, product.description, plain, tuple(body.blob for body in product.bodies),
             tuple((made[u.product][0], o) for u, o in zip(uses, occurrences, strict=True)), content,
             1 + max((made[u.product][2] for u in uses), default=-1), source,
+            referred=referred,
         )  # fmt: skip
-        number = product.number.strip() or product.label
-        key, put = _put(connection, number, product.revision, entry, author, next_major)
+        number = number_of(product)
+        key, put, content = _put(connection, number, product.revision, entry, author, next_major, same)
+        if put.what != "recognised":
+            for body in product.bodies:
+                if not blobs.has(body.blob):
+                    blobs.put(store.get(body.blob))
         if taken.setdefault(put.name, content) != content:
             raise UsageError(f"two products are {put.name} and differ: give one another number or revision")
         made[product.id] = key, content, entry.height
@@ -177,24 +187,28 @@ def put_model(
     return tuple(told)
 
 
-def _source_kept(model: Model, blobs: BlobStore) -> tuple[str, str]:
-    """Name and hash of the file a model was read from; the file is kept where it is still the same."""
+def _sources_kept(model: Model, blobs: BlobStore) -> tuple[tuple[str, str], tuple[tuple[str, str], ...]]:
+    """Name and hash of the file a model was read from, and of what that refers to; each is kept where it is
+    still the same."""
     if model.provenance is None:
-        return "", ""
-    path, key = Path(model.provenance.file.path), model.provenance.sha256
-    if key and not blobs.has(key, SOURCE):
-        try:
-            data = path.read_bytes()
-        except OSError:
-            data = b""
-        if hashlib.sha256(data).hexdigest() == key:
-            blobs.put_as(key, SOURCE, data)
-    return path.name, key
+        return ("", ""), ()
+    places = model.provenance.places()
+    for _, path, key in places:
+        if key and not blobs.has(key, SOURCE):
+            try:
+                data = Path(path).read_bytes()
+            except OSError:
+                continue
+            if hashlib.sha256(data).hexdigest() == key:
+                blobs.put_as(key, SOURCE, data)
+    (name, _, key), *others = places
+    return (name, key), tuple((place, digest) for place, _, digest in others)
 
 
 def _put(
-    connection: Connection, number: str, revision: str, entry: Entry, author: Author, next_major: bool
-) -> tuple[str, Put]:
+    connection: Connection, number: str, revision: str, entry: Entry, author: Author, next_major: bool,
+    same: SameBody,
+) -> tuple[str, Put, str]:  # fmt: skip
     query = (
         select(REVISION.c.id, REVISION.c.major, REVISION.c.minor)
         .join(ITEM, ITEM.c.id == REVISION.c.item)
@@ -202,28 +216,38 @@ def _put(
         .order_by(REVISION.c.made_at.desc())
     )
     told = revision_parts(revision)
-    same = connection.execute(query).all()
-    for row in same:
-        if told is None or (row.major, row.minor) == told or row is same[-1]:
-            return row.id, Put(RevisionName(number, row.major, row.minor), "recognised")
+    known = connection.execute(query).all()
+    for row in known:
+        if told is None or (row.major, row.minor) == told or row is known[-1]:
+            return row.id, Put(RevisionName(number, row.major, row.minor), "recognised"), entry.content
+    alike = alike_revision(connection, number, entry.product, entry.uses, same)
+    if alike is not None:
+        found = revision_of(connection, alike)
+        return alike, Put(found.name, "recognised"), found.content
     latest = latest_of(connection, number)
     if latest is None:
         parts, what = told or _FIRST, "new item"
     elif next_major:
         parts, what = (following_major(latest.name.major), 1), "new major revision"
     else:
-        known = {(r.name.major, r.name.minor) for r in revisions_of(connection, number)}
-        is_free = told is not None and told not in known
+        there = {(r.name.major, r.name.minor) for r in revisions_of(connection, number)}
+        is_free = told is not None and told not in there
         parts = told if told is not None and is_free else (latest.name.major, latest.name.minor + 1)
-        is_known = parts[0] in {major for major, _ in known}
+        is_known = parts[0] in {major for major, _ in there}
         what = "new minor revision" if is_known else "new major revision"
-        if told in known and told != (latest.name.major, latest.name.minor):
+        if told in there and told != (latest.name.major, latest.name.minor):
             what = f"{what}, beside {latest.name.text} by {latest.made[1]}"
-    return new_revision(connection, number, parts, entry, author), Put(RevisionName(number, *parts), what)
+    key = new_revision(connection, number, parts, entry, author)
+    return key, Put(RevisionName(number, *parts), what), entry.content
 
 
-def _plain(product: Product) -> dict[str, Any]:
-    """A product without what the register keeps beside it."""
+def number_of(product: Product) -> str:
+    """The number of the item that a product becomes."""
+    return product.number.strip() or product.label
+
+
+def plain_product(product: Product) -> dict[str, Any]:
+    """A product as plain JSON, without what the register keeps beside it."""
     bare = replace(product, id="", number="", revision="", occurrences=(), unread=None)
     plain: dict[str, Any] = to_plain(from_plain(to_plain(bare), Product))  # numbers as they are read back
     for number, body in enumerate(plain["bodies"]):

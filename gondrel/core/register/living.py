@@ -205,7 +205,8 @@ def repoint(
             else:
                 moving[key] = key
         components = tuple((place, str(uses[place - 1][1].get("name", ""))) for place in sorted(pointed))
-        changes.append(Change(revision.name, name, components))
+        direct = frozenset(place for place in pointed if uses[place - 1][0] == one.id)
+        changes.append(Change(revision.name, name, components, direct))
     return changes
 
 

@@ -14,8 +14,8 @@ from gondrel.core.register.names import name_of
 from gondrel.core.register.tables import EVENT, ITEM, REVISION, USE
 
 __all__ = [
-    "children_of", "events_of", "latest_of", "listed", "revision_named", "revision_of", "revisions_of",
-    "where_used",
+    "children_of", "events_of", "latest_of", "listed", "product_of", "revision_named", "revision_of",
+    "revisions_of", "revisions_of_item", "where_used",
 ]  # fmt: skip
 
 _AT_ONCE = 500
@@ -94,6 +94,17 @@ def revision_of(connection: Connection, key: str) -> Revision:
     if row is None:
         raise KeyError(key)
     return _made(row)
+
+
+def revisions_of_item(connection: Connection, number: str) -> list[str]:
+    """Ids of the revisions of an item, the one that was made last first; none for an unknown number."""
+    query = select(REVISION.c.id).join(ITEM, ITEM.c.id == REVISION.c.item).where(ITEM.c.number == number)
+    return list(connection.execute(query.order_by(REVISION.c.made_at.desc())).scalars())
+
+
+def product_of(connection: Connection, key: str) -> str:
+    """What a revision is, as JSON text. Raises NoResultFound."""
+    return str(connection.execute(select(REVISION.c.product).where(REVISION.c.id == key)).scalar_one())
 
 
 def children_of(connection: Connection, key: str) -> list[tuple[str, dict[str, Any]]]:

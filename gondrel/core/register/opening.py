@@ -17,7 +17,7 @@ from gondrel.core.register.errors import RegisterBusy, RuleBroken
 
 __all__ = ["LATEST", "Opened", "open_register"]
 
-LATEST = "v2"
+LATEST = "v3"
 _SUFFIX = ".blobs"
 _PATIENCE = 30.0
 _TRIES = 8

@@ -56,6 +56,7 @@ def pack(
     rows = [_row(each) for each in there]
     pieces = {blob: "brep" for row in rows for blob in row["bodies"]}
     wanted = {row["source"]["sha256"] for row in rows} - {""}
+    wanted |= {key for row in rows for _, key in row["source"]["files"]}
     given = {key: data for key, data in (sources or {}).items() if key in wanted}
     pieces |= {key: SOURCE for key in wanted - set(pieces) if key in given or blobs.has(key, SOURCE)}
     numbers = sorted({row["number"] for row in rows})
@@ -128,6 +129,9 @@ def _row(gathered: Gathered) -> Json:
         "product": json.loads(row.product), "bodies": json.loads(row.bodies),
         "uses": [{"revision": child, "occurrence": use} for child, use in gathered.uses],
         "made": {"at": row.made_at, "by": row.made_by},
-        "source": {"name": row.source, "sha256": row.source_sha256}, "remarks": row.remarks,
+        "source": {
+            "name": row.source, "sha256": row.source_sha256, "files": json.loads(row.referred)
+        },
+        "remarks": row.remarks,
         "lineage": row.lineage, "item_lineage": row.item_lineage,
     }  # fmt: skip

@@ -64,12 +64,14 @@ REVISION = Table(
     Column("source_sha256", String(64), nullable=False),
     Column("lineage", String(36), nullable=False, server_default=""),
     Column("remarks", Text, nullable=False, server_default=""),
+    Column("referred", Text, nullable=False, server_default="[]"),
     UniqueConstraint("item", "major", "minor"),
     CheckConstraint("state IN ('in work', 'released', 'withdrawn')", name="state"),
     CheckConstraint("minor > 0 AND height >= 0 AND stamp > 0", name="counts"),
     Index("ix_revision_content", "content"),
 )
-"""A revision. height: levels beneath it, so that nothing can contain itself; stamp: grows with changes."""
+"""A revision. height: levels beneath it, so that nothing can contain itself; stamp: grows with changes;
+referred: places and hashes of files that its source refers to, as JSON."""
 
 USE = Table(
     "use",

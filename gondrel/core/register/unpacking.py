@@ -192,7 +192,7 @@ class _Taking:
         source = row["source"]["name"], row["source"]["sha256"]
         entry = Entry(
             row["label"], row["description"], row["product"], tuple(row["bodies"]), uses, content, height,
-            source, lineage, row["remarks"],
+            source, lineage, row["remarks"], tuple(map(tuple, row["source"].get("files", ()))),
         )  # fmt: skip
         self.new.append(NewRevision(key, name, entry, item))
         self._ids[row["id"]] = key, content, height
@@ -202,6 +202,7 @@ class _Taking:
         """Make it all: bodies first, then the rows, states and histories."""
         bodies = {body for each in self.new for body in each.entry.bodies}
         sources = {each.entry.source[1] for each in self.new}
+        sources |= {key for each in self.new for _, key in each.entry.referred}
         for key, file in self.pieces.items():
             if key in bodies or key in sources:
                 self.blobs.adopt(key, "brep" if key in bodies else SOURCE, file)

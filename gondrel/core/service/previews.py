@@ -44,4 +44,4 @@ def _drawn(model: Model, blobs: BlobStore, aside: BlobStore) -> bytes:
             aside.put(blobs.get(key))
         if not is_facets(aside.get(key)):
             mesh_of(aside, key)
-    return drawn(model, aside, size=_SIZE)
+    return drawn(model, aside, size=_SIZE, is_clear=True)

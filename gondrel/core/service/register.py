@@ -8,14 +8,16 @@ from pathlib import Path
 from typing import Any
 
 from gondrel.core.formats.settings import SendSettings
+from gondrel.core.likeness.same_shape import is_same_shape
 from gondrel.core.measuring.interfaces import moved_interfaces
 from gondrel.core.model.registered import Change, Reach, Revision
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
-from gondrel.core.register.keeping import Author, put_model, take_out
+from gondrel.core.register.keeping import Author, number_of, plain_product, put_model, take_out
 from gondrel.core.register.living import release, remark, repoint, withdraw
 from gondrel.core.register.looking import events_of, listed, revision_named, revisions_of, where_used
 from gondrel.core.register.opening import Opened, open_register
+from gondrel.core.register.recognising import pairs_to_compare
 from gondrel.core.reports.compared import differences_object
 from gondrel.core.reports.contract import proof_object
 from gondrel.core.service.compare import compare_models
@@ -75,12 +77,34 @@ def _add(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress
     if model is None:
         options = args.get("options") or ReceiveOptions()
         model = receive_by(args["path"], store, options, progress=progress.part(0.0, 0.7))
+    same = _same_bodies(opened, model, store, progress.part(0.7, 0.9))
     with opened.writing() as connection:
         put = put_model(
             connection, opened.store, model, BlobStore(Path(store)), author_of(args),
-            next_major=bool(args.get("next_major")), progress=progress.part(0.7, 1.0),
+            next_major=bool(args.get("next_major")), same=lambda one, other: (one, other) in same,
+            progress=progress.part(0.9, 1.0),
         )  # fmt: skip
     return {"put": [{"name": str(each.name), "what": each.what} for each in put]}
+
+
+def _same_bodies(
+    opened: Opened, model: Model, store: str, progress: Progress
+) -> frozenset[tuple[str, str]]:
+    """Pairs of a body of the register and one of the model that are one shape in one place, found before
+    the register is written to, so that nobody waits for it."""
+    products = [(number_of(p), plain_product(p)) for p in model.products if not p.is_reference]
+    with opened.reading() as connection:
+        pairs = sorted(set(pairs_to_compare(connection, products)))
+    theirs = BlobStore(Path(store))
+    with private_folder() as folder:
+        aside = BlobStore(folder)
+        for pair in pairs:
+            for key, place in zip(pair, (opened.store, theirs), strict=True):
+                if not aside.has(key):
+                    aside.put(place.get(key))
+        found = [pair for pair in progress.each(pairs, "Comparing with the register")
+                 if is_same_shape(aside, *pair)]  # fmt: skip
+    return frozenset(found)
 
 
 def _listed(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
@@ -189,7 +213,10 @@ def _difference(one: Model, other: Model, opened: Opened, progress: Progress) ->
 def _change_object(change: Change) -> Json:
     return {
         "assembly": str(change.assembly), "becomes": str(change.becomes), "uses": len(change.components),
-        "components": [{"place": place, "name": name} for place, name in change.components],
+        "components": [
+            {"place": place, "name": name, "direct": place in change.direct}
+            for place, name in change.components
+        ],
         "in_place": change.assembly == change.becomes,
         "interfaces": None if change.interfaces is None else list(change.interfaces),
     }  # fmt: skip

@@ -71,6 +71,11 @@ class SessionHost(Protocol):
         """Told when the model is another."""
 
     @property
+    def failed(self) -> SignalInstance:
+        """Errors that are told, each a GondrelError."""
+        ...
+
+    @property
     def notice(self) -> SignalInstance:
         """Short notices."""
 

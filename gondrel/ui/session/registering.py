@@ -8,7 +8,9 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
+from gondrel.core.errors import GondrelError
 from gondrel.core.model.history import History
+from gondrel.core.reports.figures import count_of
 from gondrel.core.service.crossing import Crossing
 from gondrel.core.work.files import state_folder
 from gondrel.ui.session.host import SessionHost
@@ -18,6 +20,8 @@ __all__ = ["Registering"]
 _REGISTER = "gondrel.core.service.register:register_command"
 _CRATE = "gondrel.core.service.crates:crate_command"
 _FILE = "register.sqlite"
+_BUSY = "register-busy"
+"""The code of the error that says that somebody else changed it meanwhile."""
 
 Json = dict[str, Any]
 
@@ -27,8 +31,10 @@ class Registering(QObject):
 
     changed = Signal()
     crate_changed = Signal()
-    previewed = Signal()
-    """What repointing would change is there."""
+    pictured = Signal()
+    """The picture of the revision that is looked at is there."""
+    previewed = Signal(str, str, tuple, dict)
+    """What repointing would change is there: old and new, within what, and what changes."""
 
     def __init__(self, session: SessionHost, parent: QObject) -> None:
         super().__init__(parent)
@@ -37,7 +43,8 @@ class Registering(QObject):
         self.items: list[Json] = []
         self.shown: Json | None = None
         self.uses: Json | None = None
-        self.preview: Json | None = None
+        self.picture: bytes | None = None
+        self._seen: dict[str, int] = {}
         self.crate: Json | None = None
         self.crate_path = ""
         self.wanted = ""
@@ -47,9 +54,25 @@ class Registering(QObject):
         """The address of the register: chosen, or one's own."""
         return self.address or str(state_folder() / _FILE)
 
-    def _ask(self, what: str, args: Json, doing: str, then: Callable[[Json], None]) -> None:
+    def _ask(
+        self, what: str, args: Json, doing: str, then: Callable[[Json], None], *, beside: bool = False
+    ) -> None:
         args = {"who": self.session.settings.now.author, **args}
-        self.session.run_job(_REGISTER, (what, self.place, "", args, self.session.folder), doing, then)
+        self.session.run_job(
+            _REGISTER, (what, self.place, "", args, self.session.folder), doing, then, self._failed,
+            quiet=beside, beside=beside,
+        )  # fmt: skip
+
+    def _failed(self, error: GondrelError) -> None:
+        """Say why, and show again what is there now: somebody else may have changed it."""
+        self.session.failed.emit(error)
+        if error.code == _BUSY:
+            self.look_again()
+
+    def _stamps(self) -> dict[str, int]:
+        """The stamps of what is shown, by which a change meanwhile is told."""
+        there = self.shown["revisions"] if self.shown is not None else ()
+        return {f"{each['number']}/{each['revision']}": each["stamp"] for each in there}
 
     def look(self, text: str = "") -> None:
         """List the items whose number or name has a text in it."""
@@ -62,12 +85,25 @@ class Registering(QObject):
 
         self._ask("list", {"text": text}, "looking into the register", take)
 
+    def look_again(self) -> None:
+        """List items, and look at the chosen one, as they are now."""
+        self.look(self.wanted)
+        if self.shown is not None:
+            one = self.shown["revision"]
+            self.show(f"{one['number']}/{one['revision']}")
+
     def show(self, name: str) -> None:
         """Look at a revision: its item's revisions, what happened, what uses it."""
 
         def take(found: Json) -> None:
-            self.shown, self.preview = found, None
+            if self.shown is None or self.shown["revision"]["content"] != found["revision"]["content"]:
+                self.picture = None
+            self.shown = found
             self.changed.emit()
+
+        def pictured(found: Json) -> None:
+            self.picture = found["picture"]
+            self.pictured.emit()
 
         def used(found: Json) -> None:
             self.uses = found
@@ -75,6 +111,7 @@ class Registering(QObject):
 
         self._ask("show", {"name": name}, f"looking at {name}", take)
         self._ask("where-used", {"name": name}, f"looking where {name} is used", used)
+        self._ask("preview", {"name": name}, f"drawing {name}", pictured, beside=True)
 
     def put(self, *, next_major: bool = False) -> None:
         """Put the open model in."""
@@ -99,25 +136,37 @@ class Registering(QObject):
             self.session.notice.emit(f"Released {len(found['released'])}: {found['released'][-1]}")
             self._again(name)
 
-        self._ask("release", {"name": name, "all": with_all}, f"releasing {name}", done)
+        args = {"name": name, "all": with_all, "seen": self._stamps()}
+        self._ask("release", args, f"releasing {name}", done)
 
     def withdraw(self, name: str) -> None:
         """Withdraw a revision."""
-        self._ask("withdraw", {"name": name}, f"withdrawing {name}", lambda _: self._again(name))
+        args = {"name": name, "seen": self._stamps()}
+        self._ask("withdraw", args, f"withdrawing {name}", lambda _: self._again(name))
 
-    def repoint(self, old: str, new: str, within: tuple[str, ...], *, preview: bool) -> None:
-        """Use another revision where one is used, or say what that would change."""
+    def look_at_repointing(self, old: str, new: str, within: tuple[str, ...]) -> None:
+        """Say what using another revision where one is used would change."""
 
         def done(found: Json) -> None:
-            if preview:
-                self.preview = found
-                self.previewed.emit()
-            else:
-                self.preview = None
-                self.session.notice.emit(f"{len(found['changes'])} assemblies point to {new}")
-                self._again(new)
+            self._seen = found["seen"]
+            self.previewed.emit(old, new, within, found)
 
-        args = {"old": old, "new": new, "within": within, "preview": preview}
+        args = {"old": old, "new": new, "within": within, "preview": True, "pictures": True}
+        self._ask("repoint", args, f"looking at repointing {old}", done)
+
+    def repoint(
+        self, old: str, new: str, within: tuple[str, ...], only: dict[str, list[int]],
+        then: Callable[[], object],
+    ) -> None:  # fmt: skip
+        """Use another revision where one is used, as it was looked at; then is called when it is done."""
+
+        def done(found: Json) -> None:
+            count = len(found["changes"])
+            self.session.notice.emit(f"{count_of(count, 'assembly')} changed: {new} is used")
+            then()
+            self._again(new)
+
+        args = {"old": old, "new": new, "within": within, "only": only, "seen": self._seen}
         self._ask("repoint", args, f"repointing {old}", done)
 
     def _again(self, name: str) -> None:

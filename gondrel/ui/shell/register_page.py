@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QEvent, Qt, QTimer
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -22,12 +22,15 @@ from gondrel.ui.session.session import Session
 from gondrel.ui.shell.crate_page import CratePage
 from gondrel.ui.shell.pages import Page
 from gondrel.ui.shell.recipient_pages import tree_of
+from gondrel.ui.shell.repoint_page import RepointPage
 from gondrel.ui.widgets.labels import head, quiet
+from gondrel.ui.widgets.preview import Preview
 from gondrel.ui.widgets.use_map import UseMap
 
 __all__ = ["RegisterPage"]
 
 _KEY = Qt.ItemDataRole.UserRole
+_WIDE, _HIGH = 168, 126
 
 
 class RegisterPage(Page):
@@ -68,8 +71,10 @@ class RegisterPage(Page):
             self.buttons.insertWidget(place, button)
         self.finish()
         self.crates: CratePage | None = None
+        self.repointing: RepointPage | None = None
         self.register.changed.connect(self.refresh)
         self.register.previewed.connect(self._previewed)
+        self.register.pictured.connect(lambda: self.picture.show_picture(self.register.picture))
         session.model_changed.connect(self.refresh)
         self.register.look()
         self.refresh()
@@ -80,9 +85,13 @@ class RegisterPage(Page):
         self.revisions = tree_of(("revision", "state", "made", "by"), 2)
         self.revisions.setAccessibleName("Revisions")
         self.revisions.setRootIsDecorated(False)
-        self.revisions.setMaximumHeight(130)
+        self.revisions.setFixedHeight(_HIGH)
         self.revisions.itemClicked.connect(lambda item: self.register.show(item.data(0, _KEY)))
-        column.addWidget(self.revisions)
+        self.picture = Preview(_WIDE, _HIGH, "Preview")
+        beside = QHBoxLayout()
+        beside.addWidget(self.revisions, 1)
+        beside.addWidget(self.picture)
+        column.addLayout(beside)
         acts = QHBoxLayout()
         self.release, self.withdraw, self.take = (
             QPushButton(text) for text in ("Release", "Withdraw", "Take out")
@@ -107,15 +116,13 @@ class RegisterPage(Page):
         column.addWidget(head("Repoint to another revision"))
         line = QHBoxLayout()
         self.to, self.within = QComboBox(), QComboBox()
-        self.look = QPushButton("Look at it")
-        self.do = QPushButton("Repoint")
-        self.look.clicked.connect(lambda: self._repoint(preview=True))
-        self.do.clicked.connect(lambda: self._repoint(preview=False))
+        self.look = QPushButton("Repoint\u2026")
+        self.look.setToolTip("Look at what changes before it is done")
+        self.look.clicked.connect(self._repoint)
         for box in (self.to, self.within):
             box.setMinimumWidth(150)
             line.addWidget(box)
-        for button in (self.look, self.do):
-            line.addWidget(button)
+        line.addWidget(self.look)
         line.addStretch(1)
         column.addLayout(line)
         return column
@@ -133,10 +140,12 @@ class RegisterPage(Page):
         self.put.setEnabled(self.session.model is not None)
         self._list()
         shown = self.register.shown
-        for widget in (self.release, self.withdraw, self.take, self.look, self.do, self.all, self.pack):
+        for widget in (self.release, self.withdraw, self.take, self.look, self.all, self.pack):
             widget.setEnabled(shown is not None)
+        chosen = self.to.currentText(), self.within.currentData()
         self.revisions.clear()
         self.to.clear()
+        self.picture.show_picture(self.register.picture)
         if shown is None:
             self.told.setText(
                 "" if self.register.items else "Nothing is in the register yet: put something in"
@@ -161,9 +170,9 @@ class RegisterPage(Page):
         self.within.addItem("everywhere", "")
         for name in dict.fromkeys(use["assembly"] for use in mine):
             self.within.addItem(f"in {name}", name)
-        can = bool(mine) and self.to.count() > 0
-        self.look.setEnabled(can)
-        self.do.setEnabled(can)
+        self.to.setCurrentIndex(max(self.to.findText(chosen[0]), 0))
+        self.within.setCurrentIndex(max(self.within.findData(chosen[1]), 0))
+        self.look.setEnabled(bool(mine) and self.to.count() > 0)
         self.release.setEnabled(one["state"] == "in work")
         self.withdraw.setEnabled(one["state"] != "withdrawn")
         last = shown["history"][-1]
@@ -190,23 +199,21 @@ class RegisterPage(Page):
         if item is not None:
             self.register.show(item.data(0, _KEY))
 
-    def _repoint(self, *, preview: bool) -> None:
+    def _repoint(self) -> None:
         within = self.within.currentData()
-        self.register.repoint(
-            self.name, self.to.currentText(), (within,) if within else (), preview=preview
-        )
+        self.register.look_at_repointing(self.name, self.to.currentText(), (within,) if within else ())
 
-    def _previewed(self) -> None:
-        """Say what repointing would change."""
-        found: dict[str, Any] | None = self.register.preview
-        if found is not None:
-            parts = [
-                f"{c['assembly']} in place" if c["in_place"] else f"{c['assembly']} becomes {c['becomes']}"
-                for c in found["changes"]
-            ]
-            moved = [face for c in found["changes"] for face in c["interfaces"] or ()]
-            faces = f" Not where they were: {'; '.join(moved[:3])}." if moved else ""
-            self.told.setText(f"It would change: {'; '.join(parts)}. Placements stay.{faces}")
+    def _previewed(self, old: str, new: str, within: tuple[str, ...], found: dict[str, Any]) -> None:
+        """Show on a page of its own what repointing would change."""
+        if self.repointing is None:
+            self.repointing = RepointPage(self.session, self)
+        self.repointing.show_preview(old, new, within, found)
+
+    def event(self, event: QEvent) -> bool:
+        """Whoever comes back to the page sees what others did meanwhile."""
+        if event.type() == QEvent.Type.WindowActivate and self.register.items:
+            self.register.look_again()
+        return super().event(event)
 
     def _pack(self) -> None:
         name = f"{self.name.replace('/', '-')}.crate"

@@ -9,6 +9,9 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
 from gondrel.core.model.history import History
+from gondrel.core.register.keeping import Author
+from gondrel.core.register.living import remark
+from gondrel.core.register.opening import open_register
 from gondrel.core.service.crossing import Crossing
 from tests.conftest import settle, wait_until
 from tests.core.register.gears import two_gears, with_pinion
@@ -61,8 +64,21 @@ def test_the_story_of_a_pinion(window, tmp_path) -> None:
     page.within.setCurrentIndex(page.within.findData("GN/A.1"))
     assert page.to.currentText() == "PI/B.1"
     press(page.look)
-    wait_until(lambda: "GN/A.1 becomes GN/A.2" in page.told.text())
-    press(page.do)
+    wait_until(lambda: page.repointing is not None and page.repointing.isVisible())
+    preview = page.repointing
+    tops = [preview.changes.topLevelItem(n) for n in range(preview.changes.topLevelItemCount())]
+    assert [(item.text(0), item.text(1)) for item in tops] == [
+        ("SS/A.1", "SS/A.2"), ("GN/A.1", "GN/A.2"),
+    ]  # fmt: skip
+    assert preview.chosen() == {"SS/A.1": [2, 3]} and "more material" in preview.difference.text()
+    assert all(not picture.pixmap().isNull() for picture in preview.pictures)
+    for row in (tops[0].child(0), tops[0].child(1)):
+        row.setCheckState(0, Qt.CheckState.Unchecked)
+    assert not preview.do.isEnabled()
+    for row in (tops[0].child(0), tops[0].child(1)):
+        row.setCheckState(0, Qt.CheckState.Checked)
+    press(preview.do)
+    wait_until(lambda: not preview.isVisible())
     wait_until(lambda: any(i["number"] == "GN" and i["revision"] == "A.2" for i in register.items))
     wait_until(lambda: page.name == "PI/B.1" and set(page.map.boxes) == {"PI/B.1", "SS/A.2", "GN/A.2"})
     place = page.map.boxes["GN/A.2"].center()
@@ -75,6 +91,34 @@ def test_the_story_of_a_pinion(window, tmp_path) -> None:
     assert ("PI", "B.1") in numbers and ("GN", "A.2") in numbers
     page.search.setText("pini")
     wait_until(lambda: [i["number"] for i in register.items] == ["PI"])
+
+
+def test_what_another_window_changed_is_told_and_not_overwritten(window, tmp_path) -> None:
+    session, register = window.session, window.session.registering
+    register.address = str(tmp_path / "reg.sqlite")
+    model = two_gears(session.store)
+    session.take_crossing(Crossing("gears", History.begin(model, "made")), None, dirty=True)
+    settle(session)
+    window.actions_by_key["register"].trigger()
+    page = window.pages["register"]
+    press(page.put)
+    wait_until(lambda: len(register.items) == 6)
+    register.show("PI/A.1")
+    wait_until(lambda: page.name == "PI/A.1" and page.withdraw.isEnabled())
+    wait_until(lambda: not session.tasks.running)
+    other = open_register(register.address)
+    with other.writing() as connection:
+        remark(connection, "PI/A.1", "Wears at the rack", Author("otto"))
+    other.close()
+    told = []
+    session.failed.connect(lambda error: told.append(str(error)))
+    press(page.release)
+    wait_until(lambda: bool(told))
+    assert "PI/A.1 was remarked on by otto at" in told[0] and "after you looked" in told[0]
+    wait_until(lambda: register.shown["revision"]["remarks"] == "Wears at the rack")
+    assert register.shown["revision"]["state"] == "in work"
+    press(page.release)
+    wait_until(lambda: register.shown["revision"]["state"] == "released")
 
 
 def test_a_crate_comes_in_as_a_copy_and_a_conflict_is_resolved(window, tmp_path) -> None:
