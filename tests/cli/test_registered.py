@@ -70,7 +70,18 @@ class Said:
             f"ON p.id = u.parent JOIN ({named}) c ON c.id = u.child"
         ).fetchall()
         database.close()
-        return set(revisions), set(uses)
+        return (
+            {
+                (name, state, content, plain(product), bodies)
+                for name, state, content, product, bodies in revisions
+            },
+            {(parent, place, child, plain(use)) for parent, place, child, use in uses},
+        )
+
+
+def plain(text: str) -> str:
+    """JSON with its keys in order."""
+    return json.dumps(json.loads(text), sort_keys=True)
 
 
 def copied(name: str) -> str:

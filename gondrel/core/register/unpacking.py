@@ -31,10 +31,12 @@ class Conflict:
     """A revision that comes in and is here with another content.
 
     Args:
-        ours, theirs: labels, contents and states of both.
+        ours, theirs: labels, contents and states of both; our_id, their_id: identities of both.
     """
 
     name: RevisionName
+    our_id: str
+    their_id: str
     ours: tuple[str, str, str]
     theirs: tuple[str, str, str]
 
@@ -91,7 +93,9 @@ def _conflicts(crate: Crate, here: Mapping[RevisionName, Row[Any]]) -> list[Conf
         ours = here.get(_name(row))
         if ours is not None and ours.content != row["content"]:
             theirs = row["label"], row["content"], row["state"]
-            found.append(Conflict(_name(row), (ours.label, ours.content, ours.state), theirs))
+            found.append(
+                Conflict(_name(row), ours.id, row["id"], (ours.label, ours.content, ours.state), theirs)
+            )
     return found
 
 

@@ -97,14 +97,16 @@ def _verify(path: str) -> Json:
 
 def _look(opened: Opened, args: Mapping[str, Any], progress: Progress) -> Json:
     """What a crate holds, what is wrong with it, what of it is here with another content, previews."""
-    result = {**_verify(args["path"]), **_list(args["path"]), "conflicts": [], "pictures": []}
+    result: Json = {**_verify(args["path"]), **_list(args["path"]), "conflicts": [], "pictures": []}
     if result["ok"]:
         crate = read_crate(args["path"])
         with opened.reading() as connection:
             found = conflicts_of(connection, crate)
+            ours = previews(connection, opened.store, [c.our_id for c in found], progress=progress)
         result["conflicts"] = [
-            {"name": str(c.name), "ours": list(c.ours), "theirs": list(c.theirs)} for c in found
-        ]
+            {"name": str(c.name), "ours": list(c.ours), "theirs": list(c.theirs),
+             "pictures": [ours[c.our_id], crate.picture(c.their_id)]} for c in found
+        ]  # fmt: skip
         result["pictures"] = [crate.picture(row["id"]) for row in crate.revisions]
     return result
 

@@ -31,7 +31,9 @@ from gondrel.core.service.settings import ReceiveOptions
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import check_places, deliver, private_folder
 
-__all__ = ["Wanted", "files_of_crossing", "gather_command", "gather_register_command"]
+__all__ = [
+    "Wanted", "files_of_crossing", "gather_command", "gather_crossing", "gather_register_command",
+]  # fmt: skip
 
 _LIST = "list.csv"
 _COLUMNS = ("file", "kind", "state", "bytes", "sha256", "from", "belongs to", "when")
@@ -104,27 +106,28 @@ def _missing(model: Model) -> Iterable[Wanted]:
 
 
 def gather_command(
-    path: str, out: str, options: ReceiveOptions, store: str, *, crossing: Crossing | None = None,
-    progress: Progress = SILENT,
-) -> Json:  # fmt: skip
+    path: str, out: str, options: ReceiveOptions, store: str, *, progress: Progress = SILENT
+) -> Json:
     """The object of ``gondrel gather``: the files of a model file or of a crossing.
 
     Args:
-        out: a folder that is not there yet or is empty, or a .zip file; crossing: in place of the path.
+        out: a folder that is not there yet or is empty, or a .zip file.
 
     Raises:
         InputError: when the model can't be read. OutputError: when the place is taken or can't be written.
     """
     _check_place(out)
-    if crossing is None and path.endswith(SUFFIX):
-        crossing = open_crossing(path, store, progress=progress.part(0.0, 0.8))
-    if crossing is not None:
-        wanted = files_of_crossing(crossing)
-    else:
-        model = receive_by(path, store, options, progress=progress.part(0.0, 0.8))
-        assert model.provenance is not None
-        wanted = [*_received(model.provenance, "received"), *_missing(model)]
-    return _gather(wanted, out)
+    if path.endswith(SUFFIX):
+        return _gather(files_of_crossing(open_crossing(path, store, progress=progress.part(0.0, 0.8))), out)
+    model = receive_by(path, store, options, progress=progress.part(0.0, 0.8))
+    assert model.provenance is not None
+    return _gather([*_received(model.provenance, "received"), *_missing(model)], out)
+
+
+def gather_crossing(crossing: Crossing, out: str, *, progress: Progress = SILENT) -> Json:
+    """The same for an open crossing. Raises OutputError as gather_command."""
+    _check_place(out)
+    return _gather(files_of_crossing(crossing), out)
 
 
 def gather_register_command(

@@ -173,15 +173,15 @@ class Registering(QObject):
         self.look(self.wanted)
         self.show(name)
 
-    def pack(self, name: str, out: str, *, used_only: bool) -> None:
-        """Pack a revision with all it uses into a crate."""
+    def pack(self, names: tuple[str, ...], out: str, *, used_only: bool) -> None:
+        """Pack revisions with all they use into a crate."""
 
         def done(found: Json) -> None:
             count = len(found["revisions"])
             self.session.notice.emit(f"Packed {count} revisions into {Path(out).name}")
 
-        args = {"names": (name,), "out": out, "used_only": used_only}
-        self._ask_crate("pack", args, f"packing {name}", done)
+        args = {"names": names, "out": out, "used_only": used_only}
+        self._ask_crate("pack", args, f"packing {', '.join(names)}", done)
 
     def look_into(self, path: str) -> None:
         """Look into a crate before anything of it is taken in."""

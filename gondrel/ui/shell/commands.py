@@ -7,6 +7,7 @@ from functools import partial
 
 from gondrel.ui.session.stations import Station
 from gondrel.ui.shell.command import Command
+from gondrel.ui.shell.gathering import ask_and_gather
 from gondrel.ui.shell.host import Host
 
 __all__ = ["commands_of"]
@@ -61,6 +62,14 @@ def commands_of(window: Host) -> list[Command]:
         Command("save-as", "Save crossing as\u2026", "File", ("Ctrl+Shift+S",), window.save_as),
         Command("new-window", "New window", "File", ("Ctrl+N",), window.new_window),
         Command("report-html", "Save report as HTML\u2026", "File", ("Ctrl+R",), window.save_html),
+        Command(
+            "gather",
+            "Gather its files\u2026",
+            "File",
+            (),
+            partial(ask_and_gather, window),
+            "archive zip received referenced sent list",
+        ),
         Command("report-pdf", "Save report as PDF\u2026", "File", ("Ctrl+P",), window.save_pdf, "print"),
         Command("proof-json", "Save proof as JSON", "File", (), window.save_proof),
         Command("close", "Close window", "File", ("Ctrl+W",), window.close),

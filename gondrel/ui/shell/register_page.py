@@ -6,6 +6,7 @@ from typing import Any
 
 from PySide6.QtCore import QEvent, Qt, QTimer
 from PySide6.QtWidgets import (
+    QAbstractItemView,
     QCheckBox,
     QComboBox,
     QFileDialog,
@@ -57,6 +58,8 @@ class RegisterPage(Page):
         self.items = tree_of(("number", "revision", "name", "state"), 2)
         self.items.setAccessibleName("Items")
         self.items.setRootIsDecorated(False)
+        self.items.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.items.setToolTip("Ctrl and Shift choose several, to pack them into one crate")
         self.items.currentItemChanged.connect(lambda item, _: self._look(item))
         body.addWidget(self.items, 5)
         body.addLayout(self._right(), 6)
@@ -67,8 +70,11 @@ class RegisterPage(Page):
         self.pack.clicked.connect(self._pack)
         self.crate = QPushButton("Take in a crate\u2026")
         self.crate.clicked.connect(self._crate)
-        for place, button in enumerate((self.pack, self.crate)):
-            self.buttons.insertWidget(place, button)
+        self.used_only = QCheckBox("only revisions in use")
+        self.used_only.setToolTip("Not every revision of each item goes along, only those that are used")
+        foot: tuple[QWidget, ...] = (self.pack, self.used_only, self.crate)
+        for place, each in enumerate(foot):
+            self.buttons.insertWidget(place, each)
         self.finish()
         self.crates: CratePage | None = None
         self.repointing: RepointPage | None = None
@@ -216,12 +222,19 @@ class RegisterPage(Page):
         return super().event(event)
 
     def _pack(self) -> None:
-        name = f"{self.name.replace('/', '-')}.crate"
+        names = self._chosen_names()
+        name = f"{names[0].replace('/', '-')}.crate"
         path, _ = QFileDialog.getSaveFileName(self, "Pack into a crate", name, "Crates (*.crate)")
         if path:
-            self.register.pack(
-                self.name, path if path.endswith(".crate") else f"{path}.crate", used_only=False
-            )
+            path = path if path.endswith(".crate") else f"{path}.crate"
+            self.register.pack(names, path, used_only=self.used_only.isChecked())
+
+    def _chosen_names(self) -> tuple[str, ...]:
+        """The revision that is looked at, or all items that are chosen in the list."""
+        items = self.items.selectedItems()
+        if len(items) < 2:
+            return (self.name,)
+        return tuple(item.text(0) for item in items)
 
     def _crate(self) -> None:
         path, _ = QFileDialog.getOpenFileName(

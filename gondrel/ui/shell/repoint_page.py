@@ -18,6 +18,7 @@ __all__ = ["RepointPage"]
 
 _PLACE = Qt.ItemDataRole.UserRole
 _WIDE, _HIGH = 216, 162
+_MOST = 7
 
 
 class RepointPage(Page):
@@ -119,7 +120,9 @@ class RepointPage(Page):
 def _faces_text(faces: list[str] | None) -> str:
     if faces is None:
         return "not compared"
-    return f"{count_of(len(faces), 'face')} moved" if faces else "where they were"
+    if not faces:
+        return "where they were"
+    return f"{count_of(len(faces), 'face')} moved: {'; '.join(faces)}"
 
 
 def _difference_text(difference: dict[str, Any], figures: Figures) -> str:
@@ -130,6 +133,11 @@ def _difference_text(difference: dict[str, Any], figures: Figures) -> str:
         if material[key]:
             lines.append(f"{figures.volume(material[key])} {word} material")
     lines += [f"{name}: could not be compared" for name in material["not_compared"]]
-    rows = [row for row in difference["ledger"] if row["verdict"] != "carried"]
-    lines += [f"{row['thing']}: {row['before']} \u2192 {row['after']}" for row in rows[:5]]
+    for row in difference["ledger"]:
+        for item in row["items"]:
+            if item["verdict"] in ("altered", "lost", "added") and item["aspect"] != "revision":
+                says = item["detail"] or f"{item['before']} \u2192 {item['after']}"
+                lines.append(f"{item['path']}, {item['aspect']}: {says}")
+    if len(lines) > _MOST:
+        lines = [*lines[:_MOST], f"and {len(lines) - _MOST} more"]
     return "\n".join(lines) or "Nothing: they are the same."

@@ -71,8 +71,8 @@ __all__ = ["MainWindow"]
 _MODELS = " ".join(f"*{suffix}" for suffix in model_suffixes())
 _MENU = (
     "open", "open-choose", "open-beside", "open-folder", "demo", None, "save", "save-as", "report-html",
-    "report-pdf", "proof-json", None, "undo", "redo", "history", "new-product", "table", None, "settings",
-    "shortcuts", "log", None, "new-window", "close",
+    "report-pdf", "proof-json", "gather", None, "undo", "redo", "history", "new-product", "table", None,
+    "settings", "shortcuts", "log", None, "new-window", "close",
 )  # fmt: skip
 
 

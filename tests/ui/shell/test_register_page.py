@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import csv
+import io
+import zipfile
 from dataclasses import replace
 
 import pytest
@@ -13,6 +16,7 @@ from gondrel.core.register.keeping import Author
 from gondrel.core.register.living import remark
 from gondrel.core.register.opening import open_register
 from gondrel.core.service.crossing import Crossing
+from gondrel.ui.shell.gathering import gather
 from tests.conftest import settle, wait_until
 from tests.core.register.gears import two_gears, with_pinion
 
@@ -132,7 +136,7 @@ def test_a_crate_comes_in_as_a_copy_and_a_conflict_is_resolved(window, tmp_path)
     press(page.put)
     wait_until(lambda: len(register.items) == 6)
     path = tmp_path / "gears.crate"
-    register.pack("GN", str(path), used_only=False)
+    register.pack(("GN",), str(path), used_only=False)
     wait_until(path.is_file)
 
     page.open_crate(str(path))
@@ -161,3 +165,25 @@ def test_a_crate_comes_in_as_a_copy_and_a_conflict_is_resolved(window, tmp_path)
     assert crates.take.isEnabled()
     press(crates.take)
     wait_until(lambda: any(i["number"] == "PI" and i["revision"] == "A.2" for i in register.items))
+
+
+def test_files_of_a_crossing_are_gathered(window, as1, tmp_path) -> None:
+    session = window.session
+    session.open_file(as1)
+    wait_until(lambda: session.model is not None and not session.tasks.running)
+    sent = tmp_path / "sent" / "as1.stp"
+    sent.parent.mkdir()
+    session.send(str(sent))
+    wait_until(lambda: bool(session.crossing.log))
+    notices: list[str] = []
+    session.notice.connect(notices.append)
+    gather(window, str(tmp_path / "files.zip"))
+    wait_until((tmp_path / "files.zip").is_file)
+    with zipfile.ZipFile(tmp_path / "files.zip") as archive:
+        assert sorted(archive.namelist()) == ["list.csv", "received/as1-tu-203.stp", "sent/as1.stp"]
+        assert archive.read("sent/as1.stp") == sent.read_bytes()
+        rows = list(csv.DictReader(io.StringIO(archive.read("list.csv").decode())))
+    assert [(row["kind"], row["state"]) for row in rows] == [
+        ("received", "as it was"),
+        ("sent", "as it was"),
+    ]
