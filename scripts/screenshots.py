@@ -17,6 +17,7 @@ from typing import Any
 STATE = tempfile.mkdtemp(prefix="gondrel-pictures-")
 os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_CACHE_HOME"] = STATE
 
+from PySide6.QtGui import QColor, QPainter, QPixmap  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
 from gondrel.core.model import (  # noqa: E402
@@ -188,19 +189,78 @@ def flat(window: Any) -> None:
 
 
 def register(window: Any) -> None:
-    """The gear put into a register, what uses what, and what is missing before it can be released."""
+    """A pinion as its next major revision: who uses what, what repointing changes, and a crate in which it
+    is another than here."""
     window.open_demo()
-    session = window.session
+    session, registering = window.session, window.session.registering
     wait(lambda: session.model is not None and not session.tasks.running)
     page = _page(window, "register")
     page.resize(1180, 720)
-    page.put.click()
-    wait(lambda: session.registering.items and not session.tasks.running)
-    top = session.registering.items[-1]
-    session.registering.show(top["number"])
-    wait(lambda: session.registering.uses is not None and not session.tasks.running)
-    page.grab().save(str(FOLDER / "register.png"))
-    page.hide()
+
+    def put(step: dict[str, Any] | None = None, *, major: bool = False) -> None:
+        count = len(session.crossing.history.steps)
+        if step is not None:
+            session.arranging.do(step, keep=True)
+            wait(lambda: len(session.crossing.history.steps) > count and not session.tasks.running)
+        registering.put(next_major=major)
+        QTest.qWait(100)
+        wait(lambda: not session.tasks.running)
+
+    def look_at(name: str) -> None:
+        registering.show(name)
+        wait(lambda: page.name == name and registering.picture and not session.tasks.running)
+        QTest.qWait(300)
+
+    shorter = {"do": "cut", "at": [0, 0, 48], "normal": [0, 0, 1], "items": {"number": "PG-202"}}
+    put()
+    put({"do": "set", "items": {"number": "PG-000"}, "field": "number", "value": "PG-900"})
+    registering.release("PG-900/B.1", with_all=True)
+    wait(lambda: not session.tasks.running)
+    look_at("PG-202/C.1")
+    registering.take_out("PG-202/C.1")
+    wait(lambda: len(session.model.products) == 1 and not session.tasks.running)
+    put(shorter, major=True)
+    look_at("PG-202/C.1")
+    page.within.setCurrentIndex(page.within.findData("PG-900/B.1"))
+    pages = [page.grab()]
+    page.look.click()
+    wait(lambda: page.repointing is not None and page.repointing.isVisible())
+    QTest.qWait(300)
+    pages.append(page.repointing.grab())
+    page.repointing.do.click()
+    wait(lambda: not page.repointing.isVisible() and not session.tasks.running)
+    crate = f"{STATE}/gears.crate"
+    registering.pack(("PG-900",), crate, used_only=False)
+    wait(lambda: Path(crate).is_file() and not session.tasks.running)
+    registering.address = f"{STATE}/other.sqlite"
+    window.open_demo()
+    wait(lambda: len(session.model.products) > 1 and not session.tasks.running)
+    put({**shorter, "at": [0, 0, 46]})
+    page.open_crate(crate)
+    wait(lambda: page.crates.choices and not session.tasks.running)
+    QTest.qWait(300)
+    pages.append(page.crates.grab())
+    for each in (page.crates, page):
+        each.hide()
+    _mounted(pages).save(str(FOLDER / "register.png"))
+
+
+def _mounted(pages: list[QPixmap]) -> QPixmap:
+    """Pages of one subject on one sheet: the first at the left, the others beneath one another."""
+    first, *others = pages
+    gap = 24
+    width = first.width() + gap + max(page.width() for page in others)
+    height = max(first.height(), sum(page.height() + gap for page in others) - gap)
+    sheet = QPixmap(width, height)
+    sheet.fill(QColor("#D9D4C7"))
+    painter = QPainter(sheet)
+    painter.drawPixmap(0, 0, first)
+    top = 0
+    for page in others:
+        painter.drawPixmap(first.width() + gap, top, page)
+        top += page.height() + gap
+    painter.end()
+    return sheet
 
 
 def report() -> None:

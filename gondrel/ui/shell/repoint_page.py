@@ -19,6 +19,8 @@ __all__ = ["RepointPage"]
 _PLACE = Qt.ItemDataRole.UserRole
 _WIDE, _HIGH = 216, 162
 _MOST = 7
+_OF_FILES = ("revision", "figures")
+"""What always differs: their names, and figures that a sender wrote."""
 
 
 class RepointPage(Page):
@@ -75,7 +77,6 @@ class RepointPage(Page):
         for change in found["changes"]:
             becomes = "changed in place" if change["in_place"] else change["becomes"]
             item = QTreeWidgetItem([change["assembly"], becomes, _faces_text(change["interfaces"])])
-            item.setToolTip(2, "\n".join(change["interfaces"] or ()))
             self.changes.addTopLevelItem(item)
             for component in change["components"]:
                 if component["direct"]:
@@ -84,6 +85,7 @@ class RepointPage(Page):
                     row.setCheckState(0, Qt.CheckState.Checked)
                     row.setData(0, _PLACE, component["place"])
                     item.addChild(row)
+            item.addChildren([QTreeWidgetItem(["", "", face]) for face in change["interfaces"] or ()])
         self.changes.expandAll()
         self.changes.blockSignals(False)
         self.refresh()
@@ -97,6 +99,7 @@ class RepointPage(Page):
             item = self.changes.topLevelItem(n)
             assert item is not None
             rows = [item.child(m) for m in range(item.childCount())]
+            rows = [row for row in rows if row.data(0, _PLACE) is not None]
             if rows:
                 chosen = [row for row in rows if row.checkState(0) is Qt.CheckState.Checked]
                 found[item.text(0)] = [row.data(0, _PLACE) for row in chosen]
@@ -120,9 +123,7 @@ class RepointPage(Page):
 def _faces_text(faces: list[str] | None) -> str:
     if faces is None:
         return "not compared"
-    if not faces:
-        return "where they were"
-    return f"{count_of(len(faces), 'face')} moved: {'; '.join(faces)}"
+    return f"{count_of(len(faces), 'face')} moved" if faces else "where they were"
 
 
 def _difference_text(difference: dict[str, Any], figures: Figures) -> str:
@@ -135,7 +136,7 @@ def _difference_text(difference: dict[str, Any], figures: Figures) -> str:
     lines += [f"{name}: could not be compared" for name in material["not_compared"]]
     for row in difference["ledger"]:
         for item in row["items"]:
-            if item["verdict"] in ("altered", "lost", "added") and item["aspect"] != "revision":
+            if item["verdict"] in ("altered", "lost", "added") and item["aspect"] not in _OF_FILES:
                 says = item["detail"] or f"{item['before']} \u2192 {item['after']}"
                 lines.append(f"{item['path']}, {item['aspect']}: {says}")
     if len(lines) > _MOST:
