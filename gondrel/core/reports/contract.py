@@ -82,8 +82,7 @@ def _body(body: Body, facts: Mapping[str, BodyFacts]) -> Json:
     }
 
 
-def _product(product: Product, model: Model, facts: Mapping[str, BodyFacts]) -> Json:
-    index = {p.id: i for i, p in enumerate(model.products)}
+def _product(product: Product, index: Mapping[str, int], facts: Mapping[str, BodyFacts]) -> Json:
     material = product.material
     validation = product.validation
     return {
@@ -138,7 +137,7 @@ def inspect_object(model: Model, facts: Mapping[str, BodyFacts]) -> Json:
     return {
         "file": file_object(model.provenance.file),
         "unit_taken": {"unit": model.units.key, "is_assumed": not model.unit_told},
-        "products": [_product(product, model, facts) for product in model.products],
+        "products": [_product(product, index, facts) for product in model.products],
         "roots": [index[root] for root in model.roots],
         "totals": {
             "products": len(model.products),

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -55,6 +56,8 @@ class Shapes:
 
     def __init__(self, records: Records, graph: Graph) -> None:
         self.records = records
+        self._inverses: dict[tuple[int, int], Matrix] = {}
+        self._units: dict[int, float] = {}
         self._own: dict[int, int] = {}  # product definition: its representation
         for link in records.of("SHAPE_DEFINITION_REPRESENTATION"):
             shape = records.get(link.ref(0))
@@ -151,9 +154,9 @@ class Shapes:
         if operator is None:
             return None
         if operator.keyword == "ITEM_DEFINED_TRANSFORMATION":
-            one = self.frame(operator.ref(2), contexts[0])
+            back = self._back(operator.ref(2), contexts[0])
             other = self.frame(operator.ref(3), contexts[1])
-            matrix = other @ np.linalg.inv(one) if one is not None and other is not None else None
+            matrix = other @ back if other is not None and back is not None else None
         else:
             matrix = self.frame(operator.number, contexts[1])
         if matrix is None:
@@ -163,12 +166,24 @@ class Shapes:
             return np.asarray(np.linalg.inv(matrix))
         return matrix
 
+    def _back(self, number: int, context: int) -> Matrix | None:
+        """The inverse of a frame; many components are placed from one, so it is worked out once."""
+        known = self._inverses.get((number, context))
+        if known is None:
+            frame = self.frame(number, context)
+            if frame is None:
+                return None
+            known = self._inverses[number, context] = np.asarray(np.linalg.inv(frame), np.float64)
+        return known
+
     def frame(self, number: int, context: int) -> Matrix | None:
         """A placement or transformation operator as a matrix, mm; None when it makes no sense."""
         record = self.records.get(number)
         if record is None:
             return None
-        unit = context_unit(self.records, context) or 1.0
+        if context not in self._units:
+            self._units[context] = context_unit(self.records, context) or 1.0
+        unit = self._units[context]
         operator = _operator(record)
         if operator is not None:
             x, y, origin, scale, z = operator
@@ -185,8 +200,7 @@ class Shapes:
             return None
         start, z_axis = self._vector(_at(record, 1)), self._vector(_at(record, 2))
         x_axis = self._vector(_at(record, 3))
-        axes = _base_axes(x_axis, None, z_axis if z_axis is not None else np.array([0.0, 0.0, 1.0]))
-        return _matrix(axes, start, unit)
+        return _matrix(_axes_along(_key(x_axis), _key(z_axis)), start, unit)
 
     def _vector(self, value: Parameter) -> Matrix | None:
         record = self.records.get(value.number) if isinstance(value, InstanceReference) else None
@@ -244,6 +258,17 @@ def _base_axes(x: Matrix | None, y: Matrix | None, z: Matrix | None) -> Matrix:
     if y is not None and float(aside @ y) < 0:
         aside = -aside
     return np.column_stack([across, aside, ahead])
+
+
+def _key(vector: Matrix | None) -> tuple[float, ...] | None:
+    return None if vector is None else tuple(vector.tolist())
+
+
+@lru_cache(4096)
+def _axes_along(x: tuple[float, ...] | None, z: tuple[float, ...] | None) -> Matrix:
+    """Axes of a placement; few directions stand for very many components."""
+    across, ahead = (None if each is None else np.array(each) for each in (x, z))
+    return _base_axes(across, None, ahead if ahead is not None else np.array([0.0, 0.0, 1.0]))
 
 
 def _unit(vector: Matrix) -> Matrix:

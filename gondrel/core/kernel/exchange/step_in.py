@@ -23,7 +23,11 @@ from OCP.OCP.collections import Sequence_TDF_Label as LabelSequence
 from OCP.Quantity import Quantity_ColorRGBA, Quantity_TypeOfColor
 from OCP.StepBasic import StepBasic_ProductDefinition
 from OCP.STEPCAFControl import STEPCAFControl_Controller, STEPCAFControl_Reader
-from OCP.StepRepr import StepRepr_NextAssemblyUsageOccurrence
+from OCP.StepRepr import (
+    StepRepr_NextAssemblyUsageOccurrence,
+    StepRepr_ShapeRepresentationRelationship,
+)
+from OCP.StepShape import StepShape_ShapeDefinitionRepresentation
 from OCP.StepVisual import StepVisual_StyledItem
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDF import TDF_Label
@@ -51,6 +55,7 @@ from gondrel.core.kernel.exchange.step_bodies import (
     raw_bodies,
 )
 from gondrel.core.kernel.exchange.step_labels import label_key, labels_of, put_tokens, token_of
+from gondrel.core.kernel.exchange.step_origins import single_origins
 from gondrel.core.kernel.exchange.styled_edges import StyledEdges, styled_edges
 from gondrel.core.model.body import BodyKind, Rgba
 from gondrel.core.model.product import Placement
@@ -285,6 +290,7 @@ class _Collector:
         self.shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
         self.transfer = reader.ChangeReader().WS().TransferReader()
         self.model = reader.ChangeReader().StepModel()
+        self.reader = reader
         self.named = named
         self.styled_items = _all_of(reader, StepVisual_StyledItem)
         self.result = result
@@ -295,6 +301,15 @@ class _Collector:
         self.edges = StyledEdges(frozenset(), self.record_of)
         self._styled: dict[str, list[_Styled]] = {}
         self._colours: dict[Rgba, Rgba] = {}
+
+    @cached_property
+    def origins(self) -> Mapping[int, Mapping[TopAbs_ShapeEnum, object]]:
+        """What the records say of products with one body; the identities hold while the records do."""
+        assert self.ordinals is not None
+        return single_origins(
+            _all_of(self.reader, StepShape_ShapeDefinitionRepresentation),
+            _all_of(self.reader, StepRepr_ShapeRepresentationRelationship),
+        )
 
     @cached_property
     def ordinals(self) -> dict[int, int]:
@@ -350,10 +365,19 @@ class _Collector:
     def raw_bodies(self, label: TDF_Label) -> list[_Kept]:
         """The bodies of a part, completed and handed on, before they are held against the records."""
         bodies = []
-        for kind, shape in split_bodies(XCAFDoc_ShapeTool.GetShape_s(label)):
+        split = list(split_bodies(XCAFDoc_ShapeTool.GetShape_s(label)))
+        alone = self.alone(label) if len(split) == 1 else {}
+        for kind, shape in split:
             body = self.making.made(shape)
-            bodies.append(_Kept(kind, shape, self.record_of(shape), body, self.keep(body.shape)))
+            known = alone.get(shape.ShapeType())
+            record = self.ordinals.get(id(known), 0) if known is not None else self.record_of(shape)
+            bodies.append(_Kept(kind, shape, record, body, self.keep(body.shape)))
         return bodies
+
+    def alone(self, label: TDF_Label) -> Mapping[TopAbs_ShapeEnum, object]:
+        """The record of the body of a product that has one, by the kind of shape it becomes."""
+        place = token_of(label)
+        return self.origins.get(id(self.named[place - 1]), {}) if place else {}
 
     def finished(self, label: TDF_Label, kept: _Kept) -> TransferredBody:
         """A body as the records say, with its looks."""
