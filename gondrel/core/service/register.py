@@ -14,10 +14,11 @@ from gondrel.core.model.registered import Change, Reach, Revision
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.register.keeping import Author, number_of, plain_product, put_model, take_out
-from gondrel.core.register.living import release, remark, repoint, withdraw
+from gondrel.core.register.living import release, remark, withdraw
 from gondrel.core.register.looking import events_of, listed, revision_named, revisions_of, where_used
 from gondrel.core.register.opening import Opened, open_register
 from gondrel.core.register.recognising import pairs_to_compare
+from gondrel.core.register.repointing import repoint
 from gondrel.core.reports.compared import differences_object
 from gondrel.core.reports.contract import proof_object
 from gondrel.core.service.compare import compare_models

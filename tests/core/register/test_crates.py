@@ -23,10 +23,11 @@ from gondrel.core.model.store import BlobStore
 from gondrel.core.register.crates import read_crate, verify
 from gondrel.core.register.errors import ContentConflict
 from gondrel.core.register.keeping import SOURCE, Author, put_model
-from gondrel.core.register.living import release, repoint
+from gondrel.core.register.living import release
 from gondrel.core.register.looking import events_of, listed, revision_named, revisions_of, where_used
 from gondrel.core.register.opening import open_register
 from gondrel.core.register.packing import pack
+from gondrel.core.register.repointing import repoint
 from gondrel.core.register.unpacking import checked, conflicts_of, unpack
 from tests.conftest import ROOT
 from tests.core.register.gears import two_gears, with_pinion

@@ -16,9 +16,10 @@ from gondrel.core.model.registered import State
 from gondrel.core.model.store import BlobStore
 from gondrel.core.register.errors import RuleBroken
 from gondrel.core.register.keeping import Author, put_model
-from gondrel.core.register.living import release, repoint
+from gondrel.core.register.living import release
 from gondrel.core.register.looking import revision_named, revisions_of, where_used
 from gondrel.core.register.opening import open_register
+from gondrel.core.register.repointing import repoint
 from tests.core.register.gears import two_gears, with_pinion
 from tests.core.register.test_register import IS_LONG, _work, soundness
 

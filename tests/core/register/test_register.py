@@ -19,10 +19,11 @@ from gondrel.core.model.registered import Reach, State
 from gondrel.core.model.store import BlobStore
 from gondrel.core.register.errors import RegisterBusy, RuleBroken
 from gondrel.core.register.keeping import Author, put_model, take_out
-from gondrel.core.register.living import release, remark, repoint, withdraw
+from gondrel.core.register.living import release, remark, withdraw
 from gondrel.core.register.looking import events_of, listed, revision_named, revisions_of, where_used
 from gondrel.core.register.names import following_major, name_of, revision_parts
 from gondrel.core.register.opening import LATEST, open_register
+from gondrel.core.register.repointing import repoint
 from tests.conftest import ROOT
 from tests.core.register.gears import assembly, two_gears, with_pinion
 
