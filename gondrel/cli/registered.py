@@ -133,6 +133,20 @@ def list_items(
     return 0
 
 
+@register_app.command(
+    "scheme",
+    help="How major revisions follow one another: letters, clear letters (without I, O, Q, S, X, Z), "
+    "numbers; chosen while the register is empty.",
+)
+def scheme(
+    chosen: Annotated[str, typer.Argument(metavar="[SCHEME]")] = "",
+    register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
+) -> int:  # fmt: skip
+    result = ask_register("register", "scheme", register, blobs, {"scheme": chosen}, [])
+    show(result, as_json, lambda r: [Text(f"revisions are called by {r['scheme']}")])
+    return 0
+
+
 @register_app.command("show", help="A revision, all revisions of its item, and its history.")
 def show_item(
     name: Name, register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False

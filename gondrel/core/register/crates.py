@@ -281,6 +281,10 @@ def _has_texts(row: Json, *keys: str) -> bool:
     return all(isinstance(row.get(key), str) for key in keys)
 
 
+def _is_major(text: str) -> bool:
+    return len(text) <= 8 and text.isascii() and (text.isalpha() or text.isdigit())
+
+
 def _is_place(said: object) -> bool:
     """Whether it is a place beneath a folder, and a hash."""
     if not isinstance(said, list) or len(said) != 2 or not all(isinstance(each, str) for each in said):
@@ -293,7 +297,7 @@ def _row_shape(row: object) -> str:
     if not isinstance(row, dict) or any(not isinstance(row.get(k), kind) for k, kind in _ROW.items()):
         return "a revision is damaged"
     major, minor = row["major"], row["minor"]
-    if isinstance(minor, bool) or minor < 1 or not row["number"] or not major.isalpha() or len(major) > 8:
+    if isinstance(minor, bool) or minor < 1 or not row["number"] or not _is_major(major):
         return "a revision's name is damaged"
     if row["state"] not in ("in work", "released", "withdrawn"):
         return "a revision's state is damaged"

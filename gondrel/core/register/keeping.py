@@ -21,8 +21,9 @@ from gondrel.core.model.registered import Put, RevisionName, State
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.register.looking import children_of, latest_of, revision_of, revisions_of
-from gondrel.core.register.names import following_major, revision_parts
+from gondrel.core.register.names import first_major, following_major, revision_parts
 from gondrel.core.register.recognising import SameBody, alike_revision
+from gondrel.core.register.scheme import scheme_of
 from gondrel.core.register.tables import EVENT, ITEM, REVISION, USE
 from gondrel.core.work import SILENT, Progress
 
@@ -44,7 +45,6 @@ SOURCE = "source"
 """The kind under which received files lie beside the bodies, by their SHA-256."""
 PREVIEW = "preview"
 """The kind of a revision's picture, by the revision's content."""
-_FIRST = ("A", 1)
 
 
 @dataclass(frozen=True, slots=True)
@@ -215,7 +215,8 @@ def _put(
         .where(ITEM.c.number == number, REVISION.c.content == entry.content)
         .order_by(REVISION.c.made_at.desc())
     )
-    told = revision_parts(revision)
+    scheme = scheme_of(connection)
+    told = revision_parts(revision, scheme)
     known = connection.execute(query).all()
     for row in known:
         if told is None or (row.major, row.minor) == told or row is known[-1]:
@@ -226,9 +227,9 @@ def _put(
         return alike, Put(found.name, "recognised"), found.content
     latest = latest_of(connection, number)
     if latest is None:
-        parts, what = told or _FIRST, "new item"
+        parts, what = told or (first_major(scheme), 1), "new item"
     elif next_major:
-        parts, what = (following_major(latest.name.major), 1), "new major revision"
+        parts, what = (following_major(latest.name.major, scheme), 1), "new major revision"
     else:
         there = {(r.name.major, r.name.minor) for r in revisions_of(connection, number)}
         is_free = told is not None and told not in there

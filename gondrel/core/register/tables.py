@@ -19,7 +19,7 @@ from sqlalchemy import (
     UniqueConstraint,
 )
 
-__all__ = ["EVENT", "ITEM", "METADATA", "REVISION", "USE"]
+__all__ = ["EVENT", "ITEM", "METADATA", "REVISION", "SETTING", "USE"]
 
 METADATA = MetaData(
     naming_convention={
@@ -82,6 +82,14 @@ USE = Table(
     Column("occurrence", Text, nullable=False),
     Index("ix_use_child", "child"),
 )
+
+SETTING = Table(
+    "setting",
+    METADATA,
+    Column("key", String(32), primary_key=True),
+    Column("value", Text, nullable=False),
+)
+"""What holds for the whole register."""
 
 EVENT = Table(
     "event",

@@ -19,6 +19,7 @@ from gondrel.core.register.looking import events_of, listed, revision_named, rev
 from gondrel.core.register.opening import Opened, open_register
 from gondrel.core.register.recognising import pairs_to_compare
 from gondrel.core.register.repointing import repoint
+from gondrel.core.register.scheme import choose_scheme, scheme_of
 from gondrel.core.reports.compared import differences_object
 from gondrel.core.reports.contract import proof_object
 from gondrel.core.service.compare import compare_models
@@ -111,7 +112,8 @@ def _same_bodies(
 def _listed(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
     reach = Reach(args.get("text", ""), args.get("state", ""), int(args.get("most", 1000)))
     with opened.reading() as connection:
-        return {"items": [revision_object(r) for r in listed(connection, reach)]}
+        items = [revision_object(r) for r in listed(connection, reach)]
+        return {"items": items, "scheme": str(scheme_of(connection))}
 
 
 def _show(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
@@ -274,7 +276,17 @@ def _preview(opened: Opened, args: Mapping[str, Any], store: str, progress: Prog
     return {"picture": pictures[keys[0]]}
 
 
+def _scheme(opened: Opened, args: Mapping[str, Any], store: str, progress: Progress) -> Json:
+    """The scheme of the register, chosen first where one is given."""
+    if not args.get("scheme"):
+        with opened.reading() as connection:
+            return {"scheme": str(scheme_of(connection))}
+    with opened.writing() as connection:
+        return {"scheme": str(choose_scheme(connection, args["scheme"]))}
+
+
 _ACTS = {
+    "scheme": _scheme,
     "preview": _preview, "open": _open,
     "add": _add, "list": _listed, "show": _show, "release": _release, "withdraw": _withdraw,
     "remark": _remark, "repoint": _repoint, "compare": _compare, "where-used": _where_used, "take": _take,

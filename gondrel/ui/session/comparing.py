@@ -81,6 +81,21 @@ class Comparing(QObject):
         subject = _Subject(before, model, ("EARLIER", "NOW"), name, is_now_after=True)
         self._run("compare_models", args, f"comparing with the model {name}", subject, (name, "now"))
 
+    def with_model(self, other: Model, names: tuple[str, str]) -> None:
+        """Compare the model with another, whose bodies are in the store too, which is the later one.
+
+        Args:
+            names: of the model and of the other.
+        """
+        model = self.session.model
+        if model is None:
+            return
+        args = (model, other, str(self.session.store.folder))
+        self._run(
+            "compare_models", args, f"comparing {names[0]} with {names[1]}",
+            _Subject(model, other, names, names[1]), names,
+        )  # fmt: skip
+
     def with_returned(self) -> None:
         """Compare the model with what came back."""
         model, sent = self.session.model, self.session.crossing.sent

@@ -33,6 +33,8 @@ class Registering(QObject):
     crate_changed = Signal()
     pictured = Signal()
     """The picture of the revision that is looked at is there."""
+    comparable = Signal(object, tuple)
+    """A revision is open, and the model of another is there to be compared with it, with both names."""
     previewed = Signal(str, str, tuple, dict)
     """What repointing would change is there: old and new, within what, and what changes."""
 
@@ -41,6 +43,7 @@ class Registering(QObject):
         self.session = session
         self.address = ""
         self.items: list[Json] = []
+        self.scheme = ""
         self.shown: Json | None = None
         self.uses: Json | None = None
         self.picture: bytes | None = None
@@ -80,7 +83,7 @@ class Registering(QObject):
 
         def take(found: Json) -> None:
             if self.wanted == text:
-                self.items = found["items"]
+                self.items, self.scheme = found["items"], found["scheme"]
                 self.changed.emit()
 
         self._ask("list", {"text": text}, "looking into the register", take)
@@ -91,6 +94,10 @@ class Registering(QObject):
         if self.shown is not None:
             one = self.shown["revision"]
             self.show(f"{one['number']}/{one['revision']}")
+
+    def choose_scheme(self, scheme: str) -> None:
+        """Choose how the revisions of an empty register are called."""
+        self._ask("scheme", {"scheme": scheme}, "choosing a scheme", lambda _: self.look(self.wanted))
 
     def show(self, name: str) -> None:
         """Look at a revision: its item's revisions, what happened, what uses it."""
@@ -208,12 +215,24 @@ class Registering(QObject):
         args = {"who": self.session.settings.now.author, **args}
         self.session.run_job(_CRATE, (what, self.place, "", args, self.session.folder), doing, then)
 
-    def take_out(self, name: str) -> None:
-        """Open a revision with all it uses as a crossing."""
+    def take_out(self, name: str, then: Callable[[], None] = lambda: None) -> None:
+        """Open a revision with all it uses as a crossing; then is called when it is there."""
 
         def done(found: Json) -> None:
             label = found["name"].replace("/", " ")
             crossing = Crossing(label, History.begin(found["model"], f"Take out {found['name']}"))
             self.session.take_crossing(crossing, None, dirty=True)
+            then()
 
         self._ask("open", {"name": name}, f"taking {name} out", done)
+
+    def compare(self, one: str, other: str) -> None:
+        """Open a revision as a crossing, and another beside it to be compared with it."""
+
+        def beside(found: Json) -> None:
+            self.comparable.emit(found["model"], (one, other))
+
+        def opened() -> None:
+            self._ask("open", {"name": other}, f"taking {other} out", beside)
+
+        self.take_out(one, opened)

@@ -32,6 +32,10 @@ __all__ = ["RegisterPage"]
 
 _KEY = Qt.ItemDataRole.UserRole
 _WIDE, _HIGH = 168, 126
+_SCHEMES = (
+    ("letters", "revisions A, B, C"), ("clear letters", "letters but I, O, Q, S, X, Z"),
+    ("numbers", "revisions 1, 2, 3"),
+)  # fmt: skip
 
 
 class RegisterPage(Page):
@@ -47,10 +51,15 @@ class RegisterPage(Page):
         self.major = QCheckBox("as the next major revision")
         self.put = QPushButton("Put in what is open")
         self.put.clicked.connect(lambda: self.register.put(next_major=self.major.isChecked()))
+        self.scheme = QComboBox()
+        self.scheme.setAccessibleName("How revisions are called")
+        for key, text in _SCHEMES:
+            self.scheme.addItem(text, key)
+        self.scheme.activated.connect(lambda _: self.register.choose_scheme(self.scheme.currentData()))
         self.other = QPushButton("Another register\u2026")
         self.other.clicked.connect(self._choose)
         line.addWidget(self.search, 1)
-        for widget in (self.major, self.put, self.other):
+        for widget in (self.scheme, self.major, self.put, self.other):
             line.addWidget(widget)
         self.column.addLayout(line)
         body = QHBoxLayout()
@@ -119,16 +128,19 @@ class RegisterPage(Page):
         self.area.setWidgetResizable(True)
         self.area.setWidget(self.map)
         column.addWidget(self.area, 1)
-        column.addWidget(head("Repoint to another revision"))
+        column.addWidget(head("Another revision"))
         line = QHBoxLayout()
         self.to, self.within = QComboBox(), QComboBox()
+        self.compare = QPushButton("Compare")
+        self.compare.setToolTip("Open this revision, and the chosen one beside it")
+        self.compare.clicked.connect(lambda: self.register.compare(self.name, self.to.currentText()))
         self.look = QPushButton("Repoint\u2026")
         self.look.setToolTip("Look at what changes before it is done")
         self.look.clicked.connect(self._repoint)
         for box in (self.to, self.within):
             box.setMinimumWidth(150)
-            line.addWidget(box)
-        line.addWidget(self.look)
+        for each in (self.to, self.compare, self.within, self.look):
+            line.addWidget(each)
         line.addStretch(1)
         column.addLayout(line)
         return column
@@ -144,9 +156,21 @@ class RegisterPage(Page):
     def refresh(self) -> None:
         """Show items, and the one that is looked at."""
         self.put.setEnabled(self.session.model is not None)
+        is_empty = not self.register.items and not self.search.text()
+        self.scheme.setCurrentIndex(max(self.scheme.findData(self.register.scheme), 0))
+        self.scheme.setEnabled(is_empty)
+        self.scheme.setToolTip("" if is_empty else "Chosen before the first item is put in")
         self._list()
         shown = self.register.shown
-        for widget in (self.release, self.withdraw, self.take, self.look, self.all, self.pack):
+        for widget in (
+            self.release,
+            self.withdraw,
+            self.take,
+            self.look,
+            self.all,
+            self.compare,
+            self.pack,
+        ):
             widget.setEnabled(shown is not None)
         chosen = self.to.currentText(), self.within.currentData()
         self.revisions.clear()
@@ -178,6 +202,7 @@ class RegisterPage(Page):
             self.within.addItem(f"in {name}", name)
         self.to.setCurrentIndex(max(self.to.findText(chosen[0]), 0))
         self.within.setCurrentIndex(max(self.within.findData(chosen[1]), 0))
+        self.compare.setEnabled(self.to.count() > 0)
         self.look.setEnabled(bool(mine) and self.to.count() > 0)
         self.release.setEnabled(one["state"] == "in work")
         self.withdraw.setEnabled(one["state"] != "withdrawn")

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from gondrel.core.errors import GondrelError
+from gondrel.core.model import Model
 from gondrel.core.model.sought import Sought
 from gondrel.core.service.catalogue import model_suffixes
 from gondrel.core.service.crossing import SUFFIX
@@ -443,7 +444,7 @@ class MainWindow(QMainWindow):
             "formats": FormatsPage, "rehearsal": RehearsalPage, "cards": CardsPage,
             "sendings": SendingsPage, "batch": BatchPage, "compare": ComparePage, "record": RecordPage,
             "measures": MeasuresPage, "views": self._views_page, "picture": self._picture_page,
-            "drawing": SheetPage, "draw": DrawPage, "register": RegisterPage,
+            "drawing": SheetPage, "draw": DrawPage, "register": self._register_page,
         }  # fmt: skip
         self._show_page(key, lambda: makers[key](self.session, self))
 
@@ -452,6 +453,15 @@ class MainWindow(QMainWindow):
 
     def _picture_page(self, session: Session, parent: QWidget) -> QWidget:
         return PicturePage(session, lambda clear, scale: self.stage.picture(clear, scale), parent)
+
+    def _register_page(self, session: Session, parent: QWidget) -> QWidget:
+        session.registering.comparable.connect(self._compare_revisions)
+        return RegisterPage(session, parent)
+
+    def _compare_revisions(self, other: Model, names: tuple[str, str]) -> None:
+        """Show a revision that was opened beside another."""
+        self.session.comparing.with_model(other, names)
+        self.show_page("compare")
 
     def show_record(self) -> None:
         """Open the page of records at the one behind what is selected or the finding pointed at."""

@@ -21,9 +21,10 @@ from gondrel.core.register.errors import RegisterBusy, RuleBroken
 from gondrel.core.register.keeping import Author, put_model, take_out
 from gondrel.core.register.living import release, remark, withdraw
 from gondrel.core.register.looking import events_of, listed, revision_named, revisions_of, where_used
-from gondrel.core.register.names import following_major, name_of, revision_parts
+from gondrel.core.register.names import Scheme, first_major, following_major, name_of, revision_parts
 from gondrel.core.register.opening import LATEST, open_register
 from gondrel.core.register.repointing import repoint
+from gondrel.core.register.scheme import choose_scheme, scheme_of
 from tests.conftest import ROOT
 from tests.core.register.gears import assembly, two_gears, with_pinion
 
@@ -62,8 +63,31 @@ def test_names() -> None:
     assert revision_parts("B") == ("B", 1) and revision_parts("c.12") == ("C", 12)
     assert revision_parts("version 0") is None and revision_parts("7") is None
     assert name_of("PG-101/B.2") == ("PG-101", ("B", 2)) and name_of("PG-101") == ("PG-101", None)
+    assert [following_major(m, Scheme.CLEAR_LETTERS) for m in ("A", "H", "N", "Y", "AY")] == [
+        "B", "J", "P", "AA", "BA",
+    ]  # fmt: skip
+    assert following_major("9", Scheme.NUMBERS) == "10" and first_major(Scheme.NUMBERS) == "1"
+    assert revision_parts("07", Scheme.NUMBERS) == ("7", 1) and revision_parts("B", Scheme.NUMBERS) is None
+    assert name_of("PG-101/7.2") == ("PG-101", ("7", 2))
     with pytest.raises(UsageError):
-        name_of("PG-101/7")
+        name_of("PG-101/7.2.1")
+
+
+def test_the_scheme_is_chosen_while_it_is_empty(register, store) -> None:
+    with register.writing() as connection:
+        assert scheme_of(connection) is Scheme.LETTERS
+        choose_scheme(connection, "numbers")
+    model = two_gears(store)
+    assert set(put(register, store, model).values()) == {"new item"}
+    assert names(register, "PI") == ["PI/1.1"]
+    assert put(register, store, with_pinion(model, store, 12), next_major=True)["PI/2.1"]
+    assert names(register, "PI") == ["PI/2.1"]
+    with register.reading() as connection:
+        assert revision_named(connection, "PI/1.1").name.major == "1"
+    with pytest.raises(RuleBroken, match="called by numbers already"), register.writing() as connection:
+        choose_scheme(connection, "letters")
+    with pytest.raises(UsageError, match="no scheme"), register.writing() as connection:
+        choose_scheme(connection, "roman")
 
 
 def test_what_is_there_is_recognised_and_what_changed_is_a_new_revision(register, store) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import math
 import zipfile
 from dataclasses import replace
 
@@ -65,6 +66,12 @@ def test_the_story_of_a_pinion(window, tmp_path) -> None:
     # repointed in one gear and not in the other, after a look
     register.show("PI/A.1")
     wait_until(lambda: page.name == "PI/A.1" and bool(page.map.boxes) and len(page.map.boxes) == 4)
+    press(page.compare)
+    wait_until(lambda: session.comparing.compared is not None)
+    added = math.pi * (14**2 - 10**2) * 20
+    assert session.comparing.compared.differences.added == pytest.approx(added, rel=1e-6)
+    assert window.pages["compare"].isVisible() and session.comparing.names == ("PI/A.1", "PI/B.1")
+    window.pages["compare"].close()
     page.within.setCurrentIndex(page.within.findData("GN/A.1"))
     assert page.to.currentText() == "PI/B.1"
     press(page.look)
