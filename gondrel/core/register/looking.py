@@ -40,13 +40,21 @@ def listed(connection: Connection, reach: Reach) -> list[Revision]:
     """The latest revision of each item that is asked for, by number."""
     order = func.length(REVISION.c.major).desc(), REVISION.c.major.desc(), REVISION.c.minor.desc()
     place = func.row_number().over(partition_by=REVISION.c.item, order_by=order).label("place")
-    ranked = select(REVISION.c.id, place).subquery()
-    query = _revisions().join(ranked, ranked.c.id == REVISION.c.id).where(ranked.c.place == 1)
-    if reach.text:
+    newest = select(REVISION.c.id, place)
+    matches = None
+    if reach.text:  # only items any of whose revisions match need be ranked
         like = f"%{reach.text.replace('%', '').replace('_', chr(92) + '_')}%"
-        query = query.where(
-            or_(ITEM.c.number.ilike(like, escape="\\"), REVISION.c.label.ilike(like, escape="\\"))
+        matches = or_(ITEM.c.number.ilike(like, escape="\\"), REVISION.c.label.ilike(like, escape="\\"))
+        some = select(REVISION.c.item).join(ITEM, ITEM.c.id == REVISION.c.item).where(matches)
+        newest = newest.where(REVISION.c.item.in_(some))
+    elif not reach.state:  # no item falls out
+        newest = newest.where(
+            REVISION.c.item.in_(select(ITEM.c.id).order_by(ITEM.c.number).limit(reach.most))
         )
+    ranked = newest.subquery()
+    query = _revisions().join(ranked, ranked.c.id == REVISION.c.id).where(ranked.c.place == 1)
+    if matches is not None:
+        query = query.where(matches)
     if reach.state:
         query = query.where(REVISION.c.state == reach.state)
     return [_made(row) for row in connection.execute(query.order_by(ITEM.c.number).limit(reach.most))]
