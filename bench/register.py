@@ -24,7 +24,7 @@ from gondrel.core.register.crates import read_crate
 from gondrel.core.register.keeping import Author, Entry, content_of, new_revision
 from gondrel.core.register.looking import listed, revision_named, revisions_of, where_used
 from gondrel.core.register.opening import Opened, open_register
-from gondrel.core.register.packing import pack
+from gondrel.core.register.packing import pack, packed_revisions
 from gondrel.core.register.unpacking import checked, unpack
 
 ITEMS, PACKED, BYTES, ROUNDS = 20_000, 2_000, 60_000, 5
@@ -102,7 +102,7 @@ def crates(folder: Path) -> None:
 
         def packed() -> None:
             with path.open("wb") as stream:
-                pack(connection, opened.store, names, stream)
+                pack(connection, opened.store, names, packed_revisions(connection, names), stream)
 
         packing = timed(packed)
     assert top

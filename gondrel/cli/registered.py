@@ -88,11 +88,15 @@ def _only(texts: list[str] | None) -> dict[str, list[int]]:
     return found
 
 
+def _place(address: str) -> str:
+    return address or str(state_folder() / _FILE)
+
+
 def ask_register(
     group: str, what: str, address: str, blobs: str, args: Mapping[str, Any], paths: list[str]
 ) -> dict[str, Any]:
     """What a command of the register, or of crates, answers; your own register without an address."""
-    place = address or str(state_folder() / _FILE)
+    place = _place(address)
     doing = f"{what.replace('-', ' ')} in the register" if group == "register" else f"{what} a crate"
     return run_command(_COMMANDS[group], (what, place, blobs, dict(args)), doing, paths, (0, 0))
 
@@ -255,9 +259,8 @@ def gather_items(
     names: Annotated[list[str], typer.Argument(metavar="NUMBER[/REVISION] ...")],
     out: GatherOption, register: AddressOption = "", blobs: BlobsOption = "", as_json: JsonOption = False,
 ) -> int:  # fmt: skip
-    place = register or str(state_folder() / _FILE)
     result = run_command(
-        "gondrel.core.service.gather:gather_register_command", (place, blobs, tuple(names), out),
+        "gondrel.core.service.gather:gather_register_command", (_place(register), blobs, tuple(names), out),
         "gather files", [], (0, 0),
     )  # fmt: skip
     show(result, as_json, gathered_view)

@@ -10,8 +10,8 @@ from typing import Any, TypeVar
 
 from sqlalchemy import Connection, Row, insert, select
 
-from gondrel.core.model.registered import RevisionName, State
-from gondrel.core.register.keeping import Author, Entry, new_id
+from gondrel.core.model.registered import RevisionName
+from gondrel.core.register.keeping import Author, Entry, new_id, revision_row, use_rows
 from gondrel.core.register.tables import EVENT, ITEM, REVISION, USE
 
 __all__ = [
@@ -140,26 +140,15 @@ def make_revisions(connection: Connection, new: Sequence[NewRevision], author: A
         ]
         connection.execute(insert(ITEM), rows)
         items |= {row["number"]: row["id"] for row in rows}
-    connection.execute(insert(REVISION), [_row(each, items, when, who) for each in new])
-    uses = [
-        {"parent": each.key, "position": place, "child": child,
-         "occurrence": json.dumps(use, separators=(",", ":"))}
-        for each in new for place, (child, use) in enumerate(each.entry.uses)
-    ]  # fmt: skip
+    revisions = [
+        revision_row(
+            each.key, items[each.name.number], (each.name.major, each.name.minor), each.entry, (when, who)
+        )
+        for each in new
+    ]
+    connection.execute(insert(REVISION), revisions)
+    uses = [row for each in new for row in use_rows(each.key, each.entry.uses)]
     if uses:
         connection.execute(insert(USE), uses)
     made = [{"revision": each.key, "what": "made", "made_by": who, "made_at": when} for each in new]
     connection.execute(insert(EVENT), made)
-
-
-def _row(new: NewRevision, items: dict[str, str], when: str, who: str) -> dict[str, Any]:
-    entry = new.entry
-    return {
-        "id": new.key, "item": items[new.name.number], "major": new.name.major, "minor": new.name.minor,
-        "state": str(State.IN_WORK), "label": entry.label, "description": entry.description,
-        "content": entry.content, "product": json.dumps(entry.product, separators=(",", ":")),
-        "bodies": json.dumps(entry.bodies), "height": entry.height, "made_at": when, "made_by": who,
-        "changed_at": when, "changed_by": who, "stamp": 1, "source": entry.source[0],
-        "source_sha256": entry.source[1], "lineage": entry.lineage, "remarks": entry.remarks,
-        "referred": json.dumps(entry.referred),
-    }  # fmt: skip

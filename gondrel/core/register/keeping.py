@@ -20,7 +20,7 @@ from gondrel.core.model.product import Occurrence, Product
 from gondrel.core.model.registered import Put, RevisionName, State
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
-from gondrel.core.register.looking import children_of, latest_of, revision_of, revisions_of
+from gondrel.core.register.looking import children_of, latest_of, product_of, revision_of, revisions_of
 from gondrel.core.register.names import first_major, following_major, revision_parts
 from gondrel.core.register.recognising import SameBody, alike_revision
 from gondrel.core.register.scheme import scheme_of
@@ -38,7 +38,9 @@ __all__ = [
     "number_of",
     "plain_product",
     "put_model",
+    "revision_row",
     "take_out",
+    "use_rows",
 ]
 
 SOURCE = "source"
@@ -101,10 +103,37 @@ def noted(connection: Connection, revision: str, what: str, author: Author) -> N
     connection.execute(insert(EVENT).values(revision=revision, what=what, made_by=who, made_at=when))
 
 
+def revision_row(
+    key: str, item: str, parts: tuple[str, int], entry: Entry, stamp: tuple[str, str]
+) -> dict[str, Any]:
+    """A new revision, in work, as its table keeps it.
+
+    Args:
+        parts: major and minor; stamp: when, and by whom.
+    """
+    when, who = stamp
+    return {
+        "id": key, "item": item, "major": parts[0], "minor": parts[1], "state": str(State.IN_WORK),
+        "label": entry.label, "description": entry.description, "content": entry.content,
+        "product": json.dumps(entry.product, separators=(",", ":")), "bodies": json.dumps(entry.bodies),
+        "height": entry.height, "made_at": when, "made_by": who, "changed_at": when, "changed_by": who,
+        "stamp": 1, "source": entry.source[0], "source_sha256": entry.source[1], "lineage": entry.lineage,
+        "remarks": entry.remarks, "referred": json.dumps(entry.referred),
+    }  # fmt: skip
+
+
+def use_rows(parent: str, uses: Sequence[tuple[str, Mapping[str, Any]]]) -> list[dict[str, Any]]:
+    """What a revision uses, as its table keeps it."""
+    return [
+        {"parent": parent, "position": place, "child": child,
+         "occurrence": json.dumps(use, separators=(",", ":"))}
+        for place, (child, use) in enumerate(uses)
+    ]  # fmt: skip
+
+
 def new_revision(
-    connection: Connection, number: str, parts: tuple[str, int], entry: Entry, author: Author, *,
-    key: str = "", item_lineage: str = "",
-) -> str:  # fmt: skip
+    connection: Connection, number: str, parts: tuple[str, int], entry: Entry, author: Author
+) -> str:
     """Make a revision, and its item where there is none; returns its id. The database refuses one that is
     there already."""
     when, who = author.stamp
@@ -112,28 +141,13 @@ def new_revision(
     if item is None:
         item = new_id()
         connection.execute(
-            insert(ITEM).values(id=item, number=number, made_at=when, made_by=who, lineage=item_lineage)
+            insert(ITEM).values(id=item, number=number, made_at=when, made_by=who, lineage="")
         )
-    key = key or new_id()
-    connection.execute(
-        insert(REVISION).values(
-            id=key, item=item, major=parts[0], minor=parts[1], state=str(State.IN_WORK), label=entry.label,
-            description=entry.description, content=entry.content,
-            product=json.dumps(entry.product, separators=(",", ":")), bodies=json.dumps(entry.bodies),
-            height=entry.height, made_at=when, made_by=who, changed_at=when, changed_by=who, stamp=1,
-            source=entry.source[0], source_sha256=entry.source[1], lineage=entry.lineage,
-            remarks=entry.remarks, referred=json.dumps(entry.referred),
-        )
-    )  # fmt: skip
+    key = new_id()
+    row = revision_row(key, item, parts, entry, author.stamp)
+    connection.execute(insert(REVISION).values(row))
     if entry.uses:
-        connection.execute(
-            insert(USE),
-            [
-                {"parent": key, "position": place, "child": child,
-                 "occurrence": json.dumps(use, separators=(",", ":"))}
-                for place, (child, use) in enumerate(entry.uses)
-            ],
-        )  # fmt: skip
+        connection.execute(insert(USE), use_rows(key, entry.uses))
     noted(connection, key, "made", author)
     return key
 
@@ -272,8 +286,7 @@ def take_out(connection: Connection, key: str) -> Model:
         if current in products:
             continue
         revision = revision_of(connection, current)
-        text = connection.execute(select(REVISION.c.product).where(REVISION.c.id == current)).scalar_one()
-        product = from_plain(json.loads(text), Product)
+        product = from_plain(json.loads(product_of(connection, current)), Product)
         uses = []
         for place, (child, plain) in enumerate(children_of(connection, current)):
             use = from_plain(plain, Occurrence)

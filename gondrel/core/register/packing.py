@@ -29,31 +29,35 @@ Json = dict[str, Any]
 def packed_revisions(
     connection: Connection, names: Sequence[str], *, all_revisions: bool = True
 ) -> list[Gathered]:
-    """What a crate with some items holds: what is used before what uses it. Raises UsageError for a name
-    that is none."""
+    """What a crate with some items holds: what is used before what uses it.
+
+    Args:
+        names: of items or revisions; all_revisions: whether every revision of each item goes along, or only
+            those that are named and what these use.
+
+    Raises:
+        UsageError: for a name that is none.
+    """
     asked = [revision_named(connection, name).id for name in names]
     return gathered(connection, asked, all_revisions=all_revisions)
 
 
 def pack(
-    connection: Connection, blobs: BlobStore, names: Sequence[str], stream: BinaryIO, *,
-    all_revisions: bool = True, pictures: Mapping[str, bytes] | None = None,
+    connection: Connection, blobs: BlobStore, names: Sequence[str], revisions: Sequence[Gathered],
+    stream: BinaryIO, *, pictures: Mapping[str, bytes] | None = None,
     sources: Mapping[str, bytes] | None = None, progress: Progress = SILENT,
 ) -> None:  # fmt: skip
     """Write a crate with items, everything they use and the received files that are kept.
 
     Args:
-        names: of items or revisions; all_revisions: whether every revision of each item goes along, or only
-            those that are named and what these use.
+        names: what was asked for; revisions: what goes along for it, as packed_revisions finds it.
         pictures: PNG by the id of a revision; sources: received files by their SHA-256 beside those that
             the register keeps.
 
     Raises:
-        UsageError: for a name that is none. InputError: when a body is missing from the register, or is not
-            what its name says.
+        InputError: when a body is missing from the register, or is not what its name says.
     """
-    there = packed_revisions(connection, names, all_revisions=all_revisions)
-    rows = [_row(each) for each in there]
+    rows = [_row(each) for each in revisions]
     pieces = {blob: "brep" for row in rows for blob in row["bodies"]}
     wanted = {row["source"]["sha256"] for row in rows} - {""}
     wanted |= {key for row in rows for _, key in row["source"]["files"]}

@@ -14,7 +14,7 @@ from sqlalchemy import Connection, delete, insert, select, update
 from gondrel.core.errors import UsageError
 from gondrel.core.model.registered import Change, Revision, RevisionName, State
 from gondrel.core.register.errors import RegisterBusy, RuleBroken
-from gondrel.core.register.keeping import Author, Entry, content_of, new_revision
+from gondrel.core.register.keeping import Author, Entry, content_of, new_revision, use_rows
 from gondrel.core.register.living import UNSEEN, as_seen, changed
 from gondrel.core.register.looking import (
     children_of,
@@ -128,12 +128,12 @@ class _Repointing:
         return with_changes(latest.name, minor=self.minors[major])
 
     def _again(self, revision: Revision, name: RevisionName, uses: Uses) -> str:
-        text = product_of(self.connection, revision.id)
+        product = json.loads(product_of(self.connection, revision.id))
         query = select(REVISION.c.referred).where(REVISION.c.id == revision.id)
         referred = json.loads(self.connection.execute(query).scalar_one())
         entry = Entry(
-            revision.label, revision.description, json.loads(text), revision.bodies, tuple(uses),
-            _content(self.connection, revision.id, uses),
+            revision.label, revision.description, product, revision.bodies, tuple(uses),
+            _content(self.connection, product, uses),
             _height(self.connection, [child for child, _ in uses]), revision.source,
             referred=tuple(map(tuple, referred)),
         )  # fmt: skip
@@ -186,12 +186,7 @@ def _affected(
                 beneath.add(current)
                 waiting += [child for child, _ in children_of(connection, current)]
         affected &= beneath
-    heights = {
-        p: int(connection.execute(select(REVISION.c.height).where(REVISION.c.id == p)).scalar_one())
-        for p in affected
-    }
-    order = sorted(affected, key=lambda p: (heights[p], str(states[p].name)))
-    return order
+    return sorted(affected, key=lambda p: (_height_of(connection, p), str(states[p].name)))
 
 
 def _is_alone(connection: Connection, key: str, affected: Collection[str]) -> bool:
@@ -200,40 +195,33 @@ def _is_alone(connection: Connection, key: str, affected: Collection[str]) -> bo
     return set(connection.execute(query).scalars()) <= set(affected)
 
 
+def _height_of(connection: Connection, key: str) -> int:
+    return int(connection.execute(select(REVISION.c.height).where(REVISION.c.id == key)).scalar_one())
+
+
 def _height(connection: Connection, children: Collection[str]) -> int:
     query = select(REVISION.c.height).where(REVISION.c.id.in_(set(children)))
     return 1 + max(connection.execute(query).scalars(), default=-1)
 
 
-def _content(connection: Connection, key: str, uses: Uses) -> str:
-    text = product_of(connection, key)
+def _content(connection: Connection, product: Mapping[str, Any], uses: Uses) -> str:
     query = select(REVISION.c.id, REVISION.c.content).where(REVISION.c.id.in_({c for c, _ in uses}))
     contents = {row.id: row.content for row in connection.execute(query)}
-    return content_of(json.loads(text), [(contents[child], use) for child, use in uses])
+    return content_of(product, [(contents[child], use) for child, use in uses])
 
 
-def _in_place(
-    connection: Connection,
-    revision: Revision,
-    uses: Uses,
-    author: Author,
-) -> None:
+def _in_place(connection: Connection, revision: Revision, uses: Uses, author: Author) -> None:
     height = _height(connection, [child for child, _ in uses])
-    content = _content(connection, revision.id, uses)
+    content = _content(connection, json.loads(product_of(connection, revision.id)), uses)
     _lift(connection, revision.id, height)
     connection.execute(delete(USE).where(USE.c.parent == revision.id))
-    connection.execute(
-        insert(USE),
-        [{"parent": revision.id, "position": n, "child": child, "occurrence": json.dumps(use)}
-         for n, (child, use) in enumerate(uses)],
-    )  # fmt: skip
+    connection.execute(insert(USE), use_rows(revision.id, uses))
     changed(connection, revision, author, "repointed", content=content)
 
 
 def _lift(connection: Connection, key: str, height: int) -> None:
     """Make a revision stand at least so high, and what uses it above."""
-    now = int(connection.execute(select(REVISION.c.height).where(REVISION.c.id == key)).scalar_one())
-    if height <= now:
+    if height <= _height_of(connection, key):
         return
     for parent in connection.execute(select(USE.c.parent).where(USE.c.child == key).distinct()).scalars():
         _lift(connection, parent, height + 1)

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from gondrel.core.errors import InputError
-from gondrel.core.register.crates import Problem, read_crate, verify
+from gondrel.core.register.crates import Crate, Problem, read_crate, verify
 from gondrel.core.register.opening import Opened, open_register
 from gondrel.core.register.packing import pack, packed_revisions
 from gondrel.core.register.unpacking import checked, conflicts_of, unpack
@@ -50,22 +50,25 @@ def _pack(opened: Opened, args: Mapping[str, Any], progress: Progress) -> Json:
     out = Path(args["out"])
     check_places([out], force=True)
     with opened.reading() as connection, private_folder(out.resolve().parent) as folder:
+        revisions = packed_revisions(connection, names, all_revisions=everything)
         pictures = {}
         if args.get("pictures", True):
-            there = packed_revisions(connection, names, all_revisions=everything)
-            keys = [each.row.id for each in there]
+            keys = [each.row.id for each in revisions]
             pictures = previews(connection, opened.store, keys, progress=progress.part(0.0, 0.7))
         with (folder / "crate").open("wb") as stream:
             pack(
-                connection, opened.store, names, stream, all_revisions=everything, pictures=pictures,
-                sources=sources, progress=progress.part(0.7, 1.0),
+                connection, opened.store, names, revisions, stream, pictures=pictures, sources=sources,
+                progress=progress.part(0.7, 1.0),
             )  # fmt: skip
         deliver({out: folder / "crate"})
     return {"sent": [{"path": str(args["out"]), "bytes": out.stat().st_size}], **_list(args["out"])}
 
 
 def _list(path: str) -> Json:
-    crate = read_crate(path)
+    return _listed(read_crate(path), path)
+
+
+def _listed(crate: Crate, path: str) -> Json:
     rows = crate.manifest.get("revisions")
     if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
         raise InputError("the crate's list is damaged", file=path)
@@ -84,6 +87,10 @@ def _verify(path: str) -> Json:
     except InputError as error:
         return {"ok": False, "items": 0, "revisions": 0,
                 "problems": [asdict(Problem("crate", error.message))]}  # fmt: skip
+    return _verified(crate)
+
+
+def _verified(crate: Crate) -> Json:
     problems = verify(crate)
     rows = crate.manifest.get("revisions", [])
     rows = rows if isinstance(rows, list) else []
@@ -97,9 +104,10 @@ def _verify(path: str) -> Json:
 
 def _look(opened: Opened, args: Mapping[str, Any], progress: Progress) -> Json:
     """What a crate holds, what is wrong with it, what of it is here with another content, previews."""
-    result: Json = {**_verify(args["path"]), **_list(args["path"]), "conflicts": [], "pictures": []}
+    crate = read_crate(args["path"])
+    told = {**_verified(crate), **_listed(crate, args["path"])}
+    result: Json = {**told, "conflicts": [], "pictures": []}
     if result["ok"]:
-        crate = read_crate(args["path"])
         with opened.reading() as connection:
             found = conflicts_of(connection, crate)
             ours = previews(connection, opened.store, [c.our_id for c in found], progress=progress)

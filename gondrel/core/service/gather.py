@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import hashlib
 import io
 import json
 import os
@@ -21,7 +20,6 @@ from gondrel.core.model.provenance import Provenance
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.register.keeping import SOURCE
-from gondrel.core.register.looking import revision_named
 from gondrel.core.register.opening import open_register
 from gondrel.core.register.packing import packed_revisions
 from gondrel.core.service.crossing import SUFFIX, Crossing
@@ -29,7 +27,7 @@ from gondrel.core.service.intake import receive_by
 from gondrel.core.service.opening import open_crossing
 from gondrel.core.service.settings import ReceiveOptions
 from gondrel.core.work import SILENT, Progress
-from gondrel.core.work.files import check_places, deliver, private_folder
+from gondrel.core.work.files import check_places, deliver, private_folder, sha256_of
 
 __all__ = [
     "Wanted", "files_of_crossing", "gather_command", "gather_crossing", "gather_register_command",
@@ -139,8 +137,7 @@ def gather_register_command(
     opened = open_register(address, blobs)
     try:
         with opened.reading() as connection:
-            chosen = [str(revision_named(connection, name).name) for name in names]
-            rows = [each.row for each in packed_revisions(connection, chosen, all_revisions=False)]
+            rows = [each.row for each in packed_revisions(connection, names, all_revisions=False)]
         wanted = [each for row in rows for each in _kept(row, opened.store)]
     finally:
         opened.close()
@@ -195,7 +192,6 @@ def _gather(wanted: Iterable[Wanted], out: str) -> Json:
             deliver({Path(out): folder / "zip"})
         else:
             try:
-                os.chmod(inner, 0o777 & ~_umask())
                 os.replace(inner, Path(out).resolve())
             except OSError as error:
                 raise WriteFailed(f"can't be put in place: {error.strerror}", file=out) from error
@@ -204,12 +200,6 @@ def _gather(wanted: Iterable[Wanted], out: str) -> Json:
         "files": rows,
         "missing": [row["from"] for row in rows if row["state"] in ("missing", "not kept")],
     }
-
-
-def _umask() -> int:
-    mask = os.umask(0)
-    os.umask(mask)
-    return mask
 
 
 def _apart(wanted: Iterable[Wanted]) -> Iterable[Wanted]:
@@ -240,8 +230,7 @@ def _laid_out(wanted: Iterable[Wanted], folder: Path) -> list[Json]:
                 shutil.copyfile(each.path, target)
             except OSError as error:
                 raise WriteFailed(f"{each.path} can't be copied: {error.strerror}") from error
-            with target.open("rb") as stream:
-                done[each.place] = target.stat().st_size, hashlib.file_digest(stream, "sha256").hexdigest()
+            done[each.place] = target.stat().st_size, sha256_of(target)
         if each.place in done:
             size, digest = done[each.place]
             state = "as it was" if digest == each.sha256 else "changed since" if each.sha256 else "as it is"

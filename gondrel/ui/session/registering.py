@@ -90,10 +90,11 @@ class Registering(QObject):
 
     def look_again(self) -> None:
         """List items, and look at the chosen one, as they are now."""
-        self.look(self.wanted)
-        if self.shown is not None:
+        if self.shown is None:
+            self.look(self.wanted)
+        else:
             one = self.shown["revision"]
-            self.show(f"{one['number']}/{one['revision']}")
+            self._again(f"{one['number']}/{one['revision']}")
 
     def choose_scheme(self, scheme: str) -> None:
         """Choose how the revisions of an empty register are called."""

@@ -26,7 +26,7 @@ from gondrel.core.register.keeping import SOURCE, Author, put_model
 from gondrel.core.register.living import release
 from gondrel.core.register.looking import events_of, listed, revision_named, revisions_of, where_used
 from gondrel.core.register.opening import open_register
-from gondrel.core.register.packing import pack
+from gondrel.core.register.packing import pack, packed_revisions
 from gondrel.core.register.repointing import repoint
 from gondrel.core.register.unpacking import checked, conflicts_of, unpack
 from tests.conftest import ROOT
@@ -56,7 +56,8 @@ def a_register(path: Path):
 def crate_with(opened, names, **how) -> bytes:
     stream = io.BytesIO()
     with opened.reading() as connection:
-        pack(connection, opened.store, names, stream, **how)
+        revisions = packed_revisions(connection, names, **how)
+        pack(connection, opened.store, names, revisions, stream)
     return stream.getvalue()
 
 

@@ -28,6 +28,20 @@ def press(widget) -> None:
     QTest.mouseClick(widget, Qt.MouseButton.LeftButton, pos=widget.rect().center())
 
 
+def put_in(window, address: str):
+    """Two gears in a register of their own; the model, and the page."""
+    session, register = window.session, window.session.registering
+    register.address = address
+    model = two_gears(session.store)
+    session.take_crossing(Crossing("gears", History.begin(model, "made")), None, dirty=True)
+    settle(session)
+    window.actions_by_key["register"].trigger()
+    page = window.pages["register"]
+    press(page.put)
+    wait_until(lambda: len(register.items) == 6)
+    return model, page
+
+
 def test_the_story_of_a_pinion(window, tmp_path) -> None:
     session, register = window.session, window.session.registering
     register.address = str(tmp_path / "reg.sqlite")
@@ -108,14 +122,7 @@ def test_the_story_of_a_pinion(window, tmp_path) -> None:
 
 def test_what_another_window_changed_is_told_and_not_overwritten(window, tmp_path) -> None:
     session, register = window.session, window.session.registering
-    register.address = str(tmp_path / "reg.sqlite")
-    model = two_gears(session.store)
-    session.take_crossing(Crossing("gears", History.begin(model, "made")), None, dirty=True)
-    settle(session)
-    window.actions_by_key["register"].trigger()
-    page = window.pages["register"]
-    press(page.put)
-    wait_until(lambda: len(register.items) == 6)
+    _, page = put_in(window, str(tmp_path / "reg.sqlite"))
     register.show("PI/A.1")
     wait_until(lambda: page.name == "PI/A.1" and page.withdraw.isEnabled())
     wait_until(lambda: not session.tasks.running)
@@ -136,14 +143,7 @@ def test_what_another_window_changed_is_told_and_not_overwritten(window, tmp_pat
 
 def test_a_crate_comes_in_as_a_copy_and_a_conflict_is_resolved(window, tmp_path) -> None:
     session, register = window.session, window.session.registering
-    register.address = str(tmp_path / "one.sqlite")
-    model = two_gears(session.store)
-    session.take_crossing(Crossing("gears", History.begin(model, "made")), None, dirty=True)
-    settle(session)
-    window.actions_by_key["register"].trigger()
-    page = window.pages["register"]
-    press(page.put)
-    wait_until(lambda: len(register.items) == 6)
+    model, page = put_in(window, str(tmp_path / "one.sqlite"))
     path = tmp_path / "gears.crate"
     register.pack(("GN",), str(path), used_only=False)
     wait_until(path.is_file)
