@@ -15,6 +15,7 @@ from collections.abc import Container, Iterable, Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.step.card import SHEETS, SOLIDS
@@ -53,6 +54,8 @@ _PAIRS = ("PROPERTY_DEFINITION_REPRESENTATION", "SHAPE_DEFINITION_REPRESENTATION
 """Records that say nothing, and that the kernel dies of, where one of their two references is none."""
 
 _MISSING = "what depends on it is missing"
+_LAYERS = 64
+"""How often rows that lead nowhere are taken away before the rest is searched."""
 _REACH = 1e9
 """Coordinates beyond this, mm, are no part of anything that is made."""
 
@@ -280,13 +283,7 @@ class _Looking:
         """Records that refer to each other in a ring, which geometry and topology never do."""
         owners, targets = self.links.owners, self.links.targets
         kept = (targets >= 0) & self.reached[owners]
-        count = len(self.reached)
-        graph = _sparse.coo_array(
-            (np.ones(int(kept.sum()), np.int8), (owners[kept], targets[kept])), shape=(count, count)
-        ).tocsr()
-        _, part = _csgraph.connected_components(graph, directed=True, connection="strong")
-        sizes = np.bincount(part)
-        rows = np.flatnonzero(sizes[part] > 1)
+        rows = _in_rings(owners[kept], targets[kept], len(self.reached))
         own = owners[kept & (owners == targets)]
         ring = sorted({*rows.tolist(), *own.tolist()})
         if ring:
@@ -404,6 +401,27 @@ class _Looking:
                     edge, _ = self.topology.coedges.get(coedge, (0, True))
                     if edge:
                         yield edge
+
+
+def _in_rings(owners: NDArray[np.intp], targets: NDArray[np.intp], count: int) -> NDArray[np.intp]:
+    """Rows that lead back to themselves by way of others, none where a file is as it should be.
+
+    Rows that lead nowhere are taken away again and again, which leaves nothing of records that lie in
+    layers; only what is left is searched for rings.
+    """
+    for _ in range(_LAYERS):
+        leads_on = np.zeros(count, bool)
+        leads_on[owners] = True
+        still = leads_on[targets]
+        if still.all():
+            break
+        owners, targets = owners[still], targets[still]
+    if not len(owners):
+        return np.zeros(0, np.intp)
+    ones = np.ones(len(owners), np.int8)
+    graph = _sparse.coo_array((ones, (owners, targets)), shape=(count, count)).tocsr()
+    _, part = _csgraph.connected_components(graph, directed=True, connection="strong")
+    return np.flatnonzero(np.bincount(part)[part] > 1)
 
 
 def _is_finite(value: Parameter) -> bool:
