@@ -104,6 +104,7 @@ def main() -> None:
         if not isinstance(job, Job):
             continue  # a cancel that came too late
         connection.send(_run(job, connection, words))
+        gc.collect()  # what a job leaves behind would stay for many more
 
 
 if __name__ == "__main__":

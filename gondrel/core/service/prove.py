@@ -19,6 +19,7 @@ from gondrel.core.model.graft import side_by_side
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.model.verdicts import Verdict
+from gondrel.core.service.beside import measuring_beside
 from gondrel.core.service.other import OtherReader
 from gondrel.core.service.receive import measure_all, receive
 from gondrel.core.work import SILENT, Progress
@@ -36,8 +37,9 @@ def prove_files(
     Raises:
         InputError: when one of them can't be read.
     """
-    meant = receive(meant_path, store_folder, progress=progress.part(0.0, 0.3))
-    facts = measure_all(meant.blobs(), store_folder, progress=progress.part(0.3, 0.4))
+    with measuring_beside(store_folder, progress.part(0.0, 0.3)) as reading:
+        meant = receive(meant_path, store_folder, progress=reading)
+        facts = measure_all(meant.blobs(), store_folder, progress=progress.part(0.3, 0.4))
     rest = progress.part(0.4, 1.0)
     back, proof, _ = prove_against(meant, facts, [returned_path], store_folder, None, rest)
     return proof, meant, back
@@ -66,13 +68,13 @@ def prove_against(
     """
     other = OtherReader(paths, wanted=other_reader)
     try:
-        share = progress.part(0.0, 0.5)
-        parts = [
-            receive(path, store_folder, progress=share.part(n / len(paths), (n + 1) / len(paths)))
-            for n, path in enumerate(paths)
-        ]
-        returned = side_by_side(parts)
-        back = measure_all(returned.blobs(), store_folder, progress=progress.part(0.5, 0.7))
+        with measuring_beside(store_folder, progress.part(0.0, 0.5)) as share:
+            parts = [
+                receive(path, store_folder, progress=share.part(n / len(paths), (n + 1) / len(paths)))
+                for n, path in enumerate(paths)
+            ]
+            returned = side_by_side(parts)
+            back = measure_all(returned.blobs(), store_folder, progress=progress.part(0.5, 0.7))
         proof = prove_models(
             meant,
             returned,

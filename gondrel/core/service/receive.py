@@ -119,9 +119,13 @@ def load_shapes(
 def measure_all(
     keys: tuple[str, ...], store_folder: str, *, progress: Progress = SILENT
 ) -> dict[str, BodyFacts]:
-    """Measures of stored bodies by hash. Raises KernelRefused."""
+    """Measures of stored bodies by hash. Raises KernelRefused.
+
+    They are taken from the last to the first: another process may be at work from the other end.
+    """
     store = BlobStore(Path(store_folder))
-    return {key: facts_of(store, key) for key in progress.each(keys, "Measuring bodies")}
+    facts = {key: facts_of(store, key) for key in progress.each(keys[::-1], "Measuring bodies")}
+    return {key: facts[key] for key in keys}
 
 
 def mesh_bodies(keys: tuple[str, ...], store_folder: str, *, progress: Progress = SILENT) -> None:

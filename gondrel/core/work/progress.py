@@ -69,6 +69,10 @@ class Progress:
             deadly=self._deadly,
         )  # fmt: skip
 
+    def hearing(self, emit: Emit) -> Progress:
+        """The same, its partial results given to somebody else, who may give them on."""
+        return Progress(self._report, emit, start=self._start, end=self._end, deadly=self._deadly)
+
     def each(self, items: Iterable[T], text: str) -> Iterator[T]:
         """Yield the items one by one, reporting before each. Raises Cancelled when asked to end."""
         sequence: Sequence[T] = items if isinstance(items, Sequence) else list(items)

@@ -35,7 +35,6 @@ from OCP.TDocStd import TDocStd_Document
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS_Shape
-from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import (
     XCAFDoc_ColorTool,
     XCAFDoc_ColorType,
@@ -181,7 +180,7 @@ def read_step(
     ]
     put_tokens(named)
     progress.at(0.35, MAKING)
-    document = _new_document()
+    document = TDocStd_Document(TCollection_ExtendedString("received"))  # no application keeps it
     reader.SetShapeFixParameters(all_off())
     with kernel_call("making shapes", file=path):
         reader.Transfer(document)
@@ -237,14 +236,6 @@ def read_items(
             order = _order(body, _faces_in_order(body.shape))
             bodies[name] = TransferredBody(kind, blob, count, name, None, (), (), _reading(body), order)
     return bodies
-
-
-def _new_document() -> TDocStd_Document:
-    application = XCAFApp_Application.GetApplication_s()
-    storage = TCollection_ExtendedString("BinXCAF")
-    document = TDocStd_Document(storage)
-    application.NewDocument(storage, document)
-    return document
 
 
 def _all_of(reader: STEPCAFControl_Reader, kind: type) -> list[object]:

@@ -12,10 +12,12 @@ from gondrel.core.model.store import write_whole
 from gondrel.core.recipients.card import card_or_none
 from gondrel.core.reports.contract import census_object, forecast_list
 from gondrel.core.reports.recipients import expected_object, rehearsal_object
+from gondrel.core.service.beside import measuring_beside
 from gondrel.core.service.commands.outcome import sent_object
 from gondrel.core.service.handover import make_handover
 from gondrel.core.service.intake import receive_by
 from gondrel.core.service.queries import asked_for
+from gondrel.core.service.receive import measure_all
 from gondrel.core.service.recipients import expect, rank_targets, rehearse_file, same_system
 from gondrel.core.service.send import forecast_for, send
 from gondrel.core.service.settings import ReceiveOptions
@@ -39,7 +41,9 @@ def send_command(
 ) -> dict[str, Any]:
     """The object of ``gondrel send``. Raises InputError, OutputError, UsageError, KernelError."""
     card = card_or_none(recipient)
-    model = receive_by(path, store, options, progress=progress.part(0.0, 0.3))
+    with measuring_beside(store, progress.part(0.0, 0.3)) as reading:
+        model = receive_by(path, store, options, progress=reading)
+        measure_all(model.blobs(), store)
     chosen: tuple[str, ...] = ()
     if queries:
         model, chosen = scoped(model, asked_for(model, queries, store))
