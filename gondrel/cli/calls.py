@@ -75,6 +75,11 @@ def run_command(
         GondrelError: what the command failed with. EndedBy: when a signal ended it.
     """
     prepare_worker()
+    from gondrel.core.service.memory import memory_doubts  # while the worker loads the kernel
+
+    files = list(files)
+    for doubt in memory_doubts(files):
+        print(f"gondrel: {doubt}", file=sys.stderr)
     seconds, megabytes = limits_for(files)
     try:
         with private_folder() as store, _Shown(doing) as shown:

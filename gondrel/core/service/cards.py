@@ -9,6 +9,7 @@ from gondrel.core.formats.base import Format
 from gondrel.core.formats.registry import by_content
 from gondrel.core.model.doubts import card_doubts
 from gondrel.core.model.provenance import FileFacts
+from gondrel.core.service.memory import memory_note
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import checked_file
 from gondrel.core.work.packed import unpacked
@@ -17,15 +18,17 @@ __all__ = ["as_packed", "file_card", "with_doubts"]
 
 
 def file_card(path: str, *, progress: Progress = SILENT) -> FileFacts:
-    """What a file says of itself, without loading it, and what gives reason to doubt.
+    """What a file says of itself, without loading it, and what gives reason to doubt it or to
+    read it otherwise here.
 
     Raises:
         InputError: when it can't be read, is of no known format or is cut off.
     """
     with unpacked(checked_file(path)) as plain:
         known = by_content(plain)
-        card = as_packed(known.reads_card(plain), path)
-    return with_doubts(card, known)
+        card = with_doubts(as_packed(known.reads_card(plain), path), known)
+        short = memory_note(plain)
+    return card if short is None else replace(card, notes=(*card.notes, short))
 
 
 def as_packed(card: FileFacts, path: str) -> FileFacts:

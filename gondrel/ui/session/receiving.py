@@ -30,7 +30,7 @@ __all__ = ["ADDED", "ASKING", "NEW", "Pending", "Receiving", "model_files"]
 NEW, ADDED = "new", "beside"
 """Where a received model goes: to a crossing of its own, or beside what is there; else a product's id."""
 
-ASKING = frozenset(("unit-missing", "no-unit", "size-doubt", "files-missing"))
+ASKING = frozenset(("unit-missing", "no-unit", "size-doubt", "files-missing", "memory-short"))
 """Notes of a file card that ask for a choice before the file is loaded."""
 
 _TETHER = "gondrel.core.service.tether"

@@ -27,6 +27,7 @@ from gondrel.core.service.messages import BodyDetail, Forecast, Sent, TargetChoi
 from gondrel.core.service.recipes import KIND
 from gondrel.core.service.settings import settings_from
 from gondrel.core.work.files import private_folder
+from gondrel.jobs.limits import most_megabytes
 from gondrel.jobs.messages import Job
 from gondrel.ui.presenters.rows import Chain, chain_of_product, products_of
 from gondrel.ui.session.addressing import Addressing
@@ -672,8 +673,8 @@ class Session(QObject):
         )
 
     def _limited(self, job: Job) -> Job:
-        """A job that may take no more memory than the settings say."""
-        most = self.settings.now.memory * 1000
+        """A job that may take no more memory than the settings say, or else the machine has."""
+        most = self.settings.now.memory * 1000 or most_megabytes()
         return replace(job, megabytes=most) if most else job
 
     def tell_error(self, error: GondrelError) -> None:

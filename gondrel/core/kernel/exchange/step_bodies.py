@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from itertools import count
 
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.STEPControl import STEPControl_Reader
@@ -167,10 +166,30 @@ def _astray(body: CompletedBody, outline: BodyOutline) -> list[int]:
     return faces_elsewhere([TopoDS.Face(place) for place in body.places], outline)
 
 
+_BENEATH = frozenset({
+    "StepGeom_Axis2Placement3d", "StepGeom_CartesianPoint", "StepGeom_Direction", "StepGeom_Vector",
+    "StepShape_EdgeLoop", "StepShape_FaceBound", "StepShape_FaceOuterBound", "StepShape_OrientedEdge",
+    "StepShape_VertexPoint",
+})  # fmt: skip
+"""Records that stand beneath faces: nine of ten in a file."""
+
+_WITHOUT_FACES = ("GeometricSet", "GeometricCurveSet", "Wireframe", "PointRepresentation")
+"""Kinds of records, by a part of their names, of files where a body may come from one of those."""
+
+
 def ordinals_of(model: StepData_StepModel) -> tuple[list[object], dict[int, int]]:
-    """All records of a file, and by the identity of each its place, from 1, while they are held."""
-    entities = list(map(model.Value, range(1, model.NbEntities() + 1)))
-    return entities, dict(zip(map(id, entities), count(1), strict=False))
+    """Records of a file that a body or a face may come from, and by the identity of each its place, from 1,
+    while they are held."""
+    numbers = range(1, model.NbEntities() + 1)
+    kept: list[object] = []
+    places: list[int] = []
+    for place, entity in zip(numbers, map(model.Value, numbers), strict=True):
+        if type(entity).__name__ not in _BENEATH:
+            kept.append(entity)
+            places.append(place)
+    if any(word in kind.__name__ for kind in set(map(type, kept)) for word in _WITHOUT_FACES):
+        kept, places = list(map(model.Value, numbers)), list(numbers)
+    return kept, dict(zip(map(id, kept), places, strict=True))
 
 
 def raw_bodies(path: str) -> dict[int, TopoDS_Shape]:
