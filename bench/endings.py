@@ -1,10 +1,11 @@
 """Bad moments by the hundred: kills, other signals and full disks while something is written.
 
-Run: .venv/bin/python bench/endings.py [KILLS] [SIGNALS] [DISKS] [SEED]. Sends, mends and, in a window
-without a monitor, saves are ended at random moments, or find no room (a tiny file system where that may
-be mounted, else a limit on the size of files). Afterwards the target must be the old file or a whole new
-one, no process of the trial may be there a second later, and nothing beside the target once the next run
-has started. Printed: each class with its count, and every trial that fell short with what was wrong.
+Run: .venv/bin/python bench/endings.py [KILLS] [SIGNALS] [DISKS] [SEED]. Sends, mends, crates that
+are packed, drawings, steps that are run and, in a window without a monitor, saves are ended at random
+moments, or find no room (a tiny file system where that may be mounted, else a limit on the size of files).
+Afterwards the target must be the old file or a whole new one, no process of the trial may be there a second
+later, and nothing beside the target once the next run has started. Printed: each class with its count, and
+every trial that fell short with what was wrong.
 """
 
 from __future__ import annotations
@@ -30,13 +31,19 @@ sys.path.insert(0, str(ROOT))
 from gondrel.core.errors import GondrelError  # noqa: E402
 from gondrel.core.formats.settings import SendSettings  # noqa: E402
 from gondrel.core.model.store import BlobStore  # noqa: E402
+from gondrel.core.register.crates import read_crate, verify  # noqa: E402
+from gondrel.core.register.keeping import Author, put_model  # noqa: E402
+from gondrel.core.register.opening import open_register  # noqa: E402
 from gondrel.core.service.opening import open_crossing  # noqa: E402
 from gondrel.core.service.receive import receive  # noqa: E402
 from gondrel.core.service.write import write_model  # noqa: E402
+from gondrel.core.sheet.dxf_in import read_dxf  # noqa: E402
 from tests.builders import small_assembly  # noqa: E402
+from tests.core.register.gears import two_gears  # noqa: E402
 
 OLD = b"the old file\n"
 MARK = "GONDREL_TRIAL"
+REGISTER, STEPS = "reg.sqlite", "steps.toml"
 _LONGEST = 120.0
 
 WINDOW = """
@@ -69,7 +76,10 @@ class Trial:
     out: Path = field(init=False)
 
     def __post_init__(self) -> None:
-        names = {"send": "out.stp", "send xt": "out.x_b", "mend": "out.stp", "save": "out.crossing"}
+        names = {
+            "send": "out.stp", "send xt": "out.x_b", "mend": "out.stp", "save": "out.crossing",
+            "pack": "out.crate", "draw": "out.dxf", "arrange": "out.stp",
+        }  # fmt: skip
         for name in ("out", "temporary", "state"):
             (self.folder / name).mkdir(parents=True, exist_ok=True)
         self.out = self.folder / "out" / names[self.kind]
@@ -82,6 +92,25 @@ class Trial:
             return ["xvfb-run", "-a", sys.executable, "-c", WINDOW, source, out]
         if self.kind == "mend":
             return [*tool, "mend", source, "--out", out, "--force"]
+        if self.kind == "draw":
+            return [*tool, "draw", source, "--out", out, "--force"]
+        if self.kind == "pack":
+            register = str(self.source.with_name(REGISTER))
+            return [*tool, "crate", "pack", "GN", "GS", "--register", register, "--out", out, "--force"]
+        if self.kind == "arrange":
+            steps = str(self.source.with_name(STEPS))
+            return [
+                *tool,
+                "arrange",
+                source,
+                "--steps",
+                steps,
+                "--as",
+                "step-ap242",
+                "--out",
+                out,
+                "--force",
+            ]
         target = "xt-binary" if self.kind == "send xt" else "step-ap242"
         return [*tool, "send", source, "--as", target, "--out", out, "--force"]
 
@@ -136,10 +165,14 @@ class Trial:
         return "new" if self._is_whole(data) else "broken"
 
     def _is_whole(self, data: bytes) -> bool:
-        if self.kind in ("send", "mend"):
+        if self.kind in ("send", "mend", "arrange"):
             return data.rstrip().endswith(b"END-ISO-10303-21;")
+        if self.kind == "draw":
+            return not read_dxf(str(self.out)).notes
         with tempfile.TemporaryDirectory() as store:
             try:
+                if self.kind == "pack":
+                    return not verify(read_crate(str(self.out)))
                 if self.kind == "save":
                     return open_crossing(str(self.out), store).model is not None
                 return any(True for _ in receive(str(self.out), store).bodies())
@@ -208,6 +241,15 @@ def filled(trial: Trial, room: int, *, mounted: bool) -> list[str]:
             subprocess.run(["umount", "-l", str(folder)], check=True)
 
 
+def prepare(folder: Path, source: Path) -> None:
+    """Lay a register and a steps file beside the source."""
+    (folder / STEPS).write_text('version = 1\n[[step]]\ndo = "merge"\n')
+    opened, store = open_register(str(folder / REGISTER)), BlobStore(folder / "gears")
+    with opened.writing() as connection:
+        put_model(connection, opened.store, two_gears(store), store, Author("anna"))
+    opened.close()
+
+
 def main() -> None:
     """Try, sort, print."""
     given = [int(word) for word in sys.argv[1:]]
@@ -222,9 +264,10 @@ def main() -> None:
         source = folder / "source.stp"
         source.write_bytes(write_model(
             small_assembly(store), "step-ap242", SendSettings(), store, {}, name="source"))  # fmt: skip
-        kinds = ["send", "send xt", "mend", "save"]
+        prepare(folder, source)
+        kinds = ["send", "send xt", "mend", "pack", "draw", "arrange", "save"]
         lasts = {}
-        for kind in kinds[:3]:
+        for kind in kinds[:-1]:
             trial = Trial(kind, folder / f"timed {kind}", source, f"{seed}-{kind}")
             start = time.monotonic()
             trial.start().communicate(timeout=_LONGEST)
@@ -241,7 +284,7 @@ def main() -> None:
             shutil.rmtree(trial.folder, ignore_errors=True)
         mounted = os.geteuid() == 0 and shutil.which("mount") is not None
         for number in range(disks):
-            kind = kinds[number % 3]
+            kind = kinds[number % (len(kinds) - 1)]
             trial = Trial(kind, folder / f"disk {number}", source, f"{seed}-disk-{number}")
             wrong = filled(trial, chance.choice([4096, 8192, 12288, 16384, 24576, 40960]), mounted=mounted)
             classes[f"full disk of {kind}", "held" if not wrong else "fell short"] += 1

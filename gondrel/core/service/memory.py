@@ -65,6 +65,8 @@ def memory_note(path: str) -> Note | None:
         f"reading all of it will take about {gigabytes(needed)} of memory, and {gigabytes(free)} are free: "
         "it would be ended before the end"
     )
+    if by_content(path).reads_structure is not None:
+        text += "; its structure alone takes far less, and shapes come when they are asked for"
     return Note("memory-short", text)
 
 

@@ -30,7 +30,8 @@ __all__ = ["ADDED", "ASKING", "NEW", "Pending", "Receiving", "model_files"]
 NEW, ADDED = "new", "beside"
 """Where a received model goes: to a crossing of its own, or beside what is there; else a product's id."""
 
-ASKING = frozenset(("unit-missing", "no-unit", "size-doubt", "files-missing", "memory-short"))
+_SHORT = "memory-short"
+ASKING = frozenset(("unit-missing", "no-unit", "size-doubt", "files-missing", _SHORT))
 """Notes of a file card that ask for a choice before the file is loaded."""
 
 _TETHER = "gondrel.core.service.tether"
@@ -124,6 +125,8 @@ class Receiving(QObject):
                 return
             session.card = card
             session.card_changed.emit()
+            if _SHORT in {note.code for note in card.notes}:
+                self.values.setdefault("shapes", "asked")
             if ask or any(note.code in ASKING for note in card.notes):
                 self.pending = Pending(path, card)
                 session.loading = ""

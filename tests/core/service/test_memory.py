@@ -48,6 +48,7 @@ def test_it_is_told_only_where_there_is_less(long_file: str, monkeypatch: pytest
     note = memory_note(long_file)
     assert note is not None
     assert "0.4 GB of memory, and 0.3 GB are free" in note.text or "0.4 GB are free" in note.text
+    assert note.text.endswith("shapes come when they are asked for")
     assert [n.code for n in file_card(long_file).notes].count("memory-short") == 1
     assert memory_doubts([long_file, "not there"]) == [f"points.stp: {note.text}"]
 
