@@ -22,6 +22,7 @@ from gondrel.core.model.findings import CheckLimits
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import measure_all, receive
 from gondrel.demo.make import make_demo
+from gondrel.jobs.child import collect_seldom
 
 ROUNDS = 3
 SIZES = 8
@@ -80,6 +81,7 @@ def many_parts() -> None:
 
 def main() -> None:
     """Run both and print."""
+    collect_seldom()
     if len(sys.argv) > 1:
         one_part(sys.argv[1])
     else:

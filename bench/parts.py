@@ -84,17 +84,17 @@ def hub(radius: float, levels: int) -> TopoDS_Shape:
     return solid
 
 
-def heavy_part() -> bytes:
-    """A part of some 9 MB as STEP: a hub of many discs."""
-    return write_body(hub(200.0, LEVELS), "mm").data
+def heavy_part(megabytes: float = 9.0) -> bytes:
+    """A part of so many MB as STEP: a hub of many discs."""
+    levels = round(LEVELS * megabytes / 9.0)
+    return write_body(hub(max(200.0, 2.4 * levels + 20.0), levels), "mm").data
 
 
-def make_heavy_part(path: str) -> None:
+def make_heavy_part(path: str, megabytes: float = 9.0) -> None:
     """Write the heavy part in a process of its own, which keeps the caller's small."""
-    code = "import sys, parts; open(sys.argv[1], 'wb').write(parts.heavy_part())"
-    subprocess.run(
-        [sys.executable, "-c", code, path], check=True, stdout=subprocess.DEVNULL, cwd=Path(__file__).parent
-    )
+    code = "import sys, parts; open(sys.argv[1], 'wb').write(parts.heavy_part(float(sys.argv[2])))"
+    command = [sys.executable, "-c", code, path, str(megabytes)]
+    subprocess.run(command, check=True, stdout=subprocess.DEVNULL, cwd=Path(__file__).parent)
 
 
 def assembly(store: BlobStore, *, parts: int = 50, placed: int = 5000) -> Model:

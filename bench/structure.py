@@ -33,7 +33,7 @@ from gondrel.jobs.worker import Worker, run_blocking
 SMALL = 3829
 
 BARE = """
-import sys, time
+import resource, sys, time
 from OCP.STEPCAFControl import STEPCAFControl_Reader, STEPCAFControl_Writer
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDocStd import TDocStd_Document
@@ -45,6 +45,7 @@ reader = STEPCAFControl_Reader()
 reader.ReadFile(sys.argv[1])
 reader.Transfer(document)
 print("READ", time.perf_counter() - start)
+print("PEAK", resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
 writer = STEPCAFControl_Writer()
 writer.Transfer(document)
 writer.Write(sys.argv[2])

@@ -20,7 +20,7 @@ from gondrel.core.work.parent import end_with_parent
 from gondrel.jobs.messages import Done, Failed, Job, Partial, Progressed, Ready, Stopped
 from gondrel.jobs.words import LastWords
 
-__all__ = ["main"]
+__all__ = ["collect_seldom", "main"]
 
 _LOG = logging.getLogger("gondrel.jobs")
 _LEAST_INTERVAL = 0.05
@@ -77,6 +77,16 @@ def _fault_file() -> IO[str]:
         return sys.stderr
 
 
+def collect_seldom() -> None:
+    """Look for cycles of objects seldom, and never through what is loaded by now.
+
+    The kernel's records come by the hundred thousand; looking through them again and again took a third of
+    the time of gathering a mesh.
+    """
+    gc.freeze()
+    gc.set_threshold(200_000, 50, 100)
+
+
 def main() -> None:
     """Serve jobs. Arguments: the connection's descriptor, niceness, the parent's process id, and the
     descriptor of the memory for last words."""
@@ -91,10 +101,7 @@ def main() -> None:
     # The kernel prints on standard output; that must not reach a command's own output.
     os.dup2(os.open(os.devnull, os.O_WRONLY), 1)
     import_module("gondrel.core.formats.step.read")
-    # The kernel's records come by the hundred thousand; looking through them for cycles again and
-    # again took a third of the time of gathering a mesh.
-    gc.freeze()
-    gc.set_threshold(200_000, 50, 100)
+    collect_seldom()
     connection.send(Ready())
     while True:
         try:

@@ -42,6 +42,7 @@ from gondrel.core.model.store import BlobStore
 from gondrel.core.model.units import MILLIMETRE
 from gondrel.core.work import SILENT, Progress
 from gondrel.core.work.files import private_folder
+from gondrel.core.work.machine import give_memory_back
 
 __all__ = ["ReadAlone", "joined", "read", "read_alone", "read_component"]
 
@@ -169,6 +170,7 @@ def read_alone(absolute: str, store: BlobStore, progress: Progress) -> Iterator[
     witness = Hearing(absolute, progress.part(0.0, 0.85))
     try:
         transferred = _transfer(absolute, store, witness, progress.part(0.0, 0.85))
+        give_memory_back()
         integrity, rest = witness.integrity(), witness.rest()
     finally:
         witness.close()

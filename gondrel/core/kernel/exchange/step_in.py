@@ -55,7 +55,7 @@ from gondrel.core.kernel.exchange.step_bodies import (
 )
 from gondrel.core.kernel.exchange.step_labels import label_key, labels_of, put_tokens, token_of
 from gondrel.core.kernel.exchange.step_origins import single_origins
-from gondrel.core.kernel.exchange.styled_edges import StyledEdges, styled_edges
+from gondrel.core.kernel.exchange.styled_edges import styled_edges, styled_edges_of
 from gondrel.core.model.body import BodyKind, Rgba
 from gondrel.core.model.product import Placement
 from gondrel.core.work import SILENT, Progress
@@ -289,7 +289,7 @@ class _Collector:
         self.making = making
         self.parts: dict[str, TDF_Label] = {}
         self.kept: dict[str, list[_Kept]] = {}
-        self.edges = StyledEdges(frozenset(), self.record_of)
+        self.styled_edges: frozenset[int] = frozenset()
         self._styled: dict[str, list[_Styled]] = {}
         self._colours: dict[Rgba, Rgba] = {}
 
@@ -318,7 +318,7 @@ class _Collector:
         self.shapes.GetFreeShapes(free)
         for label in labels_of(free):
             self.result.roots.append(self.product(label))
-        self.edges = styled_edges(self.styled_items, self.ordinals, self.record_of)
+        self.styled_edges = styled_edges(self.styled_items, self.ordinals)
         for key, label in self.parts.items():
             bodies = tuple(self.finished(label, kept) for kept in self.kept[key])
             self.result.products[key] = replace(self.result.products[key], bodies=bodies)
@@ -395,7 +395,7 @@ class _Collector:
             layers=layers,
             reading=_reading(body),
             order=_order(body, order),
-            styled_edges=self.edges.of(kept.raw, body.shape),
+            styled_edges=styled_edges_of(kept.raw, body.shape, self.styled_edges, self.record_of),
         )
 
     def styled(self, label: TDF_Label) -> list[_Styled]:
