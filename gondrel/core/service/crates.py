@@ -8,7 +8,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from gondrel.core.errors import InputError
+from gondrel.core.errors import InputError, WriteFailed
 from gondrel.core.register.crates import Crate, Problem, read_crate, verify
 from gondrel.core.register.opening import Opened, open_register
 from gondrel.core.register.packing import pack, packed_revisions
@@ -55,11 +55,14 @@ def _pack(opened: Opened, args: Mapping[str, Any], progress: Progress) -> Json:
         if args.get("pictures", True):
             keys = [each.row.id for each in revisions]
             pictures = previews(connection, opened.store, keys, progress=progress.part(0.0, 0.7))
-        with (folder / "crate").open("wb") as stream:
-            pack(
-                connection, opened.store, names, revisions, stream, pictures=pictures, sources=sources,
-                progress=progress.part(0.7, 1.0),
-            )  # fmt: skip
+        try:
+            with (folder / "crate").open("wb") as stream:
+                pack(
+                    connection, opened.store, names, revisions, stream, pictures=pictures, sources=sources,
+                    progress=progress.part(0.7, 1.0),
+                )  # fmt: skip
+        except OSError as error:
+            raise WriteFailed(f"can't be written: {error.strerror}", file=str(out)) from error
         deliver({out: folder / "crate"})
     return {"sent": [{"path": str(args["out"]), "bytes": out.stat().st_size}], **_list(args["out"])}
 

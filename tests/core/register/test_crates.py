@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import hashlib
 import io
 import json
@@ -16,7 +17,14 @@ from pathlib import Path
 
 import pytest
 
-from gondrel.core.errors import GondrelError, InputError, LimitExceeded, MalformedFile, UsageError
+from gondrel.core.errors import (
+    GondrelError,
+    InputError,
+    LimitExceeded,
+    MalformedFile,
+    UsageError,
+    WriteFailed,
+)
 from gondrel.core.model.provenance import FileFacts, Provenance
 from gondrel.core.model.registered import Reach
 from gondrel.core.model.store import BlobStore
@@ -29,6 +37,7 @@ from gondrel.core.register.opening import open_register
 from gondrel.core.register.packing import pack, packed_revisions
 from gondrel.core.register.repointing import repoint
 from gondrel.core.register.unpacking import checked, conflicts_of, unpack
+from gondrel.core.service.crates import crate_command
 from tests.conftest import ROOT
 from tests.core.register.gears import two_gears, with_pinion
 from tests.core.register.test_register import IS_LONG
@@ -342,3 +351,20 @@ def test_five_hundred_damaged_crates(packed, tmp_path) -> None:
     assert refused > 400
     now = {p.name for p in tmp_path.iterdir()} - {"damaged.crate", "state"}
     assert {n.partition("-")[0] for n in now} <= {n.partition("-")[0] for n in outside} | {"reg.sqlite"}
+
+
+def test_a_full_disk_is_told_and_the_old_crate_stays(tmp_path, monkeypatch) -> None:
+    opened = a_register(tmp_path)
+    opened.close()
+    out = tmp_path / "out.crate"
+    out.write_bytes(b"the old file")
+
+    def full(*args, **how):
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr("gondrel.core.service.crates.pack", full)
+    args = {"names": ["GN"], "out": str(out), "pictures": False}
+    with pytest.raises(WriteFailed, match="No space left"):
+        crate_command("pack", str(tmp_path / "reg.sqlite"), "", args, str(tmp_path / "store"))
+    assert out.read_bytes() == b"the old file"
+    assert [p.name for p in tmp_path.iterdir() if p.name.startswith(".gondrel")] == []
