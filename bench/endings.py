@@ -99,18 +99,8 @@ class Trial:
             return [*tool, "crate", "pack", "GN", "GS", "--register", register, "--out", out, "--force"]
         if self.kind == "arrange":
             steps = str(self.source.with_name(STEPS))
-            return [
-                *tool,
-                "arrange",
-                source,
-                "--steps",
-                steps,
-                "--as",
-                "step-ap242",
-                "--out",
-                out,
-                "--force",
-            ]
+            tool += ["arrange", source, "--steps", steps, "--as", "step-ap242"]
+            return [*tool, "--out", out, "--force"]
         target = "xt-binary" if self.kind == "send xt" else "step-ap242"
         return [*tool, "send", source, "--as", target, "--out", out, "--force"]
 

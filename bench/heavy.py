@@ -11,18 +11,13 @@ from __future__ import annotations
 import sys
 import tempfile
 import threading
-import time
 from contextlib import suppress
 from pathlib import Path
-from typing import Any
 
 from parts import make_heavy_part
-from structure import BARE, told
+from structure import BARE, commanded, told
 
-from gondrel.core.formats.settings import SendSettings
-from gondrel.core.service.settings import ReceiveOptions
-from gondrel.jobs.messages import Job
-from gondrel.jobs.worker import Worker, run_blocking
+from gondrel.jobs.worker import Worker
 
 _PULSE = 0.5
 
@@ -71,20 +66,10 @@ def ours(what: str, path: str, out: str, first: str) -> tuple[float, float, floa
     """Seconds of a command in a warm worker, its peak alone, and with its helpers."""
     worker = Worker("bench")
     try:
-        for file in (first, path):
-            Path(out).unlink(missing_ok=True)
-            with tempfile.TemporaryDirectory() as store:
-                options, settings = ReceiveOptions(), SendSettings()
-                args: tuple[Any, ...] = (file, options, store)
-                if what == "send":
-                    args = (file, out, "step-ap214", options, settings, False, "", (), store)
-                job = Job(f"gondrel.core.service.commands:{what}_command", args, doing=what)
-                watched = Watched(worker.pid) if worker.pid is not None else None
-                start = time.perf_counter()
-                run_blocking(worker, job, lambda _: None)
-                spent = time.perf_counter() - start
-        assert watched is not None
-        alone = watched.alone
+        commanded(worker, what, first, out)
+        assert worker.pid is not None
+        watched = Watched(worker.pid)
+        spent, alone = commanded(worker, what, path, out), watched.alone
         watched.close()
         return spent, alone, watched.together
     finally:

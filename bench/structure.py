@@ -84,24 +84,28 @@ def make(path: str, kind: str) -> None:
     Path(path).write_bytes(data)
 
 
+def commanded(worker: Worker, what: str, path: str, out: str) -> float:
+    """Seconds of a command in a worker, with an empty store."""
+    Path(out).unlink(missing_ok=True)
+    with tempfile.TemporaryDirectory() as store:
+        options, settings = ReceiveOptions(), SendSettings()
+        args: tuple[Any, ...] = (path, options, store)
+        if what == "send":
+            args = (path, out, "step-ap214", options, settings, False, "", (), store)
+        job = Job(f"gondrel.core.service.commands:{what}_command", args, doing=what)
+        start = time.perf_counter()
+        run_blocking(worker, job, lambda _: None)
+        return time.perf_counter() - start
+
+
 def seconds_of(what: str, path: str, out: str, small: str) -> float:
     """Seconds of a command in a worker of its own, after it did the same to a small file."""
     worker = Worker("bench")
     try:
-        for file in (small, path):
-            Path(out).unlink(missing_ok=True)
-            with tempfile.TemporaryDirectory() as store:
-                options, settings = ReceiveOptions(), SendSettings()
-                args: tuple[Any, ...] = (file, options, store)
-                if what == "send":
-                    args = (file, out, "step-ap214", options, settings, False, "", (), store)
-                start = time.perf_counter()
-                job = Job(f"gondrel.core.service.commands:{what}_command", args, doing=what)
-                run_blocking(worker, job, lambda _: None)
-                spent = time.perf_counter() - start
+        commanded(worker, what, small, out)
+        return commanded(worker, what, path, out)
     finally:
         worker.close()
-    return spent
 
 
 def told(*command: str) -> dict[str, float]:

@@ -17,7 +17,6 @@ from gondrel.core.service.commands.outcome import sent_object
 from gondrel.core.service.handover import make_handover
 from gondrel.core.service.intake import receive_by
 from gondrel.core.service.queries import asked_for
-from gondrel.core.service.receive import measure_all
 from gondrel.core.service.recipients import expect, rank_targets, rehearse_file, same_system
 from gondrel.core.service.send import forecast_for, send
 from gondrel.core.service.settings import ReceiveOptions
@@ -41,18 +40,17 @@ def send_command(
 ) -> dict[str, Any]:
     """The object of ``gondrel send``. Raises InputError, OutputError, UsageError, KernelError."""
     card = card_or_none(recipient)
+    chosen: tuple[str, ...] = ()
     with measuring_beside(store, progress.part(0.0, 0.3)) as reading:
         model = receive_by(path, store, options, progress=reading)
-        measure_all(model.blobs(), store)
-    chosen: tuple[str, ...] = ()
-    if queries:
-        model, chosen = scoped(model, asked_for(model, queries, store))
-    if forecast_only:
-        forecast = forecast_for(model, kind, settings, store, progress=progress.part(0.3, 1.0))
-        result: dict[str, Any] = {"forecast": forecast_list(forecast), **census_object(model)}
-    else:
-        sent = send(model, out, kind, settings, store, progress=progress.part(0.3, 1.0))
-        forecast, result = sent.forecast, sent_object(model, sent)
+        if queries:
+            model, chosen = scoped(model, asked_for(model, queries, store))
+        if forecast_only:
+            forecast = forecast_for(model, kind, settings, store, progress=progress.part(0.3, 1.0))
+            result: dict[str, Any] = {"forecast": forecast_list(forecast), **census_object(model)}
+        else:
+            sent = send(model, out, kind, settings, store, progress=progress.part(0.3, 1.0))
+            forecast, result = sent.forecast, sent_object(model, sent)
     if card is not None:
         result["recipient"] = expected_object(card, expect(model, card, kind, settings, store, forecast))
     result["remarks"] = [*chosen, *forecast.remarks]
