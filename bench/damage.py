@@ -16,6 +16,7 @@ import sys
 import tempfile
 import time
 from collections import Counter
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -124,6 +125,25 @@ def unlike(found: dict[str, Any], sound: dict[str, Any]) -> list[str]:
     ]
 
 
+def attempted(act: Callable[[], Any], where: str, worst: list[str]) -> tuple[str, Any]:
+    """What using a damaged file brings, with an empty word; else what it ended as, and nothing.
+
+    Args:
+        where: which file it is; worst: takes a line for each end that is a fault.
+    """
+    try:
+        return "", act()
+    except (KernelCrashed, LimitExceeded) as error:
+        word = "crash" if isinstance(error, KernelCrashed) else "limit"
+        worst.append(f"{word}: {where}: {error.message}")
+        return word, None
+    except GondrelError as error:
+        if "internal error" not in error.message:
+            return "clear error", None
+        worst.append(f"internal: {where}: {error.message}")
+        return "internal error", None
+
+
 def main() -> None:
     """Damage, read, sort, print."""
     given = sys.argv[1:]
@@ -152,17 +172,9 @@ def main() -> None:
             path = folder / f"damaged{KINDS[kind]}"
             path.write_bytes(damaged(data[kind], chance))
             where = f"{kind} {seed}.{number}"
-            try:
-                found = ask(path)
-            except (KernelCrashed, LimitExceeded) as error:
-                word = "crash" if isinstance(error, KernelCrashed) else "limit"
+            word, found = attempted(lambda: ask(path), where, worst)  # noqa: B023 (called at once)
+            if word:
                 classes[kind, word] += 1
-                worst.append(f"{word}: {where}: {error.message}")
-            except GondrelError as error:
-                inner = "internal error" in error.message
-                classes[kind, "internal error" if inner else "clear error"] += 1
-                if inner:
-                    worst.append(f"internal: {where}: {error.message}")
             else:
                 differs = unlike(found, sound[kind])
                 fresh = set(found["notes"]) - set(sound[kind]["notes"])

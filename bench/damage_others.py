@@ -24,10 +24,9 @@ from typing import Any
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
-from bench.damage import damaged
+from bench.damage import attempted, damaged
 from gondrel.core.arrange.steps.file import read_steps
 from gondrel.core.arrange.steps.runner import run_steps
-from gondrel.core.errors import GondrelError, KernelCrashed, LimitExceeded
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.model import Model
 from gondrel.core.model.codec import to_plain
@@ -188,16 +187,8 @@ def main() -> None:
             path = folder / f"damaged{KINDS[kind]}"
             path.write_bytes(damaged(data[kind], random.Random(f"{seed}.{number}")))
             where = f"{kind} {seed}.{number}"
-            try:
-                found = ask(kind, path)
-            except (KernelCrashed, LimitExceeded) as error:
-                word = "crash" if isinstance(error, KernelCrashed) else "limit"
-                worst.append(f"{word}: {where}: {error.message}")
-            except GondrelError as error:
-                word = "internal error" if "internal error" in error.message else "clear error"
-                if word == "internal error":
-                    worst.append(f"internal: {where}: {error.message}")
-            else:
+            word, found = attempted(lambda: ask(kind, path), where, worst)  # noqa: B023 (called at once)
+            if not word:
                 word = "read alike" if found == sound[kind] else "read otherwise"
                 if word == "read otherwise" and kind in _VOUCHED:
                     worst.append(f"silent: {where}")
