@@ -15,10 +15,12 @@ import sys
 import tempfile
 import threading
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import parts
+from OCP.TopoDS import TopoDS_Shape
 
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.kernel.base.shape import shape_to_blob
@@ -33,11 +35,15 @@ SHAPES, PLACED, DISCS, ROUNDS = 200, 20_000, 9, 3
 _LEVELS = (("Tray", 100, 420.0), ("Rack", 10, 4300.0), ("Bay", 5, 4400.0), ("Hall", 2, 22000.0))
 
 
-def large_assembly(store: BlobStore, shapes: int) -> Model:
+def _hub(number: int) -> TopoDS_Shape:
+    return parts.hub(90.0 + 0.5 * number, DISCS)
+
+
+def large_assembly(store: BlobStore, shapes: int, shape_of: Callable[[int], TopoDS_Shape] = _hub) -> Model:
     """Parts in trays of a hundred, trays in racks of ten, racks in bays of five, bays in halls of two."""
     products = []
     for number in range(shapes):
-        key, name = store.put(shape_to_blob(parts.hub(90.0 + 0.5 * number, DISCS))), f"Hub {number + 1}"
+        key, name = store.put(shape_to_blob(shape_of(number))), f"Hub {number + 1}"
         body = Body(f"b{number}", BodyKind.SOLID, name, key, Rgba(0.3 + 0.5 * number / shapes, 0.5, 0.7))
         products.append(Product(f"p{number}", f"HB-{number + 1:03}", name, bodies=(body,)))
     level, count = [f"p{number}" for number in range(shapes)], PLACED

@@ -1,9 +1,10 @@
 """Inspecting, and sending with its proof, against the bare kernel's reading (and writing) in the same run.
 
-Two made files: 20,000 placed parts of 200 small shapes in four levels, and 3,829 products with a face each.
+Three made files: 20,000 placed parts of 200 bored plates in six levels; the same of 200 lobed discs, with
+four times the faces; and 3,829 products with a face each.
 
-Run: .venv/bin/python bench/structure.py [inspect|send] [ROUNDS] [placed|small]. Prints each round and the
-median ratio.
+Run: .venv/bin/python bench/structure.py [inspect|send] [ROUNDS] [plates|placed|small]. Prints each round
+and the median ratio.
 """
 
 from __future__ import annotations
@@ -19,9 +20,12 @@ from typing import Any
 from large import PLACED, large_assembly
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakePolygon
 from OCP.gp import gp_Pnt
+from OCP.TopoDS import TopoDS_Shape
+from parts import hub
 
 from gondrel.core.formats.settings import SendSettings
 from gondrel.core.kernel.base.shape import shape_to_blob
+from gondrel.core.kernel.modelling.build import block, cut, cylinder
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product, Rgba
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import measure_all
@@ -70,15 +74,26 @@ def small_products(store: BlobStore, count: int) -> Model:
     return Model((top, *products), ("top",))
 
 
+def plate(number: int) -> TopoDS_Shape:
+    """A plate with sixteen bores, a little longer with each number."""
+    length = 170.0 + 0.5 * number
+    bores = [
+        cylinder(4.0 + 0.01 * number, 20.0, at=(20.0 + length * place / 5, 20.0 + 20.0 * row, -2.0))
+        for row in range(4)
+        for place in range(4)
+    ]
+    return cut(block(length, 100.0, 12.0), *bores)
+
+
 def make(path: str, kind: str) -> None:
     """Write one of the two as STEP AP214."""
-    import large
-
     with tempfile.TemporaryDirectory() as folder:
         store = BlobStore(Path(folder))
-        large.DISCS = 1
-        count = {"placed": PLACED, "small": SMALL, "one": 1}[kind]
-        model = large_assembly(store, 200) if kind == "placed" else small_products(store, count)
+        if kind in ("plates", "placed"):
+            made = plate if kind == "plates" else lambda number: hub(90.0 + 0.5 * number, 1)
+            model = large_assembly(store, 200, made)
+        else:
+            model = small_products(store, {"small": SMALL, "one": 1}[kind])
         facts = measure_all(model.blobs(), folder)
         data = write_model(model, "step-ap214", SendSettings(), store, facts, name=f"{kind}.stp")
     Path(path).write_bytes(data)
@@ -123,7 +138,7 @@ def main(what: str, rounds: int, kinds: tuple[str, ...]) -> None:
             small = f"{folder}/first.stp"
             make(path, kind)
             make(small, "one")
-            count = f"{PLACED:,} placed parts" if kind == "placed" else f"{SMALL:,} small products"
+            count = f"{SMALL:,} small products" if kind == "small" else f"{PLACED:,} placed parts"
             print(f"{count}, {Path(path).stat().st_size / 1e6:.1f} MB")
             ratios = []
             for number in range(rounds):
@@ -139,5 +154,5 @@ def main(what: str, rounds: int, kinds: tuple[str, ...]) -> None:
 
 if __name__ == "__main__":
     given = sys.argv[1:]
-    asked = (given[2],) if len(given) > 2 else ("placed", "small")
+    asked = (given[2],) if len(given) > 2 else ("plates", "placed", "small")
     main(given[0] if given else "inspect", int(given[1]) if len(given) > 1 else 5, asked)

@@ -116,6 +116,16 @@ class Outline:
             self.normal[chosen] * senses[face][:, None], self.off[rows] * scale,
         )  # fmt: skip
 
+    def whole(self, name: int) -> tuple[float, float] | None:
+        """Area and volume of a body, mm2 and mm3, as BodyOutline has them; None when nothing is said."""
+        places = np.flatnonzero(self.bodies == name)
+        if not len(places):
+            return None
+        part, scale = slice(*self.starts[places[0] :][:2].tolist()), float(self.scale[places[0]])
+        rows, senses = self.rows[part], self.senses[part]
+        area, flux = float(self.area[rows].sum()), float((self.flux[rows] * senses).sum())
+        return area * scale**2, flux * scale**3 / 3
+
     def to_bytes(self) -> bytes:
         """The columns as bytes."""
         stream = io.BytesIO()

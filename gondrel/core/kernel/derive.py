@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import math
 from collections.abc import Sequence
 from itertools import pairwise
 
@@ -44,6 +45,7 @@ __all__ = [
     "facts_of",
     "field_of",
     "holes_of_body",
+    "keep_said",
     "landmarks_of",
     "mesh_of",
     "seats_of_body",
@@ -71,9 +73,16 @@ def facts_of(store: BlobStore, key: str) -> BodyFacts:
     if store.has(key, "measures"):
         return from_plain(json.loads(store.get_as(key, "measures")), BodyFacts)
     blob = store.get(key)
-    facts = Facets.from_bytes(blob).facts() if is_facets(blob) else measure(shape_from_blob(blob))
+    said = json.loads(store.get_as(key, "said")) if store.has(key, "said") else None
+    facts = Facets.from_bytes(blob).facts() if is_facets(blob) else measure(shape_from_blob(blob), said)
     store.put_as(key, "measures", json.dumps(to_plain(facts)).encode())
     return facts
+
+
+def keep_said(store: BlobStore, key: str, area: float | None, volume: float | None) -> None:
+    """Keep what the records of a file say of a stored body, mm2 and mm3, for whoever measures it."""
+    if area is not None and volume is not None and math.isfinite(area) and math.isfinite(volume):
+        store.put_as(key, "said", json.dumps([area, volume]).encode())
 
 
 def complexity_of(store: BlobStore, key: str) -> Complexity:

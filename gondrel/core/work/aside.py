@@ -54,6 +54,10 @@ class Aside:
             self._read += len(chunks[-1])
         return b"".join(chunks)
 
+    def is_ready(self) -> bool:
+        """Whether the next part need not be waited for."""
+        return not self._is_over and bool(select.select([self._pipe], [], [], 0)[0])
+
     def end(self) -> None:
         """End the work if it still goes on."""
         if self._is_over:

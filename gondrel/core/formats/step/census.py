@@ -25,7 +25,7 @@ from gondrel.core.formats.step.links import Flags, Links
 from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.styled import STYLED_ITEMS, item_of, parts_of_style, same_colour
 from gondrel.core.formats.step.texts import unheld_texts
-from gondrel.core.formats.step.tokens import InstanceReference, numbers_in
+from gondrel.core.formats.step.tokens import numbers_in
 from gondrel.core.model.body import Body, BodyKind, Rgba
 from gondrel.core.model.census import MOST_PLACES, Census, Remainder
 from gondrel.core.model.snapshot import Model
@@ -172,11 +172,13 @@ class Taking:
                 self.serve(link.number, link.ref(1))
         for definition in self.definitions:
             self.serve(*self.builder.shapes.representations(definition))
-        for relation in self.records.of("SHAPE_REPRESENTATION_RELATIONSHIP", "REPRESENTATION_RELATIONSHIP"):
-            parameters = relation.parameters or relation.parts.get("REPRESENTATION_RELATIONSHIP", ())
-            ends = [p.number for p in parameters if isinstance(p, InstanceReference)]
-            if ends and all(self.is_served(n) for n in ends):
-                self.serve(relation.number)
+        relations = self.flags("SHAPE_REPRESENTATION_RELATIONSHIP", "REPRESENTATION_RELATIONSHIP")
+        relations &= np.diff(self.links.starts) >= 2  # what they relate comes first
+        rows = np.flatnonzero(relations)
+        first = self.links.starts[rows]
+        one, other = self.links.targets[first], self.links.targets[first + 1]
+        known = self.carried | self.served
+        self.served[rows[(one >= 0) & (other >= 0) & known[one] & known[other]]] = True
 
     def _mapped(self) -> None:
         left = list(self.records.of("MAPPED_ITEM"))

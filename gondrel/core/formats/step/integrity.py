@@ -47,7 +47,6 @@ _JUMP = 1e-2
 _MOST_DANGLING = 100
 _FEW = 5_000
 _REFERENCE = re.compile(rb"#(\d+)")
-_STRANGE = re.compile(rb"##|#[^0-9]|[0-9.]E\+?[3-9][0-9]{2}")
 _FLAT = re.compile(rb"CARTESIAN_POINT\s*\(\s*'[^']*'\s*,\s*\(\s*[^,()]+,\s*[^,()]+\)\s*\)")
 _PAIRS = ("PROPERTY_DEFINITION_REPRESENTATION", "SHAPE_DEFINITION_REPRESENTATION",
           "CONTEXT_DEPENDENT_SHAPE_REPRESENTATION")  # fmt: skip
@@ -102,6 +101,24 @@ def integrity_of(records: Records, links: Links, topology: Topology, geometry: G
         tuple(notes), tuple(sorted(looking.senseless)), tuple(_circle(records)),
         tuple(sorted(looking.doubles)), tuple(respelt),
     )  # fmt: skip
+
+
+def _strange(text: bytes) -> NDArray[np.int64]:
+    """Where number signs stand without a digit behind them, and exponents of three digits from 300."""
+    data = np.frombuffer(text + b"    ", np.uint8)
+    signs = np.flatnonzero(data[:-4] == ord("#"))
+    signs = signs[~_is_digit(data[signs + 1])]
+    powers = np.flatnonzero(data[:-4] == ord("E"))
+    powers = powers[(powers > 0)]
+    powers = powers[_is_digit(data[powers - 1]) | (data[powers - 1] == ord("."))]
+    behind = powers + 1 + (data[powers + 1] == ord("+"))
+    great = _is_digit(data[behind]) & (data[behind] >= ord("3"))
+    great &= _is_digit(data[behind + 1]) & _is_digit(data[np.minimum(behind + 2, len(data) - 1)])
+    return np.sort(np.concatenate((signs, powers[great]))).astype(np.int64)
+
+
+def _is_digit(signs: NDArray[np.uint8]) -> NDArray[np.bool_]:
+    return (signs >= ord("0")) & (signs <= ord("9"))
 
 
 def _is_seed(name: str) -> bool:
@@ -224,20 +241,19 @@ class _Looking:
     def _misused(self) -> Iterator[Note]:
         """Flat points where a place in space is wanted, and styles that lead to none: the kernel dies of
         both."""
-        flat = set()
-        for keyword, at in IN_SPACE.items():
-            for record in self.records.of(keyword):
-                point = self.records.ordinal(record.ref(at))
-                if point and record.ref(at) not in self.geometry.points and point - 1 not in self.senseless:
-                    flat.add(point - 1)
+        wanted = np.isin(self.which, [place for place, n in enumerate(self.names) if n in IN_SPACE])
+        rows = np.flatnonzero(wanted & (np.diff(self.links.starts) > 0))
+        points = np.unique(self.links.targets[self.links.starts[rows]])
+        numbers = ((row, self.records.number_at(row)) for row in points[points >= 0].tolist())
+        flat = {row for row, n in numbers if n not in self.geometry.points} - self.senseless
         if flat:
             self.senseless.update(flat)
             where = f"#{self.records.number_at(min(flat))}"
             yield Note("record-senseless", "a point in space has other than three coordinates", where)
-        for keyword, wanted in STYLES.items():
+        for keyword, kind in STYLES.items():
             for record in self.records.of(keyword):
                 target = self.records.get(record.ref(1))
-                if target is None or (target.keyword and wanted not in target.keyword):
+                if target is None or (target.keyword and kind not in target.keyword):
                     self.senseless.add(self.records.ordinal(record.number) - 1)
 
     def _units(self) -> Iterator[Note]:
@@ -260,8 +276,7 @@ class _Looking:
             rows: Iterable[int] = range(len(self.which))
         else:
             _, begins, text = self.records.columns()
-            at = [match.start() for match in _STRANGE.finditer(text)]
-            rows = sorted(set((np.searchsorted(begins, at, "right") - 1).tolist()))
+            rows = sorted(set((np.searchsorted(begins, _strange(text), "right") - 1).tolist()))
         lost = [row for row in rows if row >= 0 and not self._is_sound(row) and row not in self.senseless]
         if lost:
             self.senseless.update(lost)

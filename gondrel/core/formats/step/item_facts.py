@@ -210,11 +210,13 @@ class _Facts:
         listed = parameters[1] if len(parameters) > 1 else ()
         context = next((p.number for p in reversed(parameters) if isinstance(p, Link)), 0)
         for link in listed if isinstance(listed, tuple) else ():
-            item = self.records.get(link.number) if isinstance(link, Link) else None
+            if not isinstance(link, Link) or link.number in self._used:
+                continue
+            item = self.records.get(link.number)
             if item is None:
                 continue
             kind = _kind(item, constructive=constructive)
-            frame = self._frame(item, context) if kind and item.number not in self._used else None
+            frame = self._frame(item, context) if kind else None
             if frame is None or (kind == "system" and not constructive and _is_origin(frame)):
                 continue
             self.taken.add(item.number)

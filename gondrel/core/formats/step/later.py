@@ -5,7 +5,6 @@ Neither needs the kernel to see the file as a whole, nor the memory that takes.
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import closing, contextmanager
 from dataclasses import dataclass, replace
@@ -19,21 +18,22 @@ from gondrel.core.formats.step.alone import item_making
 from gondrel.core.formats.step.card import card_of, check_complete, document_definitions
 from gondrel.core.formats.step.codes import Codes, codes_of, counted
 from gondrel.core.formats.step.external import external_files
-from gondrel.core.formats.step.graph import Graph, read_graph
+from gondrel.core.formats.step.graph import read_graph
 from gondrel.core.formats.step.in_place import ColourInPlace, colours_in_place
 from gondrel.core.formats.step.join import BODIES, ModelBuilder, uses_of_places
 from gondrel.core.formats.step.parted import Parts
+from gondrel.core.formats.step.put_together import structure_alone
 from gondrel.core.formats.step.read import ReadAlone, joined, read_alone
 from gondrel.core.formats.step.records import Records, open_records
 from gondrel.core.formats.step.source import origins_in
 from gondrel.core.formats.step.structure import boxes_of, places_of
 from gondrel.core.formats.step.witness import Hearing
-from gondrel.core.kernel.exchange.step_in import Transferred, TransferredOccurrence, TransferredProduct
+from gondrel.core.kernel.exchange.step_in import Transferred
 from gondrel.core.model.body import Body
 from gondrel.core.model.census import Census
 from gondrel.core.model.later import LoadedShapes, place_of_body
 from gondrel.core.model.origins import Origins, keep_origins, origins_of, source_key
-from gondrel.core.model.product import IDENTITY, Unread
+from gondrel.core.model.product import Unread
 from gondrel.core.model.provenance import FileFacts, Note, Provenance
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
@@ -150,32 +150,8 @@ def _structure(path: Path, card: FileFacts, store: BlobStore, progress: Progress
         making = item_making(records, store, hearing, progress)
         builder = ModelBuilder(records, graph, Transferred(records=len(records)), making)
         builder.placements = builder.shapes.placements(places_of(records, graph))
-        builder.transferred = _as_transferred(builder, graph)
+        builder.transferred = structure_alone(records, graph, builder.placements)
         yield joined(builder, card, None, hearing.integrity(), progress)
-
-
-def _as_transferred(builder: ModelBuilder, graph: Graph) -> Transferred:
-    """Products and usages by the records alone, as the kernel would tell them."""
-    records, places = builder.records, builder.placements
-    documents = document_definitions(records)
-    known = [number for number in graph.products if number not in documents]
-    uses: defaultdict[int, list[TransferredOccurrence]] = defaultdict(list)
-    used = set()
-    for use in graph.uses.values():
-        matrix = places.get(use.record)
-        # What has no place, or stands for several, is told of by who finds it passed over.
-        if matrix is None or use.child not in graph.products or use.quantity is not None:
-            continue
-        placement = tuple(matrix.ravel().tolist()) if np.isfinite(matrix).all() else IDENTITY
-        ordinal = records.ordinal(use.record)
-        uses[use.parent].append(TransferredOccurrence(ordinal, str(use.child), placement, None))
-        used.add(use.child)
-    products = {
-        str(number): TransferredProduct(str(number), records.ordinal(number), (), tuple(uses[number]))
-        for number in known
-    }
-    roots = [str(number) for number in known if number not in used]
-    return Transferred(products, roots, len(records))
 
 
 def _codes(numbers: NDArray[np.int64], alone: ReadAlone) -> Codes:

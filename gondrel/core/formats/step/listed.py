@@ -66,9 +66,7 @@ class Shapes:
                 self._own.setdefault(shape.ref(2), link.ref(1))
         owned = set(self._own.values())
         self._related: defaultdict[int, list[int]] = defaultdict(list)
-        for relation in records.of(_RELATED):
-            if not relation.keyword:
-                continue
+        for relation in records.plain(_RELATED):
             pair = relation.ref(2), relation.ref(3)
             for one, other in (pair, pair[::-1]):
                 if other not in owned:
@@ -132,6 +130,8 @@ class Shapes:
             known: those that are known already.
         """
         placements = dict(known or {})
+        if placements.keys() >= self._usages.keys():
+            return placements
         for link in self.records.of("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION"):
             shape, relation = self.records.get(link.ref(1)), self.records.get(link.ref(0))
             use = self._usages.get(shape.ref(2)) if shape is not None else None

@@ -16,7 +16,18 @@ from gondrel.core.formats.step.tokens import InstanceReference
 from gondrel.core.formats.step.units import angle_factor
 from gondrel.core.integral.splines import SplinePath
 
-__all__ = ["FLAG", "LIST", "NAME", "REF", "Geometry", "open_conic", "reals", "references", "spline_of"]
+__all__ = [
+    "AXES",
+    "FLAG",
+    "LIST",
+    "NAME",
+    "REF",
+    "Geometry",
+    "open_conic",
+    "reals",
+    "references",
+    "spline_of",
+]
 
 Floats = NDArray[np.float64]
 Vector = tuple[float, float, float]
@@ -29,7 +40,7 @@ FLAG = rb",\s*\.([TF])\.\s*"
 
 _PLACED = re.compile(NAME + rb"#(\d+)\s*((?:,[^,()]*)*)\)")
 _POINT = re.compile(NAME + LIST)
-_AXES = re.compile(NAME + REF + rb",\s*(?:#(\d+)|\$)\s*,\s*(?:#(\d+)|\$)")
+AXES = re.compile(NAME + REF + rb",\s*(?:#(\d+)|\$)\s*,\s*(?:#(\d+)|\$)")
 _FIRST = re.compile(NAME + REF)
 _LINE = re.compile(NAME + REF + rb",\s*" + REF)
 _VECTOR = re.compile(NAME + REF + rb",\s*([^,()]+)\)")
@@ -71,7 +82,7 @@ class Geometry:
         self.points = self._triples("CARTESIAN_POINT")
         self.directions = self._triples("DIRECTION")
         self.frames: dict[int, tuple[Vector, Vector, Vector | None]] = {}
-        for number, match in records.matches("AXIS2_PLACEMENT_3D", _AXES):
+        for number, match in records.matches("AXIS2_PLACEMENT_3D", AXES):
             origin = self.points.get(int(match[1]))
             if origin is not None:
                 z = self.directions.get(int(match[2])) if match[2] else None

@@ -2,36 +2,32 @@
 
 from __future__ import annotations
 
-import mmap
-import re
 from collections import Counter
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
 
 from gondrel.core.errors import InputError, MalformedFile
 from gondrel.core.formats.missing import find_file, leads_outside
 from gondrel.core.formats.step.alone import item_making
 from gondrel.core.formats.step.card import card_of, check_complete
 from gondrel.core.formats.step.census import Taking, taking_of
-from gondrel.core.formats.step.cleansed import cleansed
 from gondrel.core.formats.step.external import external_files
 from gondrel.core.formats.step.graph import read_graph
 from gondrel.core.formats.step.integrity import Integrity, integrity_of
 from gondrel.core.formats.step.item_appearance import with_item_appearance
 from gondrel.core.formats.step.item_facts import with_item_facts
-from gondrel.core.formats.step.join import BODIES, ModelBuilder, unmade_notes
+from gondrel.core.formats.step.join import ModelBuilder, unmade_notes
 from gondrel.core.formats.step.links import Links, links_of
 from gondrel.core.formats.step.outline import Topology
 from gondrel.core.formats.step.placed import Geometry
 from gondrel.core.formats.step.records import Records, open_records
 from gondrel.core.formats.step.source import origins_in
+from gondrel.core.formats.step.transfer import refuse_cut_off, transfer
 from gondrel.core.formats.step.units import length_units
 from gondrel.core.formats.step.witness import Hearing
-from gondrel.core.kernel.base.shape import shape_to_blob
-from gondrel.core.kernel.exchange.step_in import MAKING, Transferred, read_step
+from gondrel.core.kernel.exchange.step_in import MAKING
 from gondrel.core.model.census import Census, merged
 from gondrel.core.model.graft import graft
 from gondrel.core.model.origins import keep_origins
@@ -41,20 +37,12 @@ from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.model.units import MILLIMETRE
 from gondrel.core.work import SILENT, Progress
-from gondrel.core.work.files import private_folder
 from gondrel.core.work.machine import give_memory_back
 
 __all__ = ["ReadAlone", "joined", "read", "read_alone", "read_component"]
 
 _IN_THE_REMAINDER = frozenset(("annotations-not-read", "approvals-not-read"))
 """What the card says before a file is read and the census says better afterwards."""
-
-_TAIL = 4096
-_DEEPEST = 60
-_NESTED = re.compile(rb"\((?:\s*+\w*+\s*+\(){%d}" % _DEEPEST)
-"""Brackets that the kernel's parser would follow until its stack is used up."""
-
-_MOST_NAMED = 12
 
 Counts = tuple[tuple[str, int], ...]
 
@@ -166,19 +154,21 @@ class ReadAlone:
 @contextmanager
 def read_alone(absolute: str, store: BlobStore, progress: Progress) -> Iterator[ReadAlone]:
     """Read one file, whatever others it refers to. Raises as read."""
-    _refuse_cut_off(absolute)
+    refuse_cut_off(absolute)
     witness = Hearing(absolute, progress.part(0.0, 0.85))
     try:
-        transferred = _transfer(absolute, store, witness, progress.part(0.0, 0.85))
+        found = transfer(absolute, store, witness, progress.part(0.0, 0.85))
         give_memory_back()
         integrity, rest = witness.integrity(), witness.rest()
     finally:
         witness.close()
     progress.at(0.85, "Reading the file's own records")
-    with open_records(absolute, rest.index) as records:
+    with found.records or open_records(absolute, rest.index) as records:
         check_complete(records)
         making = item_making(records, store, witness, progress)
-        builder = ModelBuilder(records, read_graph(records), transferred, making)
+        builder = ModelBuilder(records, found.graph or read_graph(records), found.made, making)
+        if found.places is not None:
+            builder.placements = found.places
         yield joined(builder, rest.card or card_of(records), rest.links, integrity, progress)
 
 
@@ -286,106 +276,6 @@ def _shared(model: Model, product_id: str, other: str) -> Model:
         if product.id != product_id:
             products.append(replace(product, occurrences=uses))
     return replace(model, products=tuple(products))
-
-
-def _refuse_cut_off(path: str) -> None:
-    """Look at the end of the file; where that is missing, the records say what is wrong.
-
-    The kernel comes first otherwise, so that the picture need not wait for the records.
-    """
-    try:
-        with Path(path).open("rb") as stream:
-            stream.seek(max(Path(path).stat().st_size - _TAIL, 0))
-            tail = stream.read()
-    except OSError as error:
-        raise InputError(f"can't be opened: {error.strerror}", file=path) from error
-    with Path(path).open("rb") as stream, mmap.mmap(stream.fileno(), 0, access=mmap.ACCESS_READ) as data:
-        if nested := _NESTED.search(data):
-            raise MalformedFile(
-                f"brackets are nested deeper than {_DEEPEST} times",
-                file=path,
-                where=f"byte {nested.start():,}",
-            )
-    if b"END-ISO-10303-21" not in tail:
-        with open_records(path) as records:
-            check_complete(records)
-
-
-@contextmanager
-def _alone(path: str) -> Iterator[str]:
-    """A path of the file in a folder where it stands alone, when it refers to other files.
-
-    The kernel would read those by itself, one label for all that is in them.
-    """
-    with Path(path).open("rb") as stream, mmap.mmap(stream.fileno(), 0, access=mmap.ACCESS_READ) as data:
-        refers = data.find(b"DOCUMENT_FILE") >= 0
-    if not refers:
-        yield path
-        return
-    with private_folder() as folder:
-        alone = Path(folder) / Path(path).name
-        alone.symlink_to(path)
-        yield str(alone)
-
-
-def _transfer(path: str, store: BlobStore, witness: Hearing, progress: Progress) -> Transferred:
-    def keep(shape: Any) -> str:
-        blob = store.put(shape_to_blob(shape))
-        progress.give(("body", blob))
-        return blob
-
-    careful = progress.is_deadly(MAKING)
-    try:
-        with _alone(path) as alone, _cleansing(path, witness, careful=careful) as clean:
-            # A small file is looked at before the kernel sees any of it, a large one meanwhile.
-            first = clean() if careful or not witness.is_aside else ""
-            if first:
-                return read_step(first, keep, witness.body, progress)
-            return read_step(alone, keep, witness.body, progress, clean)
-    except MalformedFile as error:
-        error.file = path
-        with open_records(path) as records:
-            check_complete(records)
-            if at := records.swallowed():
-                raise MalformedFile(
-                    "the record does not end before the next one begins", file=path, where=f"#{at}"
-                ) from error
-        raise
-
-
-@contextmanager
-def _cleansing(path: str, witness: Hearing, *, careful: bool) -> Iterator[Callable[[], str]]:
-    """Gives what the kernel is to be given instead of the file, empty where the file itself will do.
-
-    Args:
-        careful: whether the kernel died over the whole: it gets the structure alone, no body.
-
-    Raises:
-        MalformedFile: when assemblies contain each other in a ring.
-    """
-    with private_folder() as folder:
-
-        def clean() -> str:
-            integrity = witness.integrity()
-            if integrity is None:  # it raises what stood in the way
-                with open_records(path) as records:
-                    integrity = integrity_of(
-                        records, links_of(records), Topology(records), Geometry(records)
-                    )
-            if integrity.circle:
-                ring = " > ".join(integrity.circle[:_MOST_NAMED])
-                raise MalformedFile(f"an assembly contains itself: {ring}", file=path, where="structure")
-            if not (integrity.senseless or integrity.doubles or integrity.respelt or careful):
-                return ""
-            copy = Path(folder) / Path(path).name
-            with open_records(path) as records:
-                links = links_of(records)
-                bodies = [records.ordinal(r.number) - 1 for r in records.of(*BODIES)] if careful else []
-                left_out = (*integrity.senseless, *bodies)
-                copy.write_bytes(cleansed(records, links, left_out, integrity.doubles, integrity.respelt))
-            return str(copy)
-
-        yield clean
 
 
 def _refuse_empty(path: str, records: Records, integrity: Integrity) -> None:

@@ -41,6 +41,7 @@ _DATA = re.compile(rb"(?:^|[;\s/])DATA\s*(?:\((?:[^';]|'[^']*')*\))?\s*;")
 _END = re.compile(rb"END-ISO-10303-21\s*;")
 _REFERENCE = re.compile(rb"#(\d+)")
 _STRING = re.compile(rb"'[^']*'")
+_DIGITS = re.compile(rb"\d+")
 
 
 class Record:
@@ -198,9 +199,8 @@ class Records:
         counts = {
             kind.decode("ascii").upper(): len(ordinals) for kind, ordinals in self._kinds.items() if kind
         }
-        for record in self._complex:
-            for part in record.parts:
-                counts[part] = counts.get(part, 0) + 1
+        for part, ordinals in self._complex_of.items():
+            counts[part] = counts.get(part, 0) + len(ordinals)
         return counts
 
     def small_lettered(self) -> list[int]:
@@ -209,8 +209,28 @@ class Records:
         return sorted(ordinal - 1 for ordinals in small for ordinal in ordinals)
 
     @cached_property
-    def _complex(self) -> list[Record]:
-        return [self._parse(ordinal) for ordinal in self._kinds.get(b"", ())]
+    def _complex(self) -> list[tuple[str, ...]]:
+        """The keywords of the parts of each complex record. Of those alike but for numbers and strings one
+        is parsed."""
+        known: dict[bytes, tuple[str, ...]] = {}
+        parts = []
+        for ordinal in self._kinds.get(b"", ()):
+            match = RECORD.match(self._buffer, self._starts[ordinal - 1])
+            assert match is not None
+            form = _DIGITS.sub(b"0", _STRING.sub(b"''", match[3]))
+            if form not in known:
+                known[form] = tuple(self._parse(ordinal).parts)
+            parts.append(known[form])
+        return parts
+
+    @cached_property
+    def _complex_of(self) -> dict[str, list[int]]:
+        """Complex records by the keyword of each of their parts."""
+        found: defaultdict[str, list[int]] = defaultdict(list)
+        for ordinal, parts in zip(self._kinds.get(b"", ()), self._complex, strict=True):
+            for part in parts:
+                found[part].append(ordinal)
+        return dict(found)
 
     def count(self, *keywords: str) -> int:
         """How many records have one of these keywords."""
@@ -221,9 +241,13 @@ class Records:
         for keyword in keywords:
             for ordinal in self._kinds.get(keyword.encode("ascii"), ()):
                 yield self._parse(ordinal)
-            for record in self._complex:
-                if keyword in record.parts:
-                    yield record
+            for ordinal in self._complex_of.get(keyword, ()):
+                yield self._parse(ordinal)
+
+    def plain(self, keyword: str) -> Iterator[Record]:
+        """Every simple record of a keyword, in file order."""
+        for ordinal in self._kinds.get(keyword.encode("ascii"), ()):
+            yield self._parse(ordinal)
 
     def matches(self, keyword: str, pattern: re.Pattern[bytes]) -> Iterator[tuple[int, re.Match[bytes]]]:
         """Number of every simple record of a keyword whose parameters match a pattern, and the match.
@@ -296,6 +320,26 @@ class Records:
             at = match.end(3)
         return b"".join((*parts, self._buffer[at:]))
 
+    def only(self, kept: NDArray[np.bool_], changes: Mapping[int, bytes]) -> bytes:
+        """A file of some of the records, each under its number and in its place.
+
+        Args:
+            kept: for each record whether it is in; changes: other texts behind the equals signs of some.
+        """
+        starts = np.append(np.frombuffer(self._starts, np.uint64).astype(np.int64), self._tail)
+        edges = np.flatnonzero(np.diff(np.concatenate(([False], kept, [False]))))
+        parts = [self.head()]
+        for first, behind in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+            at = int(starts[first])
+            for row in range(first, behind) if changes else ():
+                if row in changes:
+                    match = RECORD.match(self._buffer, int(starts[row]))
+                    assert match is not None
+                    parts += [self._buffer[at : match.start(2)], changes[row]]
+                    at = match.end(3)
+            parts.append(self._buffer[at : int(starts[behind])])
+        return b"".join((*parts, b"\nENDSEC;\nEND-ISO-10303-21;\n"))
+
     @cached_property
     def _sorted(self) -> tuple[list[int], list[int]]:
         order = sorted(range(len(self._numbers)), key=self._numbers.__getitem__)
@@ -366,8 +410,8 @@ class Records:
             if kind:
                 code = names.setdefault(kind.decode("ascii").upper(), len(names))
                 which[np.frombuffer(ordinals, np.uint64).astype(np.int64) - 1] = code
-        for ordinal, record in zip(self._kinds.get(b"", ()), self._complex, strict=True):
-            which[ordinal - 1] = names.setdefault("+".join(record.parts), len(names))
+        for ordinal, parts in zip(self._kinds.get(b"", ()), self._complex, strict=True):
+            which[ordinal - 1] = names.setdefault("+".join(parts), len(names))
         return list(names), which
 
     def extent(self) -> float:

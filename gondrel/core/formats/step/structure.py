@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from gondrel.core.formats.step.card import document_definitions
 from gondrel.core.formats.step.graph import Graph, OccurrenceFacts
 from gondrel.core.formats.step.listed import Shapes
+from gondrel.core.formats.step.placed import AXES, NAME, REF
 from gondrel.core.formats.step.records import Records
 from gondrel.core.formats.step.units import length_units
 from gondrel.core.model.product import IDENTITY, Occurrence, Product
@@ -26,6 +27,7 @@ from gondrel.core.model.snapshot import Model
 __all__ = ["boxes_of", "places_of", "structure_of"]
 
 Floats = NDArray[np.float64]
+Vector = tuple[float, float, float]
 
 _REFERENCE = re.compile(rb"#(\d+)")
 _MOVED = re.compile(rb"REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION\s*\(\s*#(\d+)")
@@ -33,7 +35,10 @@ _ENDS = re.compile(
     rb"REPRESENTATION_RELATIONSHIP\s*\([\s']*,[\s'$]*,\s*#(\d+)\s*,\s*#(\d+)"  # its strings are empty
 )
 _TRIPLE = re.compile(rb"\(\s*([-+.\dEe]+)\s*,\s*([-+.\dEe]+)\s*,\s*([-+.\dEe]+)\s*\)")
-_OPTIONAL = re.compile(rb"#(\d+)|\$")
+_FRAME = "AXIS2_PLACEMENT_3D"
+_ENTRY = re.compile(rb"\(\s*" + REF + rb",\s*" + REF + rb"\)")
+_OF = re.compile(NAME + rb"(?:'[^']*'|\$)\s*,\s*" + REF + rb"\)")
+_PAIR = re.compile(NAME + rb"(?:'[^']*'|\$)\s*,\s*" + REF + rb",\s*" + REF + rb"\)")
 _MOST_LOOKED_AT, _MOST_FOLLOWED = 6_000, 60
 
 
@@ -81,6 +86,11 @@ def places_of(records: Records, graph: Graph) -> dict[int, Floats]:
     return {number: np.array(matrix).reshape(4, 4) for number, matrix in placed.items()}
 
 
+def _vector(match: re.Match[bytes]) -> Vector:
+    x, y, z = (float(part) for part in match.groups())
+    return x, y, z
+
+
 def _unit_of(records: Records) -> float:
     """The length unit that most of a file is in, mm; a millimetre where it names none."""
     units = length_units(records)
@@ -94,22 +104,30 @@ class _Places:
         self.records, self.graph = records, graph
         self.unit = _unit_of(records)
         self._frames: dict[int, int] = {}
-        self._rows: list[tuple[Floats, Floats, Floats]] = []
+        self._axes: dict[int, tuple[int, ...]] = {}
+        self._triples: dict[int, Vector | None] = {}
+        self._rows: list[tuple[Vector, Vector, Vector]] = []
 
     def placements(self) -> dict[int, tuple[float, ...]]:
         """Child to parent, mm, by the record of the usage; those that are not plainly told are left out."""
+        records, uses = self.records, self.graph.uses
+        used = {n: int(m[1]) for n, m in records.matches("PRODUCT_DEFINITION_SHAPE", _OF)}
+        moved_by = {
+            n: (int(m[1]), int(m[2])) for n, m in records.matches("ITEM_DEFINED_TRANSFORMATION", _PAIR)
+        }
+        self._axes = {
+            n: tuple(int(part or 0) for part in m.groups()) for n, m in records.matches(_FRAME, AXES)
+        }
         own: dict[int, int] = {}
-        for link in self.records.of("SHAPE_DEFINITION_REPRESENTATION"):
-            own.setdefault(self._used(link.ref(0)), link.ref(1))
+        for _, match in records.matches("SHAPE_DEFINITION_REPRESENTATION", _ENTRY):
+            own.setdefault(used.get(int(match[1]), 0), int(match[2]))
         numbers, children, moved = [], [], []
-        for link in self.records.of("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION"):
-            use = self.graph.uses.get(self._used(link.ref(1)))
-            text = self._text(link.ref(0))
+        for _, match in records.matches("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION", _ENTRY):
+            use = uses.get(used.get(int(match[2]), 0))
+            text = records.text_of(int(match[1])) if use is not None else b""
             operator, ends = _MOVED.search(text), _ENDS.search(text)
-            if use is None or operator is None or ends is None:
-                continue
-            pair = [int(n) for n in _REFERENCE.findall(self._text(int(operator[1])))]
-            if len(pair) != 2:
+            pair = moved_by.get(int(operator[1])) if operator is not None else None
+            if use is None or ends is None or pair is None or not self._axes.keys() >= set(pair):
                 continue
             numbers.append(use.record)
             children.append(own.get(use.child) != int(ends[1]) and own.get(use.child) == int(ends[2]))
@@ -130,28 +148,21 @@ class _Places:
         sane = np.flatnonzero(sound).tolist()
         return {numbers[place]: tuple(rows[place].tolist()) for place in sane}
 
-    def _used(self, shape: int) -> int:
-        """The definition or usage that a product definition shape is of."""
-        references = _REFERENCE.findall(self._text(shape))
-        return int(references[-1]) if references else 0
-
-    def _text(self, number: int) -> bytes:
-        return self.records.text_of(number)
-
     def _frame(self, number: int) -> int:
         """The place of an axis placement among the rows, each read once."""
         if number not in self._frames:
             self._frames[number] = len(self._rows)
-            found = [int(m[1] or 0) for m in _OPTIONAL.finditer(self._text(number).partition(b",")[2])]
-            at, z, x = (*found, 0, 0, 0)[:3]
+            at, z, x = self._axes[number]
             self._rows.append(
                 (self._triple(at, (0, 0, 0)), self._triple(z, (0, 0, 1)), self._triple(x, (1, 0, 0)))
             )
         return self._frames[number]
 
-    def _triple(self, number: int, default: tuple[float, float, float]) -> Floats:
-        match = _TRIPLE.search(self._text(number)) if number else None
-        return np.array([float(v) for v in match.groups()] if match is not None else default)
+    def _triple(self, number: int, default: Vector) -> Vector:
+        if number not in self._triples:
+            match = _TRIPLE.search(self.records.text_of(number)) if number else None
+            self._triples[number] = _vector(match) if match is not None else None
+        return self._triples[number] or default
 
     def _matrices(self) -> Floats:
         """(n, 4, 4) of the axis placements that were read, mm."""

@@ -47,11 +47,12 @@ HEADER_RECORD = re.compile(rb"([A-Za-z_!][A-Za-z0-9_]*+)" + _SPACE + rb"(\(" + _
 """One record of the HEADER section: keyword and parameters."""
 
 _TOKEN = re.compile(
-    rb"\s+|" + _COMMENT + rb"|(?P<string>'(?:[^']|'')*+')|(?P<ref>#\d+)"
-    rb"|(?P<real>[+-]?\d+\.\d*(?:[Ee][+-]?\d+)?)|(?P<int>[+-]?\d+(?:[Ee][+-]?\d+)?)"
-    rb"|(?P<enum>\.[A-Za-z0-9_]+\.)|(?P<word>[A-Za-z_!][A-Za-z0-9_]*)|(?P<mark>[(),$*])"
-    rb'|(?P<binary>"[0-9A-F]*")'
+    rb"#\d++|[(),$*]|'(?:[^']|'')*+'|[+-]?\d+\.\d*(?:[Ee][+-]?\d+)?|[+-]?\d+(?:[Ee][+-]?\d+)?"
+    rb"|\.[A-Za-z0-9_]+\.|[A-Za-z_!][A-Za-z0-9_]*|\s+|" + _COMMENT + rb'|"[0-9A-F]*"'
 )
+_REFERENCE, _COMMA, _OPEN, _CLOSE, _QUOTE, _NULL, _STAR, _DOT, _DOUBLE = b"#,()'$*.\""
+_PASSED_OVER = frozenset(b" \t\n\r\v\f/")
+_DIGITS = frozenset(b"+-0123456789")
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,51 +94,58 @@ def parse_parameters(text: bytes) -> tuple[Parameter, ...]:
         >>> parse_parameters(b"('a',#2,(1.,.T.),$)")
         ('a', InstanceReference(number=2), (1.0, Enumeration(name='T')), None)
     """
-    stack: list[list[Parameter]] = [[]]
-    words: list[str | None] = []
+    tokens: list[bytes] = _TOKEN.findall(text)
+    if b"".join(tokens) != text:
+        raise ValueError(f"unexpected {_unexpected(text)!r}")
+    stack: list[tuple[list[Parameter], str | None]] = []
+    own: list[Parameter] = []
     pending: str | None = None
-    at = 0
-    while at < len(text):
-        match = _TOKEN.match(text, at)
-        if match is None:
-            raise ValueError(f"unexpected {text[at : at + 20]!r}")
-        at = match.end()
-        kind = match.lastgroup
-        if kind is None:
+    for token in tokens:
+        first = token[0]
+        if first == _COMMA:
             continue
-        token = match.group()
-        if token == b"(":
-            stack.append([])
-            words.append(pending)
-            pending = None
-        elif token == b")":
-            if len(stack) < 2:
+        if first == _REFERENCE:
+            own.append(InstanceReference(int(token[1:])))
+        elif first == _QUOTE:
+            own.append(decode_string(token[1:-1]))
+        elif first == _NULL:
+            own.append(None)
+        elif first == _OPEN:
+            stack.append((own, pending))
+            own, pending = [], None
+        elif first == _CLOSE:
+            if not stack:
                 raise ValueError("a closing bracket too many")
-            inner, word = tuple(stack.pop()), words.pop()
-            stack[-1].append(inner if word is None else Typed(word, inner))
-        elif kind == "word":
+            inner = tuple(own)
+            own, word = stack.pop()
+            own.append(inner if word is None else Typed(word, inner))
+        elif first in _DIGITS:
+            own.append(_number(token))
+        elif first == _DOT:
+            own.append(Enumeration(token[1:-1].decode("ascii").upper()))
+        elif first == _STAR:
+            own.append(Derived())
+        elif first == _DOUBLE:
+            own.append(token.decode("ascii"))
+        elif first not in _PASSED_OVER:
             pending = token.decode("ascii").upper()
-        elif token != b",":
-            stack[-1].append(_simple(kind, token))
-    if len(stack) != 1 or len(stack[0]) != 1 or not isinstance(stack[0][0], tuple):
+    if stack or len(own) != 1 or not isinstance(own[0], tuple):
         raise ValueError("brackets do not match")
-    return stack[0][0]
+    return own[0]
 
 
-def _simple(kind: str, token: bytes) -> Parameter:
-    if kind == "string":
-        return decode_string(token[1:-1])
-    if kind == "ref":
-        return InstanceReference(int(token[1:]))
-    if kind == "real":
+def _unexpected(text: bytes) -> bytes:
+    """What stands where no token begins."""
+    at = 0
+    while match := _TOKEN.match(text, at):
+        at = match.end()
+    return text[at : at + 20]
+
+
+def _number(token: bytes) -> int | float:
+    if b"." in token:
         return float(token)
-    if kind == "int":
-        return int(float(token)) if b"E" in token.upper() else int(token)
-    if kind == "enum":
-        return Enumeration(token[1:-1].decode("ascii").upper())
-    if kind == "binary":
-        return token.decode("ascii")
-    return Derived() if token == b"*" else None
+    return int(float(token)) if b"E" in token.upper() else int(token)
 
 
 _ESCAPE = re.compile(

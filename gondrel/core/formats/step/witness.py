@@ -88,6 +88,11 @@ class Hearing:
             self._index, self._links = self._part(), self._part()
         return self._integrity
 
+    def links(self) -> Links | None:
+        """Which record refers to which; None where that can't be told."""
+        self.integrity()
+        return Links.from_bytes(self._links) if self._links else None
+
     def body(self, ordinal: int) -> BodyOutline | None:
         """What is said of the body of a record, None when nothing is."""
         self.integrity()
@@ -96,6 +101,17 @@ class Hearing:
             if data := self._part():
                 self._outline = Outline.from_bytes(data)
         return self._outline.body(ordinal) if self._outline is not None else None
+
+    def whole_at_once(self, ordinal: int) -> tuple[float, float] | None:
+        """Area and volume of the body of a record, None when nothing is said, or nothing yet."""
+        while not self._has_outline and self._aside is not None and self._aside.is_ready():
+            if not self._has_integrity:
+                self.integrity()
+            else:
+                self.body(ordinal)
+        if self._aside is None:
+            self.body(ordinal)
+        return self._outline.whole(ordinal) if self._outline is not None else None
 
     def rest(self) -> Rest:
         """What was told besides; nothing where that failed."""

@@ -39,6 +39,7 @@ from gondrel.core.kernel.base.shape import changed, shape_to_blob
 from gondrel.core.kernel.convert.boundary_in import BodyMaker, MadeBody
 from gondrel.core.kernel.convert.edge_places import edge_places
 from gondrel.core.kernel.convert.incidence import find_incidence
+from gondrel.core.kernel.derive import keep_said
 from gondrel.core.kernel.exchange.outline_fit import fitted_to_outline
 from gondrel.core.model.appearance import Appearance
 from gondrel.core.model.body import Body, Rgba, Witness
@@ -248,12 +249,14 @@ class _Reader:
         made = self._made(node)
         for place, (body, read_) in enumerate(made):
             shape = changed(body.shape, change) if change else body.shape
+            alone = len(made) == 1 and not change
             blob = self.store.put(shape_to_blob(shape))
+            if alone:
+                keep_said(self.store, blob, read_.area, read_.volume)
             self.progress.give(("body", blob))
             looks = tuple(self._face_colours(body, read_, own, colour))
             shown = name if len(made) == 1 or not name else f"{name} {place + 1}"
             suffix = "".join(f",{v:.9g}" for v in change)
-            alone = len(made) == 1 and not change
             witness = Witness(blob, read_.area, read_.volume, read_.agrees) if alone else None
             of_parts = self._said_of_faces(body, read_) | self._edge_colours(body, read_)
             made_body = Body(

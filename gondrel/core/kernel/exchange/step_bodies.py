@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+import numpy as np
+from numpy.typing import NDArray
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.STEPControl import STEPControl_Reader
 from OCP.StepData import StepData_StepModel
@@ -23,7 +25,7 @@ from gondrel.core.kernel.measure.mass import exact_area_of
 from gondrel.core.kernel.topology.completion import Completion, Way
 from gondrel.core.kernel.topology.tolerances import widen_tolerances
 
-__all__ = ["BodyMaking", "CompletedBody", "ordinals_of", "raw_bodies"]
+__all__ = ["BodyMaking", "CompletedBody", "Ordinals", "ordinals_of", "raw_bodies"]
 
 
 @dataclass(slots=True)
@@ -55,6 +57,7 @@ _LOOSE = 0.1
 """From which distance, mm, of its edges on a face is told: writers leave gaps of a hundredth of that."""
 
 Outlined = Callable[[int], BodyOutline | None]
+Ordinals = NDArray[np.int64]
 
 
 class BodyMaking:
@@ -62,12 +65,14 @@ class BodyMaking:
 
     Args:
         path: of the file, should it have to be read again.
-        outlined: what the records say of the body of a record, by its ordinal.
+        outlined: what the records say of the body of a record, by its ordinal; numbering: what the
+            ordinals of the file's records are taken for, their own when not given.
     """
 
-    def __init__(self, path: str, outlined: Outlined) -> None:
+    def __init__(self, path: str, outlined: Outlined, numbering: Ordinals | None = None) -> None:
         self.path = path
         self.outlined = outlined
+        self.numbering = numbering
         self.completion = Completion()
         self._raw_again: dict[int, TopoDS_Shape] | None = None
 
@@ -115,7 +120,7 @@ class BodyMaking:
         Completing a body leaves curves on its raw edges; fresh is one that nothing was done to.
         """
         if self._raw_again is None or fresh:
-            self._raw_again = raw_bodies(self.path)
+            self._raw_again = raw_bodies(self.path, self.numbering)
         raw = self._raw_again.get(record)
         return raw if raw is not None and len(faces_of(raw)) == faces else None
 
@@ -177,9 +182,15 @@ _WITHOUT_FACES = ("GeometricSet", "GeometricCurveSet", "Wireframe", "PointRepres
 """Kinds of records, by a part of their names, of files where a body may come from one of those."""
 
 
-def ordinals_of(model: StepData_StepModel) -> tuple[list[object], dict[int, int]]:
+def ordinals_of(
+    model: StepData_StepModel, numbering: Ordinals | None = None
+) -> tuple[list[object], dict[int, int]]:
     """Records of a file that a body or a face may come from, and by the identity of each its place, from 1,
-    while they are held."""
+    while they are held.
+
+    Args:
+        numbering: what is given for the place of each record, as where a file is a part of another.
+    """
     numbers = range(1, model.NbEntities() + 1)
     kept: list[object] = []
     places: list[int] = []
@@ -189,18 +200,24 @@ def ordinals_of(model: StepData_StepModel) -> tuple[list[object], dict[int, int]
             places.append(place)
     if any(word in kind.__name__ for kind in set(map(type, kept)) for word in _WITHOUT_FACES):
         kept, places = list(map(model.Value, numbers)), list(numbers)
+    if numbering is not None and len(numbering) == len(numbers):
+        places = numbering[np.array(places, np.int64) - 1].tolist()
     return kept, dict(zip(map(id, kept), places, strict=True))
 
 
-def raw_bodies(path: str) -> dict[int, TopoDS_Shape]:
-    """The bodies of a file in their own frames, not completed, by the ordinals of their records."""
+def raw_bodies(path: str, numbering: Ordinals | None = None) -> dict[int, TopoDS_Shape]:
+    """The bodies of a file in their own frames, not completed, by the ordinals of their records.
+
+    Args:
+        numbering: as ordinals_of has it.
+    """
     reader = STEPControl_Reader()
     if reader.ReadFile(path) != IFSelect_ReturnStatus.IFSelect_RetDone:
         return {}
     reader.SetShapeFixParameters(all_off())
     reader.TransferRoots()
     model, transfer = reader.StepModel(), reader.WS().TransferReader()
-    _held, ordinals = ordinals_of(model)
+    _held, ordinals = ordinals_of(model, numbering)
     bodies: dict[int, TopoDS_Shape] = {}
     for _, body in split_bodies(reader.OneShape()):
         alone = body.Located(TopLoc_Location())

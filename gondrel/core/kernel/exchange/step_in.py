@@ -49,6 +49,7 @@ from gondrel.core.kernel.exchange.as_sent import all_off
 from gondrel.core.kernel.exchange.step_bodies import (
     BodyMaking,
     CompletedBody,
+    Ordinals,
     Outlined,
     ordinals_of,
     raw_bodies,
@@ -62,6 +63,7 @@ from gondrel.core.work import SILENT, Progress
 
 __all__ = [
     "MAKING",
+    "Keep",
     "ReadingFacts",
     "TransferredBody",
     "TransferredOccurrence",
@@ -73,7 +75,8 @@ __all__ = [
 MAKING = "Making shapes"
 """The step in which the kernel makes all shapes of a file."""
 
-Keep = Callable[[TopoDS_Shape], str]
+Keep = Callable[[TopoDS_Shape, int], str]
+"""Takes a body and the ordinal of its record, and returns its content hash."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,15 +156,17 @@ def read_step(
     outlined: Outlined = lambda _: None,
     progress: Progress = SILENT,
     clean: Callable[[], str] = lambda: "",
+    numbering: Ordinals | None = None,
 ) -> Transferred:
     """Read a STEP file through the kernel without repairing it.
 
     Args:
         path: absolute path of the file.
-        keep: takes each body as soon as it is made and returns its content hash.
+        keep: takes each body as soon as it is made.
         outlined: what the records say of the body of a record, by its ordinal; None where nothing.
         clean: asked before shapes are made for a file to make them of instead, with as many records; empty
             for the file itself. It may wait for the records, and raise.
+        numbering: for each record of the file what its ordinal is taken for, where it is a part of another.
 
     Raises:
         MalformedFile: when the kernel's parser refuses the file.
@@ -187,7 +192,7 @@ def read_step(
     progress.at(0.95, "Collecting bodies")
     result = Transferred(records=model.NbEntities())
     with kernel_call("collecting bodies", file=path):
-        making = BodyMaking(path, outlined)
+        making = BodyMaking(path, outlined, numbering)
         _Collector(document, reader, named, result, keep, making).collect()
     return result
 
@@ -232,7 +237,7 @@ def read_items(
             if kind in (BodyKind.SOLID, BodyKind.SHEET):
                 body = making.checked(body, name)
             count = len(body.places)
-            blob = keep(body.shape)
+            blob = keep(body.shape, name)
             order = _order(body, _faces_in_order(body.shape))
             bodies[name] = TransferredBody(kind, blob, count, name, None, (), (), _reading(body), order)
     return bodies
@@ -305,7 +310,7 @@ class _Collector:
     @cached_property
     def ordinals(self) -> dict[int, int]:
         """Place of each record by its identity; made once the first body is handed on."""
-        self.entities, ordinals = ordinals_of(self.model)
+        self.entities, ordinals = ordinals_of(self.model, self.making.numbering)
         return ordinals
 
     def named_record(self, label: TDF_Label) -> int:
@@ -362,7 +367,7 @@ class _Collector:
             body = self.making.made(shape)
             known = alone.get(shape.ShapeType())
             record = self.ordinals.get(id(known), 0) if known is not None else self.record_of(shape)
-            bodies.append(_Kept(kind, shape, record, body, self.keep(body.shape)))
+            bodies.append(_Kept(kind, shape, record, body, self.keep(body.shape, record)))
         return bodies
 
     def alone(self, label: TDF_Label) -> Mapping[TopAbs_ShapeEnum, object]:
@@ -376,7 +381,7 @@ class _Collector:
         if kept.kind in (BodyKind.SOLID, BodyKind.SHEET):
             body = self.making.checked(kept.body, kept.record)
             if body is not kept.body:
-                blob = self.keep(body.shape)
+                blob = self.keep(body.shape, kept.record)
         order = _faces_in_order(body.shape)
         colour, layers = self.colour(label), self.layer_names(label)
         styled = self.styled(label)
