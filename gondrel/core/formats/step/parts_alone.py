@@ -10,6 +10,7 @@ Source: ISO 10303-44 (next_assembly_usage_occurrence), -41 (product_definition_s
 
 from __future__ import annotations
 
+import mmap
 import re
 from dataclasses import dataclass
 from pathlib import Path
@@ -23,12 +24,14 @@ from gondrel.core.formats.step.links import Flags, Ints, Links
 from gondrel.core.formats.step.listed import Matrix, is_rigid
 from gondrel.core.formats.step.records import Records
 
-__all__ = ["FROM_USAGES", "PartsAlone", "is_plain", "usages_in", "write_parts"]
+__all__ = ["PartsAlone", "has_many_usages", "is_plain", "write_parts"]
 
-FROM_USAGES = 300
-"""From how many usages on the kernel gets the parts alone."""
+FROM_USAGES, TO_A_PRODUCT = 300, 5
+"""From how many usages on the kernel gets the parts alone, in all and to each product: it takes longer over
+two thousand parts that nothing holds together than over their assembly."""
 
 _USAGE = "NEXT_ASSEMBLY_USAGE_OCCURRENCE"
+_USAGES, _PRODUCTS = re.compile(rb"NEXT_ASSEMBLY_USAGE_OCC"), re.compile(rb"PRODUCT_DEFINITION_FORMATION")
 _FRAME = "AXIS2_PLACEMENT_3D"
 _IN_PLACE = ("PRESENTATION_STYLE_BY_CONTEXT", "CONTEXT_DEPENDENT_OVER_RIDING_STYLED_ITEM")
 """Looks that a component has in one place alone: the kernel has to see what they are about."""
@@ -62,9 +65,13 @@ class PartsAlone:
     ordinals: NDArray[np.int64]
 
 
-def usages_in(path: str) -> int:
-    """About how many usages a file has, from its text."""
-    return Path(path).read_bytes().count(_USAGE.encode("ascii"))
+def has_many_usages(path: str) -> bool:
+    """Whether a file has so many usages that the parts are worth a file of their own, by a look at its
+    text."""
+    with Path(path).open("rb") as stream, mmap.mmap(stream.fileno(), 0, access=mmap.ACCESS_READ) as data:
+        usages = sum(1 for _ in _USAGES.finditer(data))
+        products = sum(1 for _ in _PRODUCTS.finditer(data)) if usages >= FROM_USAGES else 0
+    return usages >= max(FROM_USAGES, TO_A_PRODUCT * products)
 
 
 def is_plain(records: Records, graph: Graph, places: dict[int, Matrix]) -> bool:

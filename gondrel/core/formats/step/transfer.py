@@ -19,7 +19,7 @@ from gondrel.core.formats.step.join import BODIES
 from gondrel.core.formats.step.links import links_of
 from gondrel.core.formats.step.listed import Matrix, Shapes
 from gondrel.core.formats.step.outline import Topology
-from gondrel.core.formats.step.parts_alone import FROM_USAGES, is_plain, usages_in, write_parts
+from gondrel.core.formats.step.parts_alone import has_many_usages, is_plain, write_parts
 from gondrel.core.formats.step.placed import Geometry
 from gondrel.core.formats.step.put_together import put_together
 from gondrel.core.formats.step.records import Records, open_records
@@ -116,7 +116,7 @@ def transfer(path: str, store: BlobStore, witness: Hearing, progress: Progress) 
     careful = progress.is_deadly(MAKING)
     try:
         with _alone(path) as alone, _cleansing(path, witness, careful=careful) as clean:
-            if not careful and usages_in(path) >= FROM_USAGES:
+            if not careful and has_many_usages(path):
                 apart = _by_parts(path, keep, witness, clean, progress)
                 if apart is not None:
                     return apart
