@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field
@@ -62,16 +63,29 @@ class Node:
     arrays are lists, but an array of characters is text.
     """
 
-    __slots__ = ("_raw", "_text", "index", "type", "user")
+    __slots__ = ("_parts", "_raw", "_text", "index", "type", "user")
 
     def __init__(
-        self, kind: NodeType, index: int, raw: list[Any], *, text: bool = False, user: tuple[int, ...] = ()
+        self,
+        kind: NodeType,
+        index: int,
+        raw: list[Any] | str,
+        text: bool = False,
+        parts: re.Pattern[str] | None = None,
+        user: tuple[int, ...] = (),
     ) -> None:
+        """A node.
+
+        Args:
+            raw: its values, or the texts of them, or with parts one text of all.
+            parts: parts that text into those of the fields, one group each.
+        """
         self.type = kind
         self.index = index
         self.user = user
         self._raw = raw
         self._text = text
+        self._parts = parts
 
     @property
     def kind(self) -> str:
@@ -85,27 +99,34 @@ class Node:
             KeyError: when the type has no such field. MalformedFile: when its text is no such value.
         """
         at = self.type.positions[name]
-        value = self._raw[at]
+        raw = self._raw if isinstance(self._raw, list) else self._parted(self._raw)
+        value = raw[at]
         if type(value) is not str or not self._text:
             return value
         try:
-            return self._decoded(at, value)
+            return self._decoded(at, value, raw)
         except ValueError:
             shown = value if len(value) <= _SHOWN else f"{value[:_SHOWN]}..."
             text = f"field {name} holds {shown!r}, which is no such value"
             raise MalformedFile(text, where=repr(self)) from None
 
-    def _decoded(self, at: int, value: str) -> Any:
-        """The value of a field from its text, which is kept. Raises ValueError."""
+    def _parted(self, text: str) -> list[Any]:
+        """The texts of the fields, which are kept."""
+        match = self._parts.match(text) if self._parts is not None else None
+        made = self._raw = list(match.groups()) if match is not None else [text]
+        return made
+
+    def _decoded(self, at: int, value: str, raw: list[Any]) -> Any:
+        """The value of a field from its text, which is kept among the raw ones. Raises ValueError."""
         made: Any = value
         field_ = self.type.fields[at]
         if field_.letter in "dnupw" and not field_.count and value != "?":
-            made = self._raw[at] = int(value)
+            made = raw[at] = int(value)
         elif field_.letter not in "cl":
             values = _values(value, field_.letter)
-            made = self._raw[at] = values if field_.count else values[0]
+            made = raw[at] = values if field_.count else values[0]
         elif field_.letter == "l" and field_.count:
-            made = self._raw[at] = list(value)
+            made = raw[at] = list(value)
         return made
 
     def in_mm(self, name: str) -> Any:

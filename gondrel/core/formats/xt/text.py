@@ -11,6 +11,7 @@ import itertools
 import re
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from typing import Any
 
 from gondrel.core.errors import MalformedFile
@@ -22,14 +23,14 @@ __all__ = ["END_OF_HEADER", "is_binary", "read_header_lines", "read_text", "writ
 
 END_OF_HEADER = b"**END_OF_HEADER"
 _ENTRY = re.compile(r"([A-Z_0-9]+)=([^;]*);")
-_NUMBER = r"(?:\?|[+-]?\d+ )"
-_REAL = r"(?:\?|[^ ?]+ )"
+_NUMBER = r"(?:\d++ |\?|[+-]\d++ )"
+_REAL = r"(?:[^ ?]++ |\?)"
 _PATTERNS = {
     **dict.fromkeys("dnupw", _NUMBER),
     "f": _REAL,
     **dict.fromkeys("cl", "."),
-    **dict.fromkeys("vh", r"(?:\?|[^ ?]+ [^ ?]+ [^ ?]+ )"),
-    "i": r"(?:\?|[^ ?]+ [^ ?]+ )",
+    **dict.fromkeys("vh", r"(?:[^ ?]++ [^ ?]++ [^ ?]++ |\?)"),
+    "i": r"(?:[^ ?]++ [^ ?]++ |\?)",
 }
 _TOKEN = re.compile(r"\?|[^ ?]+ ")
 _TYPE = re.compile(r"(\d{1,9}) ")
@@ -107,6 +108,24 @@ def _rejoined(body: str) -> str | None:
     return made if made != "".join(lines) else None
 
 
+@dataclass(frozen=True, slots=True)
+class _Known:
+    """How nodes of a type are read.
+
+    Args:
+        match: matches a node but its last field where that is of many values: how many there are then, the
+            index, and the fields; parts: those fields, one group each.
+        last: that field; has_user: whether user fields follow; is_plain: whether neither comes.
+    """
+
+    kind: NodeType
+    match: Callable[[str, int], re.Match[str] | None]
+    parts: re.Pattern[str]
+    last: Field | None
+    has_user: bool
+    is_plain: bool
+
+
 class _Reader:
     """Reads nodes from a text without line ends."""
 
@@ -119,7 +138,7 @@ class _Reader:
         self.file = file
         self._start, self._body = start, body
         self.types: dict[int, NodeType] = {}
-        self.patterns: dict[int, tuple[re.Pattern[str], NodeType, Field | None]] = {}
+        self.patterns: dict[str, _Known] = {}
         self.user_fields = 0
 
     def fail(self, why: str) -> MalformedFile:
@@ -159,25 +178,45 @@ class _Reader:
 
     def _nodes(self, header: Header) -> dict[int, Node]:
         nodes: dict[int, Node] = {}
-        text = self.text
+        text, at = self.text, self.at
         while True:
-            match = _TYPE.match(text, self.at)
+            behind = text.find(" ", at) + 1
+            known = self.patterns.get(text[at:behind])
+            if known is None:
+                self.at = at
+                if (number := self._type(len(nodes))) == 1:
+                    break
+                behind = self.at
+                known = self._learn(number, header.embedded)
+                self.patterns[text[at:behind]] = known
+                behind = self.at
+            match = known.match(text, behind)
             if match is None:
-                if self.at >= len(text.rstrip()):
-                    raise self.fail(f"the file ends after {len(nodes):,} nodes without its end mark")
-                raise self.fail("the number of a node type was expected")
-            number = int(match[1])
-            self.at = match.end()
-            if number == 1:
-                break
-            known = self.patterns.get(number) or self._learn(number, header.embedded)
-            node = self._node(*known)
-            if node.index in nodes:
-                raise self.fail(f"there are two nodes of index {node.index}")
-            nodes[node.index] = node
+                self.at = behind
+                raise self.fail(f"the fields of a {known.kind.name} were expected")
+            if known.is_plain:
+                at, index = match.end(), int(match[1])
+                node = Node(known.kind, index, text[match.end(1) + 1 : at], True, known.parts)
+            else:
+                node = self._node(known, match)
+                at, index = self.at, node.index
+            if index in nodes:
+                self.at = at
+                raise self.fail(f"there are two nodes of index {index}")
+            nodes[index] = node
         if not nodes:
             raise self.fail("there is no node in it")
         return nodes
+
+    def _type(self, count: int) -> int:
+        """The number of the next node's type. Raises MalformedFile."""
+        match = _TYPE.match(self.text, self.at)
+        if match is None:
+            if self.at >= len(self.text.rstrip()):
+                raise self.fail(f"the file ends after {count:,} nodes without its end mark")
+            raise self.fail("the number of a node type was expected")
+        self.at = match.end()
+        return int(match[1])
 
     def _head(self) -> Header:
         if self.text[:1] != "T":
@@ -193,7 +232,7 @@ class _Reader:
             raise self.fail(f"nodes with {self.user_fields} user fields are not possible")
         return Header("text", self.entries, version, key, self.user_fields, embedded)
 
-    def _learn(self, number: int, embedded: bool) -> tuple[re.Pattern[str], NodeType, Field | None]:
+    def _learn(self, number: int, embedded: bool) -> _Known:
         source = EditSource(self.number, lambda: self.chars(1), self.string, self.number, self.number)
         try:
             kind = learn_type(number, source if embedded else None)
@@ -202,29 +241,27 @@ class _Reader:
         last = kind.fields[-1] if kind.is_variable else None
         fixed = kind.fields[:-1] if last else kind.fields
         head = r"(\d{1,9}) (\d{1,10}) " if last else r"(\d{1,10}) "
-        body = "".join(
-            f"((?:{_PATTERNS[f.letter]}){{{f.count}}})" if f.count > 1 else f"({_PATTERNS[f.letter]})"
-            for f in fixed
-        )
-        pattern = re.compile(head + body, re.DOTALL)
+        each = [(_PATTERNS[f.letter], f.count) for f in fixed]
+        fields = [f"(?:{one}){{{count}}}" if count > 1 else one for one, count in each]
+        whole = re.compile(head + "".join(fields), re.DOTALL)
+        parts = re.compile("".join(f"({field})" for field in fields), re.DOTALL)
         self.types[number] = kind
-        self.patterns[number] = pattern, kind, last
-        return self.patterns[number]
+        has_user = bool(self.user_fields and kind.has_user_fields)
+        return _Known(kind, whole.match, parts, last, has_user, last is None and not has_user)
 
-    def _node(self, pattern: re.Pattern[str], kind: NodeType, last: Field | None) -> Node:
-        match = pattern.match(self.text, self.at)
-        if match is None:
-            raise self.fail(f"the fields of a {kind.name} were expected")
+    def _node(self, known: _Known, match: re.Match[str]) -> Node:
+        """A node that is not plain, from its fields but the last one where that is of many values."""
         self.at = match.end()
-        if last is None:
-            first, *groups = match.groups()
-        else:
-            count, first, *groups = match.groups()
-            groups.append(self._run(last.letter, int(count)))
+        last, first = known.last, match.lastindex or 1
+        raw: list[Any] | str = self.text[match.end(first) + 1 : self.at]
+        if last is not None:
+            fields = known.parts.match(self.text, match.end(first) + 1)
+            assert fields is not None
+            raw = [*fields.groups(), self._run(last.letter, int(match[1]))]
         user: tuple[int, ...] = ()
-        if self.user_fields and kind.has_user_fields:
+        if known.has_user:
             user = tuple(self.number() for _ in range(self.user_fields))
-        return Node(kind, int(first), groups, text=True, user=user)
+        return Node(known.kind, int(match[first]), raw, True, known.parts, user)
 
     def _run(self, letter: str, count: int) -> Any:
         """The text of a run of values; characters are decoded at once."""
