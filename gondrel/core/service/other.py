@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 
 from gondrel.core.carriage.other import OtherLine, compare_nodes, compare_other, unread
@@ -26,11 +26,13 @@ class OtherReader:
     """Reads files as another receiver does, from now on.
 
     Args:
-        paths: of files that stand side by side.
+        paths: of files that stand side by side; meant: measures of the bodies that they should hold.
         wanted: whether to; without, the lines say that it was not.
     """
 
-    def __init__(self, paths: Sequence[str], *, wanted: bool = True) -> None:
+    def __init__(
+        self, paths: Sequence[str], meant: Iterable[BodyFacts] = (), *, wanted: bool = True
+    ) -> None:
         known = by_content(paths[0])
         form = known.key
         self._why = "" if wanted else "left out as the settings say"
@@ -39,7 +41,7 @@ class OtherReader:
         self._aside: Aside | None = None
         if not self._why:
             absolute = [str(Path(path).resolve()) for path in paths]
-            self._aside = begin_aside(lambda: _read(absolute, form))
+            self._aside = begin_aside(lambda: _read(absolute, form, meant))
 
     def lines(
         self, model: Model, facts: Mapping[str, BodyFacts], progress: Progress
@@ -62,9 +64,9 @@ class OtherReader:
             self._aside.end()
 
 
-def _read(paths: Sequence[str], form: str) -> Iterator[bytes]:
+def _read(paths: Sequence[str], form: str, meant: Iterable[BodyFacts]) -> Iterator[bytes]:
     try:
-        readings = [read_as_other(path, form) for path in paths]
+        readings = [read_as_other(path, form, meant) for path in paths]
         plain = to_plain(OtherReading.joined(readings))
     except GondrelError as error:
         plain = {"error": error.message}

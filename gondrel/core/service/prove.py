@@ -66,7 +66,7 @@ def prove_against(
     Raises:
         InputError: when the file can't be read back.
     """
-    other = OtherReader(paths, wanted=other_reader)
+    other = OtherReader(paths, tuple(facts.values()), wanted=other_reader)
     try:
         with measuring_beside(store_folder, progress.part(0.0, 0.5)) as share:
             parts = [

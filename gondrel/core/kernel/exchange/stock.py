@@ -3,7 +3,8 @@ they come. Nothing of our own reading has a part in it."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from bisect import bisect_left
+from collections.abc import Callable, Iterable, Iterator
 
 from OCP.BRepGProp import BRepGProp
 from OCP.GProp import GProp_GProps
@@ -35,7 +36,7 @@ from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call, quiet
 from gondrel.core.kernel.base.shape import faces_of, placement_of, split_bodies
 from gondrel.core.kernel.measure.mass import area_of
-from gondrel.core.model.body import BodyKind, Rgba
+from gondrel.core.model.body import BodyFacts, BodyKind, Rgba
 from gondrel.core.model.other import OtherOccurrence, OtherProduct, OtherReading
 
 __all__ = ["read_as_other"]
@@ -46,11 +47,13 @@ _ERROR, _FINE, _FEW = 1e-7, 1e-10, 200
 _SHAPES = (XCAFDoc_ColorType.XCAFDoc_ColorSurf, XCAFDoc_ColorType.XCAFDoc_ColorGen)
 
 
-def read_as_other(path: str, form: str) -> OtherReading:
+def read_as_other(path: str, form: str, meant: Iterable[BodyFacts] = ()) -> OtherReading:
     """A file by the kernel's stock document reader.
 
     Args:
         form: "step" or "iges".
+        meant: measures of bodies that may be in it. Where the quick rule finds one of their figures to
+            1e-10 it is not integrated more finely.
 
     Raises:
         KernelRefused: when it can't be read so.
@@ -70,11 +73,41 @@ def read_as_other(path: str, form: str) -> OtherReading:
         if status != IFSelect_ReturnStatus.IFSelect_RetDone:
             raise KernelRefused("the stock reader refused the file", file=path)
         reader.Transfer(document)
-        return _Walk(document).reading()
+        return _Walk(document, _Known(meant)).reading()
+
+
+class _Known:
+    """Figures that are known of bodies, to tell when an integral is good enough."""
+
+    def __init__(self, meant: Iterable[BodyFacts]) -> None:
+        bodies = list(meant)
+        self._areas = sorted(facts.area for facts in bodies)
+        self._volumes = sorted(facts.volume for facts in bodies)
+
+    def area(self, body: TopoDS_Shape, error: float) -> float:
+        """The area of a body, mm2, to a relative error."""
+        return _integral(BRepGProp.SurfaceProperties_s, body, error, self._areas)
+
+    def volume(self, body: TopoDS_Shape, error: float) -> float:
+        """The volume of a body, mm3, to a relative error."""
+        return _integral(BRepGProp.VolumeProperties_s, body, error, self._volumes)
+
+
+def _integral(rule: Callable[..., object], body: TopoDS_Shape, error: float, known: list[float]) -> float:
+    figures = GProp_GProps()
+    rule(body, figures)
+    quick = float(figures.Mass())
+    at = bisect_left(known, quick * (1 - _FINE) if quick > 0 else quick)
+    if at < len(known) and abs(known[at] - quick) <= _FINE * abs(known[at]):
+        return quick
+    figures = GProp_GProps()
+    rule(body, figures, error)
+    return float(figures.Mass())
 
 
 class _Walk:
-    def __init__(self, document: TDocStd_Document) -> None:
+    def __init__(self, document: TDocStd_Document, known: _Known) -> None:
+        self.known = known
         self.shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
         self.products: list[OtherProduct] = []
         self.seen: dict[tuple[int, int, str], int] = {}
@@ -105,11 +138,11 @@ class _Walk:
             )
             self.products[place] = OtherProduct(name, uses)
         else:
-            self.products[place] = _part(label, name)
+            self.products[place] = _part(label, name, self.known)
         return place
 
 
-def _part(label: TDF_Label, name: str) -> OtherProduct:
+def _part(label: TDF_Label, name: str, known: _Known) -> OtherProduct:
     """A product with shape: its bodies, and the area that each colour covers."""
     whole = XCAFDoc_ShapeTool.GetShape_s(label)
     volume, area = 0.0, 0.0
@@ -118,13 +151,9 @@ def _part(label: TDF_Label, name: str) -> OtherProduct:
         kinds[kind.value] = kinds.get(kind.value, 0) + 1
         error = _FINE if len(faces_of(body)) <= _FEW else _ERROR
         if kind in (BodyKind.SOLID, BodyKind.SHEET):
-            figures = GProp_GProps()
-            BRepGProp.SurfaceProperties_s(body, figures, error)
-            area += float(figures.Mass())
+            area += known.area(body, error)
         if kind is BodyKind.SOLID:
-            figures = GProp_GProps()
-            BRepGProp.VolumeProperties_s(body, figures, error)
-            volume += float(figures.Mass())
+            volume += known.volume(body, error)
     return OtherProduct(name, (), tuple(sorted(kinds.items())), volume, area, _colours(label, whole))
 
 
