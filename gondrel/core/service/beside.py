@@ -40,13 +40,15 @@ class _Beside:
             self._hand_over()
 
     def _hand_over(self) -> None:
-        """Tell what waits; where the pipe is full or nobody reads, it is measured later as any other."""
+        """Tell what waits but the newest, of which the reader may have more to say; where the pipe is full
+        or nobody reads, it is measured later as any other."""
+        *ready, newest = self._waiting
         try:
-            for key in self._waiting:
+            for key in ready:
                 os.write(self._pipe, key.encode("ascii"))
         except OSError:
             pass
-        self._waiting.clear()
+        self._waiting = [newest]
 
     def _measured(self, read: int) -> Iterator[bytes]:
         """Measure what comes, in the copy. The measures lie in the store; nothing else is told."""

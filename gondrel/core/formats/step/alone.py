@@ -28,7 +28,7 @@ __all__ = ["item_making"]
 def item_making(records: Records, store: BlobStore, hearing: Hearing, progress: Progress) -> ItemMaking:
     """How single items of a file become bodies in the store, handed out through the progress."""
 
-    def keep(shape: Any, _record: int) -> str:
+    def keep(shape: Any) -> str:
         return put(shape_to_blob(shape))
 
     def put(data: bytes) -> str:

@@ -27,7 +27,7 @@ from gondrel.core.formats.step.structure import places_of
 from gondrel.core.formats.step.witness import Hearing
 from gondrel.core.kernel.base.shape import shape_to_blob
 from gondrel.core.kernel.derive import keep_said
-from gondrel.core.kernel.exchange.step_in import MAKING, Keep, Transferred, read_step
+from gondrel.core.kernel.exchange.step_in import MAKING, Keep, Trace, Transferred, read_step
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import Progress
 from gondrel.core.work.files import private_folder
@@ -106,25 +106,27 @@ def transfer(path: str, store: BlobStore, witness: Hearing, progress: Progress) 
         KernelRefused: when it fails over it.
     """
 
-    def keep(shape: Any, record: int) -> str:
+    def keep(shape: Any) -> str:
         blob = store.put(shape_to_blob(shape))
-        if (said := witness.whole_at_once(record)) is not None:
-            keep_said(store, blob, *said)
         progress.give(("body", blob))
         return blob
+
+    def traced(blob: str, record: int) -> None:
+        if (said := witness.whole_at_once(record)) is not None:
+            keep_said(store, blob, *said)
 
     careful = progress.is_deadly(MAKING)
     try:
         with _alone(path) as alone, _cleansing(path, witness, careful=careful) as clean:
             if not careful and has_many_usages(path):
-                apart = _by_parts(path, keep, witness, clean, progress)
+                apart = _by_parts(path, keep, traced, witness, clean, progress)
                 if apart is not None:
                     return apart
             # A small file is looked at before the kernel sees any of it, a large one meanwhile.
             first = clean() if careful or not witness.is_aside else ""
             if first:
-                return PutTogether(read_step(first, keep, witness.body, progress))
-            return PutTogether(read_step(alone, keep, witness.body, progress, clean))
+                return PutTogether(read_step(first, keep, witness.body, progress, traced=traced))
+            return PutTogether(read_step(alone, keep, witness.body, progress, clean, traced=traced))
     except MalformedFile as error:
         error.file = path
         with open_records(path) as records:
@@ -137,7 +139,7 @@ def transfer(path: str, store: BlobStore, witness: Hearing, progress: Progress) 
 
 
 def _by_parts(
-    path: str, keep: Keep, witness: Hearing, clean: Callable[[], str], progress: Progress
+    path: str, keep: Keep, traced: Trace, witness: Hearing, clean: Callable[[], str], progress: Progress
 ) -> PutTogether | None:
     """A large assembly of which the kernel gets the parts alone; None where it has to get the whole."""
     progress.at(0.0, "Reading the structure")
@@ -151,7 +153,7 @@ def _by_parts(
         if parts is None:
             return None
         rest = progress.part(0.3, 1.0)
-        made = read_step(parts.path, keep, witness.body, rest, numbering=parts.ordinals)
+        made = read_step(parts.path, keep, witness.body, rest, numbering=parts.ordinals, traced=traced)
         if made.records == len(parts.ordinals):
             made.records = len(records)
         made = put_together(made, records, graph, places)

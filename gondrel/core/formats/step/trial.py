@@ -45,7 +45,7 @@ def tried_changes(store: BlobStore, key: str, unit: str) -> str:
 def _tried(store: BlobStore, key: str, unit: str) -> str:
     data = write_body(shape_from_blob(store.get(key)), unit).data
 
-    def keep(shape: Any, _record: int) -> str:
+    def keep(shape: Any) -> str:
         return store.put(shape_to_blob(shape))
 
     with private_folder() as folder:

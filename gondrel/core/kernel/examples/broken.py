@@ -112,7 +112,7 @@ def _through_step(change: Callable[[str], str]) -> TopoDS_Shape:
     text = change(write_body(block(20, 30, 10), "mm").data.decode("ascii"))
     solids: list[TopoDS_Shape] = []
 
-    def keep(shape: TopoDS_Shape, _record: int) -> str:
+    def keep(shape: TopoDS_Shape) -> str:
         solids.append(shape)
         return str(len(solids))
 

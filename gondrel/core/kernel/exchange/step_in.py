@@ -65,6 +65,7 @@ __all__ = [
     "MAKING",
     "Keep",
     "ReadingFacts",
+    "Trace",
     "TransferredBody",
     "TransferredOccurrence",
     "TransferredProduct",
@@ -75,8 +76,8 @@ __all__ = [
 MAKING = "Making shapes"
 """The step in which the kernel makes all shapes of a file."""
 
-Keep = Callable[[TopoDS_Shape, int], str]
-"""Takes a body and the ordinal of its record, and returns its content hash."""
+Keep = Callable[[TopoDS_Shape], str]
+Trace = Callable[[str, int], None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,16 +158,18 @@ def read_step(
     progress: Progress = SILENT,
     clean: Callable[[], str] = lambda: "",
     numbering: Ordinals | None = None,
+    traced: Trace = lambda _blob, _record: None,
 ) -> Transferred:
     """Read a STEP file through the kernel without repairing it.
 
     Args:
         path: absolute path of the file.
-        keep: takes each body as soon as it is made.
+        keep: takes each body as soon as it is made and returns its content hash.
         outlined: what the records say of the body of a record, by its ordinal; None where nothing.
         clean: asked before shapes are made for a file to make them of instead, with as many records; empty
             for the file itself. It may wait for the records, and raise.
         numbering: for each record of the file what its ordinal is taken for, where it is a part of another.
+        traced: told the hash of each body that was kept and the ordinal of its record.
 
     Raises:
         MalformedFile: when the kernel's parser refuses the file.
@@ -193,7 +196,7 @@ def read_step(
     result = Transferred(records=model.NbEntities())
     with kernel_call("collecting bodies", file=path):
         making = BodyMaking(path, outlined, numbering)
-        _Collector(document, reader, named, result, keep, making).collect()
+        _Collector(document, reader, named, result, keep, making, traced).collect()
     return result
 
 
@@ -237,7 +240,7 @@ def read_items(
             if kind in (BodyKind.SOLID, BodyKind.SHEET):
                 body = making.checked(body, name)
             count = len(body.places)
-            blob = keep(body.shape, name)
+            blob = keep(body.shape)
             order = _order(body, _faces_in_order(body.shape))
             bodies[name] = TransferredBody(kind, blob, count, name, None, (), (), _reading(body), order)
     return bodies
@@ -280,7 +283,9 @@ class _Collector:
         result: Transferred,
         keep: Keep,
         making: BodyMaking,
+        traced: Trace,
     ) -> None:
+        self.traced = traced
         self.colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
         self.layers = XCAFDoc_DocumentTool.LayerTool_s(document.Main())
         self.shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
@@ -365,9 +370,11 @@ class _Collector:
         alone = self.alone(label) if len(split) == 1 else {}
         for kind, shape in split:
             body = self.making.made(shape)
+            blob = self.keep(body.shape)
             known = alone.get(shape.ShapeType())
             record = self.ordinals.get(id(known), 0) if known is not None else self.record_of(shape)
-            bodies.append(_Kept(kind, shape, record, body, self.keep(body.shape, record)))
+            self.traced(blob, record)
+            bodies.append(_Kept(kind, shape, record, body, blob))
         return bodies
 
     def alone(self, label: TDF_Label) -> Mapping[TopAbs_ShapeEnum, object]:
@@ -381,7 +388,8 @@ class _Collector:
         if kept.kind in (BodyKind.SOLID, BodyKind.SHEET):
             body = self.making.checked(kept.body, kept.record)
             if body is not kept.body:
-                blob = self.keep(body.shape, kept.record)
+                blob = self.keep(body.shape)
+                self.traced(blob, kept.record)
         order = _faces_in_order(body.shape)
         colour, layers = self.colour(label), self.layer_names(label)
         styled = self.styled(label)

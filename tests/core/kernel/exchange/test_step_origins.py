@@ -12,7 +12,7 @@ from gondrel.core.kernel.exchange import step_in
 
 def records(path: str) -> list[tuple[int, int, tuple[int, ...]]]:
     """Record, number of faces and their order of every body of a file."""
-    result = step_in.read_step(path, lambda shape, _: hashlib.sha256(shape_to_blob(shape)).hexdigest())
+    result = step_in.read_step(path, lambda shape: hashlib.sha256(shape_to_blob(shape)).hexdigest())
     return [(b.record, b.faces, b.order) for p in result.products.values() for b in p.bodies]
 
 
