@@ -129,7 +129,8 @@ def demo() -> None:
     turning(window, "demo, one pane")
     watch = Watchdog(session)
     session.go(4)
-    window.send_sheet.radios["step-ap203"].click()
+    target = window.send_sheet.form.target
+    target.setCurrentIndex(target.findData("step-ap203"))
     wait(lambda: not session.tasks.running)
     session.send(f"{STATE}/out.stp")
     wait(lambda: session.sent is not None and not session.tasks.running)
