@@ -6,8 +6,10 @@ import math
 
 import numpy as np
 import pytest
+from OCP.TopoDS import TopoDS_Shape
 
 from gondrel.core.kernel.base.shape import shape_from_blob, shape_to_blob
+from gondrel.core.kernel.measure import deviation
 from gondrel.core.kernel.measure.deviation import away_from, measure_deviation
 from gondrel.core.kernel.measure.mass import measure
 from gondrel.core.kernel.mesh.triangulation import make_mesh
@@ -36,6 +38,15 @@ FORMULAS = {
 def test_volume_and_area_by_formula(name: str) -> None:
     shape, volume, area = FORMULAS[name]
     facts = measure(shape)
+    assert facts.volume == pytest.approx(volume, rel=1e-9)
+    assert facts.area == pytest.approx(area, rel=1e-9)
+
+
+@pytest.mark.parametrize("factor", [1.0, 1.0 + 1e-8, 2.0, 0.0])
+@pytest.mark.parametrize("name", FORMULAS)
+def test_what_records_say_spares_work_and_is_never_the_measure(name: str, factor: float) -> None:
+    shape, volume, area = FORMULAS[name]
+    facts = measure(shape, (area * factor, volume * factor))
     assert facts.volume == pytest.approx(volume, rel=1e-9)
     assert facts.area == pytest.approx(area, rel=1e-9)
 
@@ -82,6 +93,28 @@ def test_deviation_finds_what_is_missing_on_one_side_only() -> None:
     holed = build.cut(plain, build.cylinder(4, 12, at=(20, 15, 8)))
     assert measure_deviation(plain, holed).value > 5
     assert measure_deviation(holed, plain).value > 5
+
+
+def holed(x: float) -> TopoDS_Shape:
+    return build.cut(build.block(40, 30, 20), build.cylinder(4, 30, at=(x, 15, -5)))
+
+
+def test_bodies_with_the_same_faces_are_compared_face_by_face(monkeypatch: pytest.MonkeyPatch) -> None:
+    def refused(*_: object) -> None:
+        raise AssertionError("it is looked for among all faces")
+
+    one, other = holed(20.0), holed(20.0 + 3e-8)
+    with monkeypatch.context() as patch:
+        patch.setattr(deviation._Sampled, "__init__", refused)
+        found = measure_deviation(one, other)
+        assert found.value == pytest.approx(3e-8, rel=0.1) and found.samples > 100
+        with pytest.raises(AssertionError):
+            measure_deviation(one, holed(20.5))
+
+
+@pytest.mark.parametrize("shift", [1e-6, 0.01, 0.5])
+def test_deviation_finds_a_moved_hole_though_all_faces_are_there(shift: float) -> None:
+    assert measure_deviation(holed(20.0), holed(20.0 + shift)).value == pytest.approx(shift, rel=0.02)
 
 
 def test_a_deviation_field_shows_where_a_wall_was_moved() -> None:
