@@ -77,8 +77,8 @@ def begin_aside(work: Callable[[], Iterable[bytes]]) -> Aside:
     """Begin some work in a copy of this process; it ends with this one at the latest.
 
     Args:
-        work: yields what it tells, part by part. It must not use the kernel's shapes of this process, nor
-            write anything.
+        work: yields what it tells, part by part. It must not change the kernel's shapes of this process,
+            nor write anything.
     """
     read, write = os.pipe()
     store = os.memfd_create("aside", os.MFD_CLOEXEC)

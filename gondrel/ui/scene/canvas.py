@@ -23,7 +23,7 @@ from gondrel.ui.session.deferred import Deferred
 __all__ = ["Canvas"]
 
 _REST_SAMPLES = 4
-_LIGHT_MS, _QUICK_MS, _FAIR_MS = 20.0, 32.0, 52.0
+_LIGHT_MS, _QUICK_MS, _SMOOTH_MS, _FAIR_MS = 20.0, 32.0, 45.0, 52.0
 _REST_AFTER_MS = 220
 _BUDGET_MS, _FEWEST_MOVING = 85.0, 16
 """What a frame of a crowd may take while moving, and how many are drawn by themselves at least."""
@@ -62,7 +62,7 @@ class Canvas(Surface):
         self.foot = _TOOLS
         self.upward = "z"
         self.frame_ms = 0.0
-        self._is_moving = False
+        self._is_moving = self._turns = False
         self._most_moving = MOST_LARGE
         self._full_ms = 0.0
         self._insists = False
@@ -400,6 +400,7 @@ class Canvas(Surface):
         follow.SetViewAngle(lead.GetViewAngle())
         follow.SetParallelScale(lead.GetParallelScale())
         follow.SetParallelProjection(lead.GetParallelProjection())
+        self._turns = moving
         if moving:
             self.smooth(0, False)
             if self.frame_ms > _FAIR_MS:
@@ -425,7 +426,7 @@ class Canvas(Surface):
     def _at_rest(self) -> None:
         """Smooth the edges of the still picture, as far as a frame stays well under 0.1 s."""
         self._show_batch_edges(True)
-        self._is_moving = False
+        self._is_moving = self._turns = False
         self.settle()
         if self._press is None and not self.is_busy:
             self.smooth(_REST_SAMPLES if self.frame_ms < _QUICK_MS else 0, self.frame_ms < _FAIR_MS)
@@ -601,7 +602,8 @@ class Canvas(Surface):
                 pad = np.linalg.norm(box[1] - box[0]) * 0.02 + 1e-6
                 low, high = box[0] - pad, box[1] + pad
                 renderer.ResetCameraClippingRange(low[0], high[0], low[1], high[1], low[2], high[2])
-        coarse = self.is_busy and self._full_ms > _LIGHT_MS and not self._insists
+        slow = self._full_ms > (_LIGHT_MS if self.is_busy else _SMOOTH_MS)
+        coarse = slow and (self.is_busy or self._turns) and not self._insists
         self._insists = False
         if coarse:  # smoothed again once at rest
             self.window_.SetMultiSamples(0)
@@ -617,7 +619,7 @@ class Canvas(Surface):
             QtCore.QTimer.singleShot(0, self._add_due)
         self.frame_ms = clock.nsecsElapsed() / 1e6
         if coarse:
-            self._sharpen.start(_STILL_MS)
+            self._sharpen.start(_STILL_MS if self.is_busy else _REST_AFTER_MS)
         else:
             self._full_ms = self.frame_ms
 

@@ -6,7 +6,7 @@ Source: ISO 10303-21, clauses 6 (tokens), 6.4.3 (string encoding), 8 and 9 (sect
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from mmap import mmap
 
@@ -50,9 +50,8 @@ _TOKEN = re.compile(
     rb"#\d++|[(),$*]|'(?:[^']|'')*+'|[+-]?\d+\.\d*(?:[Ee][+-]?\d+)?|[+-]?\d+(?:[Ee][+-]?\d+)?"
     rb"|\.[A-Za-z0-9_]+\.|[A-Za-z_!][A-Za-z0-9_]*|\s+|" + _COMMENT + rb'|"[0-9A-F]*"'
 )
-_REFERENCE, _COMMA, _OPEN, _CLOSE, _QUOTE, _NULL, _STAR, _DOT, _DOUBLE = b"#,()'$*.\""
-_PASSED_OVER = frozenset(b" \t\n\r\v\f/")
-_DIGITS = frozenset(b"+-0123456789")
+_OPEN, _CLOSE = b"()"
+_BETWEEN = frozenset(b", \t\n\r\v\f/")
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,14 +101,11 @@ def parse_parameters(text: bytes) -> tuple[Parameter, ...]:
     pending: str | None = None
     for token in tokens:
         first = token[0]
-        if first == _COMMA:
+        if first in _BETWEEN:
             continue
-        if first == _REFERENCE:
-            own.append(InstanceReference(int(token[1:])))
-        elif first == _QUOTE:
-            own.append(decode_string(token[1:-1]))
-        elif first == _NULL:
-            own.append(None)
+        simple = _SIMPLE.get(first)
+        if simple is not None:
+            own.append(simple(token))
         elif first == _OPEN:
             stack.append((own, pending))
             own, pending = [], None
@@ -119,19 +115,29 @@ def parse_parameters(text: bytes) -> tuple[Parameter, ...]:
             inner = tuple(own)
             own, word = stack.pop()
             own.append(inner if word is None else Typed(word, inner))
-        elif first in _DIGITS:
-            own.append(_number(token))
-        elif first == _DOT:
-            own.append(Enumeration(token[1:-1].decode("ascii").upper()))
-        elif first == _STAR:
-            own.append(Derived())
-        elif first == _DOUBLE:
-            own.append(token.decode("ascii"))
-        elif first not in _PASSED_OVER:
+        else:
             pending = token.decode("ascii").upper()
     if stack or len(own) != 1 or not isinstance(own[0], tuple):
         raise ValueError("brackets do not match")
     return own[0]
+
+
+def _number(token: bytes) -> int | float:
+    if b"." in token:
+        return float(token)
+    return int(float(token)) if b"E" in token.upper() else int(token)
+
+
+_SIMPLE: dict[int, Callable[[bytes], Parameter]] = {
+    ord("#"): lambda token: InstanceReference(int(token[1:])),
+    ord("'"): lambda token: decode_string(token[1:-1]),
+    ord("$"): lambda _: None,
+    ord("*"): lambda _: Derived(),
+    ord("."): lambda token: Enumeration(token[1:-1].decode("ascii").upper()),
+    ord('"'): lambda token: token.decode("ascii"),
+    **dict.fromkeys(b"+-0123456789", _number),
+}
+"""What becomes of a token that is a value by itself, by its first sign."""
 
 
 def _unexpected(text: bytes) -> bytes:
@@ -140,12 +146,6 @@ def _unexpected(text: bytes) -> bytes:
     while match := _TOKEN.match(text, at):
         at = match.end()
     return text[at : at + 20]
-
-
-def _number(token: bytes) -> int | float:
-    if b"." in token:
-        return float(token)
-    return int(float(token)) if b"E" in token.upper() else int(token)
 
 
 _ESCAPE = re.compile(

@@ -46,6 +46,7 @@ from gondrel.core.kernel.measure.orientation import is_inside_out
 from gondrel.core.kernel.topology.coedges import Coedges, coedges_of
 from gondrel.core.kernel.topology.tolerances import gap_between
 from gondrel.core.model.body import BodyFacts, BodyKind
+from gondrel.core.work.halves import in_halves
 
 __all__ = [
     "Inspection",
@@ -58,12 +59,62 @@ _CURVES = {
 }
 _SAMPLES = 21
 _LENGTH_ERROR = 1e-7
+_MANY_EDGES = 4_000
+"""From how many edges on half of them are looked at in a copy of this process."""
+
 _NEAR_ENOUGH = 1e-4
 """Gap below which it is not measured more exactly, mm."""
 
 _NO_AREA = 1e-10
 _LAID = 1e-6
 """Distance below which an edge is taken to lie on a surface, mm."""
+
+
+def _edge_record(
+    index: int,
+    edge: TopoDS_Edge,
+    corners: ShapeMap,
+    coedges: list[tuple[int, bool]],
+    vertices: list[tuple[Point, float]],
+) -> EdgeRecord:
+    """What there is to know of an edge.
+
+    Args:
+        corners: all vertices in their order; coedges: the faces that use the edge, and which way.
+    """
+    begin, end = TopExp.FirstVertex_s(edge), TopExp.LastVertex_s(edge)
+    ends = corners.FindIndex(begin) - 1, corners.FindIndex(end) - 1
+    degenerate = bool(BRep_Tool.Degenerated_s(edge))
+    length, kind, off = 0.0, "point", 0.0
+    middle = vertices[ends[0]][0] if ends[0] >= 0 else (0.0, 0.0, 0.0)
+    points = (middle, middle)
+    if not degenerate:
+        curve = BRepAdaptor_Curve(edge)
+        kind = _CURVES.get(curve.GetType(), "other")
+        first, last = curve.FirstParameter(), curve.LastParameter()
+        middle = curve.Value((first + last) / 2).Coord()
+        points = (curve.Value(first).Coord(), curve.Value(last).Coord())
+        if kind == "line":
+            length = math.dist(*points)
+        elif kind == "circle":
+            length = abs(last - first) * curve.Circle().Radius()
+        else:
+            length = float(GCPnts_AbscissaPoint.Length_s(curve, _LENGTH_ERROR))
+        for point, vertex in zip(points, ends, strict=True):
+            if vertex >= 0:
+                off = max(off, math.dist(point, vertices[vertex][0]))
+    return EdgeRecord(
+        index,
+        length,
+        kind,
+        tuple(coedges),
+        ends,
+        middle,
+        BRep_Tool.Tolerance_s(edge),
+        off,
+        degenerate,
+        points,
+    )
 
 
 class Inspection:
@@ -133,37 +184,12 @@ class Inspection:
         rows = (self.coedges.edge.tolist(), self.coedges.face.tolist(), self.coedges.forward.tolist())
         for index, face, forward in zip(*rows, strict=True):
             coedges[index].append((face, forward))
-        vertices = self.vertices
-        looks = []
-        for index, edge in enumerate(self.edge_shapes):
-            begin, end = TopExp.FirstVertex_s(edge), TopExp.LastVertex_s(edge)
-            ends = corners.FindIndex(begin) - 1, corners.FindIndex(end) - 1
-            degenerate = bool(BRep_Tool.Degenerated_s(edge))
-            length, kind, off = 0.0, "point", 0.0
-            middle = vertices[ends[0]][0] if ends[0] >= 0 else (0.0, 0.0, 0.0)
-            points = (middle, middle)
-            if not degenerate:
-                curve = BRepAdaptor_Curve(edge)
-                kind = _CURVES.get(curve.GetType(), "other")
-                first, last = curve.FirstParameter(), curve.LastParameter()
-                middle = curve.Value((first + last) / 2).Coord()
-                points = (curve.Value(first).Coord(), curve.Value(last).Coord())
-                if kind == "line":
-                    length = math.dist(*points)
-                elif kind == "circle":
-                    length = abs(last - first) * curve.Circle().Radius()
-                else:
-                    length = float(GCPnts_AbscissaPoint.Length_s(curve, _LENGTH_ERROR))
-                for point, vertex in zip(points, ends, strict=True):
-                    if vertex >= 0:
-                        off = max(off, math.dist(point, vertices[vertex][0]))
-            looks.append(
-                EdgeRecord(
-                    index, length, kind, tuple(coedges[index]), ends, middle,
-                    BRep_Tool.Tolerance_s(edge), off, degenerate, points,
-                )
-            )  # fmt: skip
-        return looks
+        vertices, edges = self.vertices, self.edge_shapes
+
+        def looked_at(first: int, behind: int) -> list[EdgeRecord]:
+            return [_edge_record(n, edges[n], corners, coedges[n], vertices) for n in range(first, behind)]
+
+        return [each for half in in_halves(len(edges), looked_at, worth=_MANY_EDGES) for each in half]
 
     @cached_property
     def faces(self) -> list[FaceRecord]:

@@ -21,6 +21,7 @@ from OCP.TopoDS import TopoDS_Face
 from gondrel.core.kernel.geometry.elementary import PLANE, TORUS, ElementarySurfaces, on_surfaces
 from gondrel.core.kernel.inspect.records import EdgeRecord, Point
 from gondrel.core.kernel.topology.coedges import Coedges, pcurves_of
+from gondrel.core.work.halves import in_halves
 
 __all__ = ["Validity", "faces_plainly_valid"]
 
@@ -37,7 +38,7 @@ _COARSE = 1e-4
 
 _THIN = 1e-7
 _WHOLE_TURN = 2 * np.pi * (1 + 1e-9)
-_AT_ONCE = 20_000
+_AT_ONCE = 6_000
 _CONICS = ("line", "circle", "ellipse", "point")
 
 
@@ -82,17 +83,27 @@ def faces_plainly_valid(
     limits = np.array([edge.tolerance for edge in edges])
     ends = np.array([edge.ends for edge in edges], np.int64).reshape(-1, 2)
     widest = _widest(forms)
-    for rows in _parted(coedges.face, np.flatnonzero(may_be[coedges.face])):
+    parts = list(_parted(coedges.face, np.flatnonzero(may_be[coedges.face])))
+
+    def looked_at(first: int, behind: int) -> list[tuple[Floats, Ints, Floats]]:
+        """Of some parts how far each use lies off, and sound faces with their areas."""
+        return [_looked_at(rows) for rows in parts[first:behind]]
+
+    def _looked_at(rows: Ints) -> tuple[Floats, Ints, Floats]:
         face, edge, forward = coedges.face[rows], coedges.edge[rows], coedges.forward[rows]
         flat = pcurves_of(coedges, rows.tolist(), faces, samples.shape[1])
         points, lay = on_surfaces(flat, forms[face])
-        away[rows] = np.linalg.norm(points - samples[edge], axis=2).max(axis=1)
+        off = np.asarray(np.linalg.norm(points - samples[edge], axis=2).max(axis=1), np.float64)
         lay[~forward] = lay[~forward, ::-1]
         run = np.where(forward[:, None], ends[edge], ends[edge, ::-1])
-        is_near = away[rows] <= limits[edge]
+        is_near = off <= limits[edge]
         numbers, areas = _areas(lay, face, coedges.loop[rows], run, is_near, widest)
         signs = [-1.0 if faces[n].Orientation() == _REVERSED else 1.0 for n in numbers.tolist()]
-        validity[numbers] = np.where(areas * signs > 0, areas * signs, np.nan)
+        return off, numbers, np.where(areas * signs > 0, areas * signs, np.nan)
+
+    made = [part for half in in_halves(len(parts), looked_at, worth=3) for part in half]
+    for rows, (off, numbers, areas) in zip(parts, made, strict=True):
+        away[rows], validity[numbers] = off, areas
     return Validity(validity, away)
 
 
