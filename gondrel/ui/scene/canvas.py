@@ -33,7 +33,9 @@ _LATE_MS = 1500
 _STILL_MS = 700
 """A picture that nothing moved for so long is drawn in full, whatever goes on beside it."""
 
-_COARSE = 0.5
+_COARSE, _TURNING = 0.5, 0.65
+"""Side of a picture that is drawn small, as a share of that shown: beside other work, and while it turns."""
+
 _CLICK = 4
 _FRAME_POINTS = 5_000
 _TOOLS, _ABOVE = 54, 8
@@ -611,7 +613,7 @@ class Canvas(Surface):
                 self._show_batch_edges(False)
         elif self._trial:
             self.draw(_COARSE)
-        self.draw(_COARSE if coarse else 1.0)
+        self.draw((_COARSE if self.is_busy else _TURNING) if coarse else 1.0)
         for actor in self._trial:
             self.renderers[0].RemoveActor(actor)
         self._trial = []
