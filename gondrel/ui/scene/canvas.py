@@ -34,7 +34,7 @@ _STILL_MS = 700
 """A picture that nothing moved for so long is drawn in full, whatever goes on beside it."""
 
 _COARSE, _TURNING = 0.5, 0.65
-"""Side of a picture that is drawn small, as a share of that shown: beside other work, and while it turns."""
+"""Side of a picture that is drawn small, as a share of what is shown: beside other work, and turning."""
 
 _CLICK = 4
 _FRAME_POINTS = 5_000

@@ -18,8 +18,8 @@ from gondrel.jobs.worker import Worker
 
 __all__ = ["MESHER_NICENESS", "READER_NICENESS", "Task", "Tasks"]
 
-MESHER_NICENESS, READER_NICENESS = 0, 1
-"""What the user waits for has the user's priority; the picture's making goes before the rest of reading."""
+MESHER_NICENESS, READER_NICENESS = 4, 5
+"""They give way to the window, which has to answer at once; the picture's making goes before the rest."""
 
 
 def _nothing(value: Any) -> None:
