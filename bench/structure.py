@@ -86,7 +86,7 @@ def plate(number: int) -> TopoDS_Shape:
 
 
 def make(path: str, kind: str) -> None:
-    """Write one of the two as STEP AP214."""
+    """Write one of them as STEP AP214."""
     with tempfile.TemporaryDirectory() as folder:
         store = BlobStore(Path(folder))
         if kind in ("plates", "placed"):

@@ -98,12 +98,9 @@ class Outline:
 
     def body(self, name: int) -> BodyOutline | None:
         """What is said of a body, None when nothing is."""
-        places = np.flatnonzero(self.bodies == name)
-        if not len(places):
+        if (own := self._of(name)) is None:
             return None
-        place = int(places[0])
-        part = slice(self.starts[place], self.starts[place + 1])
-        rows, senses, scale = self.rows[part], self.senses[part], float(self.scale[place])
+        rows, senses, scale = own
         at = np.full(len(self.numbers), -1)
         at[rows] = np.arange(len(rows))
         chosen = at[self.face] >= 0
@@ -118,13 +115,20 @@ class Outline:
 
     def whole(self, name: int) -> tuple[float, float] | None:
         """Area and volume of a body, mm2 and mm3, as BodyOutline has them; None when nothing is said."""
+        if (own := self._of(name)) is None:
+            return None
+        rows, senses, scale = own
+        area, flux = float(self.area[rows].sum()), float((self.flux[rows] * senses).sum())
+        return area * scale**2, flux * scale**3 / 3
+
+    def _of(self, name: int) -> tuple[Ints, Ints, float] | None:
+        """Rows of a body's faces, which way round they are, and mm in its unit."""
         places = np.flatnonzero(self.bodies == name)
         if not len(places):
             return None
-        part, scale = slice(*self.starts[places[0] :][:2].tolist()), float(self.scale[places[0]])
-        rows, senses = self.rows[part], self.senses[part]
-        area, flux = float(self.area[rows].sum()), float((self.flux[rows] * senses).sum())
-        return area * scale**2, flux * scale**3 / 3
+        place = int(places[0])
+        part = slice(self.starts[place], self.starts[place + 1])
+        return self.rows[part], self.senses[part], float(self.scale[place])
 
     def to_bytes(self) -> bytes:
         """The columns as bytes."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 
 from gondrel.core.carriage.other import OtherLine, compare_nodes, compare_other, unread
@@ -31,7 +31,7 @@ class OtherReader:
     """
 
     def __init__(
-        self, paths: Sequence[str], meant: Iterable[BodyFacts] = (), *, wanted: bool = True
+        self, paths: Sequence[str], meant: Sequence[BodyFacts] = (), *, wanted: bool = True
     ) -> None:
         known = by_content(paths[0])
         form = known.key
@@ -64,7 +64,7 @@ class OtherReader:
             self._aside.end()
 
 
-def _read(paths: Sequence[str], form: str, meant: Iterable[BodyFacts]) -> Iterator[bytes]:
+def _read(paths: Sequence[str], form: str, meant: Sequence[BodyFacts]) -> Iterator[bytes]:
     try:
         readings = [read_as_other(path, form, meant) for path in paths]
         plain = to_plain(OtherReading.joined(readings))

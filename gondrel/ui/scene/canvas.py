@@ -64,7 +64,7 @@ class Canvas(Surface):
         self.foot = _TOOLS
         self.upward = "z"
         self.frame_ms = 0.0
-        self._is_moving = self._turns = False
+        self._is_moving = False
         self._most_moving = MOST_LARGE
         self._full_ms = 0.0
         self._insists = False
@@ -402,33 +402,34 @@ class Canvas(Surface):
         follow.SetViewAngle(lead.GetViewAngle())
         follow.SetParallelScale(lead.GetParallelScale())
         follow.SetParallelProjection(lead.GetParallelProjection())
-        self._turns = moving
+        begins, self._is_moving = moving and not self._is_moving, moving
         if moving:
             self.smooth(0, False)
             if self.frame_ms > _FAIR_MS:
                 self._show_batch_edges(False)
-            self._keep_budget()
+            self._keep_budget(begins=begins)
         self._rest.start(_REST_AFTER_MS)
         (self.redraw if moving else self.update)()
         self.moved.emit()
 
-    def _keep_budget(self) -> None:
+    def _keep_budget(self, *, begins: bool) -> None:
         """Where very many are drawn, draw so few of them by themselves while moving that it goes on
-        smoothly; all that are near are drawn again at rest."""
+        smoothly; all that are near are drawn again at rest.
+
+        begins: whether it moves now and has not before.
+        """
         if not any(self.is_crowded(pane) for pane in range(len(self.scenes))):
             return
-        is_late = self._is_moving and self.frame_ms > _BUDGET_MS and self._most_moving > _FEWEST_MOVING
+        is_late = not begins and self.frame_ms > _BUDGET_MS and self._most_moving > _FEWEST_MOVING
         if is_late:
             self._most_moving = max(int(self._most_moving * 0.6), _FEWEST_MOVING)
-        if is_late or not self._is_moving:
-            self._is_moving = True
-            if self._most_moving < MOST_LARGE:
-                self.settle()
+        if (is_late or begins) and self._most_moving < MOST_LARGE:
+            self.settle()
 
     def _at_rest(self) -> None:
         """Smooth the edges of the still picture, as far as a frame stays well under 0.1 s."""
         self._show_batch_edges(True)
-        self._is_moving = self._turns = False
+        self._is_moving = False
         self.settle()
         if self._press is None and not self.is_busy:
             self.smooth(_REST_SAMPLES if self.frame_ms < _QUICK_MS else 0, self.frame_ms < _FAIR_MS)
@@ -605,7 +606,7 @@ class Canvas(Surface):
                 low, high = box[0] - pad, box[1] + pad
                 renderer.ResetCameraClippingRange(low[0], high[0], low[1], high[1], low[2], high[2])
         slow = self._full_ms > (_LIGHT_MS if self.is_busy else _SMOOTH_MS)
-        coarse = slow and (self.is_busy or self._turns) and not self._insists
+        coarse = slow and (self.is_busy or self._is_moving) and not self._insists
         self._insists = False
         if coarse:  # smoothed again once at rest
             self.window_.SetMultiSamples(0)

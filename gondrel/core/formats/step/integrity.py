@@ -109,11 +109,11 @@ def _strange(text: bytes) -> NDArray[np.int64]:
     signs = np.flatnonzero(data[:-4] == ord("#"))
     signs = signs[~_is_digit(data[signs + 1])]
     powers = np.flatnonzero(data[:-4] == ord("E"))
-    powers = powers[(powers > 0)]
+    powers = powers[powers > 0]
     powers = powers[_is_digit(data[powers - 1]) | (data[powers - 1] == ord("."))]
     behind = powers + 1 + (data[powers + 1] == ord("+"))
     great = _is_digit(data[behind]) & (data[behind] >= ord("3"))
-    great &= _is_digit(data[behind + 1]) & _is_digit(data[np.minimum(behind + 2, len(data) - 1)])
+    great &= _is_digit(data[behind + 1]) & _is_digit(data[behind + 2])
     return np.sort(np.concatenate((signs, powers[great]))).astype(np.int64)
 
 

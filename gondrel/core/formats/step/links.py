@@ -40,6 +40,10 @@ class Links:
         """The record that each reference stands in."""
         return np.repeat(np.arange(len(self.starts) - 1), np.diff(self.starts))
 
+    def leading_to(self, rows: Flags) -> Flags:
+        """Which references lead to one of some records."""
+        return np.asarray((self.targets >= 0) & rows[np.maximum(self.targets, 0)], bool)
+
     def of(self, row: int) -> list[int]:
         """The records that one refers to."""
         return [int(t) for t in self.targets[self.starts[row] : self.starts[row + 1]] if t >= 0]

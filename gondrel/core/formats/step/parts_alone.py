@@ -98,7 +98,7 @@ def write_parts(records: Records, links: Links, path: Path) -> PartsAlone | None
     """Write the parts of a plain assembly; None where something else is said of its usages.
 
     Raises:
-        WriteFailed: when it can't be written.
+        OSError: when it can't be written.
     """
     names, which = records.keywords()
     gone = _of_usages(links, names, which)
@@ -114,8 +114,7 @@ def write_parts(records: Records, links: Links, path: Path) -> PartsAlone | None
         stays[links.targets[there & ~gone[owners] & ~listing]] = True
         gone |= kind & named & ~stays
     changes = {}
-    lost = there & ~gone[owners] & gone[np.maximum(links.targets, 0)]
-    for owner in np.unique(owners[lost]).tolist():
+    for owner in np.unique(owners[links.leading_to(gone) & ~gone[owners]]).tolist():
         numbers = {records.number_at(row) for row in links.of(owner) if gone[row]}
         text = without(records.raw_at(owner), numbers)
         if text is None:
@@ -129,10 +128,9 @@ def _of_usages(links: Links, names: list[str], which: Ints) -> Flags | None:
     """All usages and what is said of them; None where that may be about a part too."""
     allowed = np.array([bool(_OF_USAGES.fullmatch(name)) for name in names], bool)[which]
     gone = np.array([name == _USAGE for name in names], bool)[which]
-    owners, there = links.owners, links.targets >= 0
+    owners = links.owners
     while True:
-        speaks = there & gone[np.maximum(links.targets, 0)] & ~gone[owners]
-        rows = np.unique(owners[speaks])
+        rows = np.unique(owners[links.leading_to(gone) & ~gone[owners]])
         if not len(rows):
             return gone
         if not allowed[rows].all():
@@ -143,10 +141,10 @@ def _of_usages(links: Links, names: list[str], which: Ints) -> Flags | None:
 def _lists_of_frames(links: Links, names: list[str], which: Ints) -> Flags:
     """References from representations that list nothing but placements, which are those of components; the
     first of each is none of these, since no representation may be empty."""
-    owners, there = links.owners, links.targets >= 0
+    owners = links.owners
     shown = np.array([name == "SHAPE_REPRESENTATION" for name in names], bool)[which]
     frame = np.array([name == _FRAME for name in names], bool)[which]
-    to_frame = there & frame[np.maximum(links.targets, 0)] & shown[owners]
+    to_frame = links.leading_to(frame) & shown[owners]
     others = np.bincount(owners[shown[owners] & ~to_frame], minlength=len(which))
     pure: Flags = np.asarray(to_frame & (others[owners] == 1), bool)
     first = np.unique(owners[pure], return_index=True)[1]

@@ -48,7 +48,8 @@ def put_together(
         parts: by the kernel, without any usage; places: as structure_alone has them.
     """
     made = {str(records.number_at(p.record - 1)): p for p in parts.products.values() if p.record}
-    uses = _uses(records, graph, places, set(_known(records, graph)))
+    known = _known(records, graph)
+    uses = _uses(records, graph, places, set(known))
     products: dict[str, TransferredProduct] = {}
     empty: set[str] = set()
 
@@ -66,7 +67,7 @@ def put_together(
         return True
 
     used = {use.product for listed in uses.values() for use in listed}
-    tops = [str(number) for number in _known(records, graph) if str(number) not in used]
+    tops = [key for key in map(str, known) if key not in used]
     roots = [key for key in (*tops, *made) if key not in products and add(key)]
     nameless = {key: part for key, part in parts.products.items() if not part.record}
     products |= nameless

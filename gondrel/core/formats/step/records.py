@@ -13,7 +13,7 @@ import re
 from array import array
 from bisect import bisect_left
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from functools import cached_property
 from itertools import islice
 from pathlib import Path
@@ -308,17 +308,7 @@ class Records:
     def with_changes(self, changes: Mapping[int, bytes], numbers: Mapping[int, int]) -> bytes:
         """The file with other texts behind the equals signs of some records, and other numbers before them,
         by their places from 0."""
-        parts, at = [], 0
-        for row in sorted(changes):
-            match = RECORD.match(self._buffer, self._starts[row])
-            assert match is not None
-            start = self._starts[row]
-            if row in numbers:
-                parts += [self._buffer[at:start], b"#%d" % numbers[row]]
-                at = match.end(1)
-            parts += [self._buffer[at : match.start(2)], changes[row]]
-            at = match.end(3)
-        return b"".join((*parts, self._buffer[at:]))
+        return b"".join(self._rewritten(0, len(self._buffer), sorted(changes), changes, numbers))
 
     def only(self, kept: NDArray[np.bool_], changes: Mapping[int, bytes]) -> bytes:
         """A file of some of the records, each under its number and in its place.
@@ -327,18 +317,32 @@ class Records:
             kept: for each record whether it is in; changes: other texts behind the equals signs of some.
         """
         starts = np.append(np.frombuffer(self._starts, np.uint64).astype(np.int64), self._tail)
-        edges = np.flatnonzero(np.diff(np.concatenate(([False], kept, [False]))))
-        parts = [self.head()]
-        for first, behind in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
-            at = int(starts[first])
-            for row in range(first, behind) if changes else ():
-                if row in changes:
-                    match = RECORD.match(self._buffer, int(starts[row]))
-                    assert match is not None
-                    parts += [self._buffer[at : match.start(2)], changes[row]]
-                    at = match.end(3)
-            parts.append(self._buffer[at : int(starts[behind])])
+        edges = np.flatnonzero(np.diff(np.concatenate(([False], kept, [False])))).tolist()
+        changed, parts = sorted(changes), [self.head()]
+        for first, behind in zip(edges[::2], edges[1::2], strict=True):
+            rows = changed[bisect_left(changed, first) : bisect_left(changed, behind)]
+            parts += self._rewritten(int(starts[first]), int(starts[behind]), rows, changes, {})
         return b"".join((*parts, b"\nENDSEC;\nEND-ISO-10303-21;\n"))
+
+    def _rewritten(
+        self,
+        at: int,
+        end: int,
+        rows: Sequence[int],
+        changes: Mapping[int, bytes],
+        numbers: Mapping[int, int],
+    ) -> Iterator[bytes]:
+        """A stretch of the file with other texts, and other numbers, of some records in it."""
+        for row in rows:
+            start = self._starts[row]
+            match = RECORD.match(self._buffer, start)
+            assert match is not None
+            if row in numbers:
+                yield from (self._buffer[at:start], b"#%d" % numbers[row])
+                at = match.end(1)
+            yield from (self._buffer[at : match.start(2)], changes[row])
+            at = match.end(3)
+        yield self._buffer[at:end]
 
     @cached_property
     def _sorted(self) -> tuple[list[int], list[int]]:

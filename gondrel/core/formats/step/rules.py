@@ -85,8 +85,8 @@ RULES: dict[tuple[str, ...], Needs] = {
 """What the records of some kinds refer to, by class, with the least and the most of each; nothing else."""
 
 
-IN_SPACE = {"AXIS2_PLACEMENT_3D": 1, "AXIS1_PLACEMENT": 1, "VERTEX_POINT": 1}
-"""Records that need a point with three coordinates, and the attribute that it is."""
+IN_SPACE = ("AXIS2_PLACEMENT_3D", "AXIS1_PLACEMENT", "VERTEX_POINT")
+"""Records whose first reference is to a point with three coordinates."""
 
 ATTRIBUTES = {
     "CARTESIAN_POINT": 2, "DIRECTION": 2, "VECTOR": 3, "LINE": 3, "CIRCLE": 3, "ELLIPSE": 4,

@@ -82,7 +82,7 @@ def _alone(path: str) -> Iterator[str]:
         yield str(alone)
 
 
-@dataclass(slots=True)
+@dataclass(frozen=True, slots=True)
 class PutTogether:
     """What was made of a file, and what its records say of how it is put together where they were asked.
 

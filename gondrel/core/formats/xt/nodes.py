@@ -63,28 +63,26 @@ class Node:
     arrays are lists, but an array of characters is text.
     """
 
-    __slots__ = ("_parts", "_raw", "_text", "index", "type", "user")
+    __slots__ = ("_parts", "_raw", "index", "type", "user")
 
     def __init__(
         self,
         kind: NodeType,
         index: int,
         raw: list[Any] | str,
-        text: bool = False,
         parts: re.Pattern[str] | None = None,
         user: tuple[int, ...] = (),
     ) -> None:
         """A node.
 
         Args:
-            raw: its values, or the texts of them, or with parts one text of all.
-            parts: parts that text into those of the fields, one group each.
+            raw: its values; with parts the text of all of them, or of each.
+            parts: parts a text of all into those of the fields, one group each.
         """
         self.type = kind
         self.index = index
         self.user = user
         self._raw = raw
-        self._text = text
         self._parts = parts
 
     @property
@@ -101,7 +99,7 @@ class Node:
         at = self.type.positions[name]
         raw = self._raw if isinstance(self._raw, list) else self._parted(self._raw)
         value = raw[at]
-        if type(value) is not str or not self._text:
+        if type(value) is not str or self._parts is None:
             return value
         try:
             return self._decoded(at, value, raw)
@@ -113,7 +111,8 @@ class Node:
     def _parted(self, text: str) -> list[Any]:
         """The texts of the fields, which are kept."""
         match = self._parts.match(text) if self._parts is not None else None
-        made = self._raw = list(match.groups()) if match is not None else [text]
+        assert match is not None  # it was matched as a whole when it was read
+        made = self._raw = list(match.groups())
         return made
 
     def _decoded(self, at: int, value: str, raw: list[Any]) -> Any:

@@ -196,7 +196,7 @@ class _Reader:
                 raise self.fail(f"the fields of a {known.kind.name} were expected")
             if known.is_plain:
                 at, index = match.end(), int(match[1])
-                node = Node(known.kind, index, text[match.end(1) + 1 : at], True, known.parts)
+                node = Node(known.kind, index, text[match.end(1) + 1 : at], known.parts)
             else:
                 node = self._node(known, match)
                 at, index = self.at, node.index
@@ -261,7 +261,7 @@ class _Reader:
         user: tuple[int, ...] = ()
         if known.has_user:
             user = tuple(self.number() for _ in range(self.user_fields))
-        return Node(known.kind, int(match[first]), raw, True, known.parts, user)
+        return Node(known.kind, int(match[first]), raw, known.parts, user)
 
     def _run(self, letter: str, count: int) -> Any:
         """The text of a run of values; characters are decoded at once."""

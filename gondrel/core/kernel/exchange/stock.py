@@ -3,11 +3,10 @@ they come. Nothing of our own reading has a part in it."""
 
 from __future__ import annotations
 
-from bisect import bisect_left
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 
 from OCP.BRepGProp import BRepGProp
-from OCP.GProp import GProp_GProps
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.IGESCAFControl import IGESCAFControl_Reader
 from OCP.IGESControl import IGESControl_Controller
@@ -35,19 +34,19 @@ from OCP.XCAFDoc import (
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call, quiet
 from gondrel.core.kernel.base.shape import faces_of, placement_of, split_bodies
-from gondrel.core.kernel.measure.mass import area_of
+from gondrel.core.kernel.measure.mass import FINE_ERROR, area_of, integrated
 from gondrel.core.model.body import BodyFacts, BodyKind, Rgba
 from gondrel.core.model.other import OtherOccurrence, OtherProduct, OtherReading
 
 __all__ = ["read_as_other"]
 
-_ERROR, _FINE, _FEW = 1e-7, 1e-10, 200
-"""Relative error asked of its integrals; and of those of bodies up to so many faces."""
+_ERROR, _FEW = 1e-7, 200
+"""Relative error asked of its integrals of bodies of more than so many faces."""
 
 _SHAPES = (XCAFDoc_ColorType.XCAFDoc_ColorSurf, XCAFDoc_ColorType.XCAFDoc_ColorGen)
 
 
-def read_as_other(path: str, form: str, meant: Iterable[BodyFacts] = ()) -> OtherReading:
+def read_as_other(path: str, form: str, meant: Sequence[BodyFacts] = ()) -> OtherReading:
     """A file by the kernel's stock document reader.
 
     Args:
@@ -73,36 +72,20 @@ def read_as_other(path: str, form: str, meant: Iterable[BodyFacts] = ()) -> Othe
         if status != IFSelect_ReturnStatus.IFSelect_RetDone:
             raise KernelRefused("the stock reader refused the file", file=path)
         reader.Transfer(document)
-        return _Walk(document, _Known(meant)).reading()
+        return _Walk(document, _Known.of(meant)).reading()
 
 
+@dataclass(frozen=True, slots=True)
 class _Known:
-    """Figures that are known of bodies, to tell when an integral is good enough."""
+    """Areas and volumes that are known of bodies, rising, mm2 and mm3."""
 
-    def __init__(self, meant: Iterable[BodyFacts]) -> None:
-        bodies = list(meant)
-        self._areas = sorted(facts.area for facts in bodies)
-        self._volumes = sorted(facts.volume for facts in bodies)
+    areas: list[float]
+    volumes: list[float]
 
-    def area(self, body: TopoDS_Shape, error: float) -> float:
-        """The area of a body, mm2, to a relative error."""
-        return _integral(BRepGProp.SurfaceProperties_s, body, error, self._areas)
-
-    def volume(self, body: TopoDS_Shape, error: float) -> float:
-        """The volume of a body, mm3, to a relative error."""
-        return _integral(BRepGProp.VolumeProperties_s, body, error, self._volumes)
-
-
-def _integral(rule: Callable[..., object], body: TopoDS_Shape, error: float, known: list[float]) -> float:
-    figures = GProp_GProps()
-    rule(body, figures)
-    quick = float(figures.Mass())
-    at = bisect_left(known, quick * (1 - _FINE) if quick > 0 else quick)
-    if at < len(known) and abs(known[at] - quick) <= _FINE * abs(known[at]):
-        return quick
-    figures = GProp_GProps()
-    rule(body, figures, error)
-    return float(figures.Mass())
+    @classmethod
+    def of(cls, bodies: Sequence[BodyFacts]) -> _Known:
+        """Those of some bodies."""
+        return cls(sorted(facts.area for facts in bodies), sorted(facts.volume for facts in bodies))
 
 
 class _Walk:
@@ -149,11 +132,11 @@ def _part(label: TDF_Label, name: str, known: _Known) -> OtherProduct:
     kinds: dict[str, int] = {}
     for kind, body in split_bodies(whole):
         kinds[kind.value] = kinds.get(kind.value, 0) + 1
-        error = _FINE if len(faces_of(body)) <= _FEW else _ERROR
+        error = FINE_ERROR if len(faces_of(body)) <= _FEW else _ERROR
         if kind in (BodyKind.SOLID, BodyKind.SHEET):
-            area += known.area(body, error)
+            area += integrated(BRepGProp.SurfaceProperties_s, body, error, known.areas)[0].Mass()
         if kind is BodyKind.SOLID:
-            volume += known.volume(body, error)
+            volume += integrated(BRepGProp.VolumeProperties_s, body, error, known.volumes)[0].Mass()
     return OtherProduct(name, (), tuple(sorted(kinds.items())), volume, area, _colours(label, whole))
 
 

@@ -13,10 +13,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepCheck import BRepCheck_Analyzer, BRepCheck_Face, BRepCheck_Status, BRepCheck_Wire
 from OCP.BRepGProp import BRepGProp
-from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.Geom import (
     Geom_BSplineCurve,
     Geom_BSplineSurface,
@@ -24,7 +23,6 @@ from OCP.Geom import (
     Geom_Plane,
     Geom_Surface,
 )
-from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.gp import gp_Pnt
 from OCP.GProp import GProp_GProps
 from OCP.OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
@@ -39,6 +37,7 @@ from gondrel.core.kernel.geometry.continuity import curve_kink, surface_kink
 from gondrel.core.kernel.geometry.elementary import KINDS, ElementarySurfaces, elementary_surfaces_of
 from gondrel.core.kernel.geometry.projection import feet_beyond
 from gondrel.core.kernel.geometry.sampling import along_circles, points_along
+from gondrel.core.kernel.inspect.edge_records import edge_records
 from gondrel.core.kernel.inspect.records import EdgeRecord, FaceRecord, Gap, Point, SplineRecord
 from gondrel.core.kernel.inspect.validity import Validity, faces_plainly_valid
 from gondrel.core.kernel.measure.mass import measure, surface_kind
@@ -46,75 +45,19 @@ from gondrel.core.kernel.measure.orientation import is_inside_out
 from gondrel.core.kernel.topology.coedges import Coedges, coedges_of
 from gondrel.core.kernel.topology.tolerances import gap_between
 from gondrel.core.model.body import BodyFacts, BodyKind
-from gondrel.core.work.halves import in_halves
 
 __all__ = [
     "Inspection",
     "inspect_shape",
 ]
 
-_CURVES = {
-    kind: kind.name.removeprefix("GeomAbs_").removesuffix("Curve").lower()
-    for kind in GeomAbs_CurveType.__members__.values()
-}
 _SAMPLES = 21
-_LENGTH_ERROR = 1e-7
-_MANY_EDGES = 4_000
-"""From how many edges on half of them are looked at in a copy of this process."""
-
 _NEAR_ENOUGH = 1e-4
 """Gap below which it is not measured more exactly, mm."""
 
 _NO_AREA = 1e-10
 _LAID = 1e-6
 """Distance below which an edge is taken to lie on a surface, mm."""
-
-
-def _edge_record(
-    index: int,
-    edge: TopoDS_Edge,
-    corners: ShapeMap,
-    coedges: list[tuple[int, bool]],
-    vertices: list[tuple[Point, float]],
-) -> EdgeRecord:
-    """What there is to know of an edge.
-
-    Args:
-        corners: all vertices in their order; coedges: the faces that use the edge, and which way.
-    """
-    begin, end = TopExp.FirstVertex_s(edge), TopExp.LastVertex_s(edge)
-    ends = corners.FindIndex(begin) - 1, corners.FindIndex(end) - 1
-    degenerate = bool(BRep_Tool.Degenerated_s(edge))
-    length, kind, off = 0.0, "point", 0.0
-    middle = vertices[ends[0]][0] if ends[0] >= 0 else (0.0, 0.0, 0.0)
-    points = (middle, middle)
-    if not degenerate:
-        curve = BRepAdaptor_Curve(edge)
-        kind = _CURVES.get(curve.GetType(), "other")
-        first, last = curve.FirstParameter(), curve.LastParameter()
-        middle = curve.Value((first + last) / 2).Coord()
-        points = (curve.Value(first).Coord(), curve.Value(last).Coord())
-        if kind == "line":
-            length = math.dist(*points)
-        elif kind == "circle":
-            length = abs(last - first) * curve.Circle().Radius()
-        else:
-            length = float(GCPnts_AbscissaPoint.Length_s(curve, _LENGTH_ERROR))
-        for point, vertex in zip(points, ends, strict=True):
-            if vertex >= 0:
-                off = max(off, math.dist(point, vertices[vertex][0]))
-    return EdgeRecord(
-        index,
-        length,
-        kind,
-        tuple(coedges),
-        ends,
-        middle,
-        BRep_Tool.Tolerance_s(edge),
-        off,
-        degenerate,
-        points,
-    )
 
 
 class Inspection:
@@ -167,7 +110,7 @@ class Inspection:
     def edges(self) -> list[EdgeRecord]:
         """Every edge."""
         with kernel_call("looking at edges"):
-            return self._edges()
+            return edge_records(self.shape, self.edge_shapes, self.coedges, self.vertices)
 
     @cached_property
     def coedges(self) -> Coedges:
@@ -176,20 +119,6 @@ class Inspection:
         with kernel_call("looking at loops"):
             TopExp.MapShapes_s(self.shape, TopAbs_ShapeEnum.TopAbs_EDGE, order)
             return coedges_of(self.face_shapes, order)
-
-    def _edges(self) -> list[EdgeRecord]:
-        corners = ShapeMap()
-        TopExp.MapShapes_s(self.shape, TopAbs_ShapeEnum.TopAbs_VERTEX, corners)
-        coedges: list[list[tuple[int, bool]]] = [[] for _ in self.edge_shapes]
-        rows = (self.coedges.edge.tolist(), self.coedges.face.tolist(), self.coedges.forward.tolist())
-        for index, face, forward in zip(*rows, strict=True):
-            coedges[index].append((face, forward))
-        vertices, edges = self.vertices, self.edge_shapes
-
-        def looked_at(first: int, behind: int) -> list[EdgeRecord]:
-            return [_edge_record(n, edges[n], corners, coedges[n], vertices) for n in range(first, behind)]
-
-        return [each for half in in_halves(len(edges), looked_at, worth=_MANY_EDGES) for each in half]
 
     @cached_property
     def faces(self) -> list[FaceRecord]:

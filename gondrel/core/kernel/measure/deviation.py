@@ -146,11 +146,11 @@ def _face_by_face(one: TopoDS_Shape, other: TopoDS_Shape) -> Deviation | None:
     count = len(sides[0])
     if not count or count != len(sides[1]):
         return None
-    chosen = _spread(count, _LIMIT)
+    chosen, size = _spread(count, _LIMIT), diagonal_of(one)
     most = min(max(_LIMIT // count, 1), 2 * _PER_FACE)
     worst, samples = Deviation(-1.0, (0.0, 0.0, 0.0), 0), 0
     for here, there in (sides, sides[::-1]):
-        _mesh(compound_of([here[i] for i in chosen]), diagonal_of(one))
+        _mesh(compound_of([here[i] for i in chosen]), size)
         for index in chosen:
             points = np.concatenate([_thinned(p, _PER_FACE) for p in _samples(here[index])])
             start = index % max(len(points), 1) if most == 1 else 0
@@ -158,7 +158,7 @@ def _face_by_face(one: TopoDS_Shape, other: TopoDS_Shape) -> Deviation | None:
             across = _Across(there[index])
             for point in points:
                 gap = across.distance(gp_Pnt(*point.tolist()))
-                if gap > ACCURACY:
+                if not gap <= ACCURACY:
                     return None
                 if gap > worst.value:
                     x, y, z = (float(v) for v in point)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Sequence
 
 import numpy as np
 from OCP.Bnd import Bnd_Box
@@ -23,11 +24,13 @@ from gondrel.core.kernel.base.shape import edges_of, faces_of, kind_of, vertices
 from gondrel.core.model.body import BodyFacts, BodyKind
 
 __all__ = [
+    "FINE_ERROR",
     "INTEGRATION_ERROR",
     "area_of",
     "box_of",
     "diagonal_of",
     "exact_area_of",
+    "integrated",
     "kind_of_surface",
     "measure",
     "surface_kind",
@@ -110,29 +113,51 @@ def _properties(
     length = GProp_GProps()
     BRepGProp.LinearProperties_s(shape, length, True)
     surface, volume = GProp_GProps(), GProp_GProps()
-    area_said, volume_said = said or (None, None)
+    areas, volumes = ([figure] for figure in said) if said is not None else ([], [])
     is_small = len(faces_of(shape)) <= _FEW_FACES
     if kind in (BodyKind.SOLID, BodyKind.SHEET):
-        BRepGProp.SurfaceProperties_s(shape, surface)
-        if not _agree(surface.Mass(), area_said):
-            surface = GProp_GProps()
-            BRepGProp.SurfaceProperties_s(
-                shape, surface, FINE_ERROR if is_small else 10 * INTEGRATION_ERROR
-            )
+        error = FINE_ERROR if is_small else 10 * INTEGRATION_ERROR
+        surface, _ = integrated(BRepGProp.SurfaceProperties_s, shape, error, areas)
     if kind is BodyKind.SOLID:
-        BRepGProp.VolumeProperties_s(shape, volume)
-        if not _agree(volume.Mass(), volume_said):
-            fixed, volume = volume, GProp_GProps()
-            BRepGProp.VolumeProperties_s(shape, volume, FINE_ERROR if is_small else INTEGRATION_ERROR)
-            # The adaptive rule answers for the volume only: its moments of a plain ring were seen to be
-            # 2e-9 off.
-            volume = fixed if is_small and _agree(fixed.Mass(), volume.Mass()) else volume
+        error = FINE_ERROR if is_small else INTEGRATION_ERROR
+        volume, is_quick = integrated(BRepGProp.VolumeProperties_s, shape, error, volumes)
+        if is_small and not is_quick:
+            volume = _smoothly(shape, volume)
     chosen = {BodyKind.SOLID: volume, BodyKind.SHEET: surface}.get(kind, length)
     return volume.Mass(), surface.Mass(), length.Mass(), chosen
 
 
-def _agree(one: float, other: float | None) -> bool:
-    return other is not None and abs(one - other) <= FINE_ERROR * abs(other)
+def _smoothly(shape: TopoDS_Shape, adaptive: GProp_GProps) -> GProp_GProps:
+    """The moments by a fixed Gauss rule, where that finds the same volume: the adaptive rule answers for
+    the volume only, and its moments of a plain ring were seen to be 2e-9 off."""
+    fixed = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, fixed)
+    return fixed if _agrees(fixed.Mass(), [adaptive.Mass()]) else adaptive
+
+
+def integrated(
+    rule: Callable[..., object], shape: TopoDS_Shape, error: float, known: Sequence[float] = ()
+) -> tuple[GProp_GProps, bool]:
+    """Properties of a shape by the kernel's quick rule where that finds one of some figures to 1e-10, else
+    by its adaptive one; and whether by the quick one. Call it inside kernel_call.
+
+    Args:
+        rule: of the kernel, of surfaces or volumes; error: relative, asked of the adaptive one.
+        known: figures that others have found, rising.
+    """
+    figures = GProp_GProps()
+    if known:
+        rule(shape, figures)
+        if _agrees(figures.Mass(), known):
+            return figures, True
+        figures = GProp_GProps()
+    rule(shape, figures, error)
+    return figures, False
+
+
+def _agrees(figure: float, known: Sequence[float]) -> bool:
+    at = bisect_left(known, figure - FINE_ERROR * abs(figure))
+    return at < len(known) and abs(known[at] - figure) <= FINE_ERROR * abs(known[at])
 
 
 def measure(shape: TopoDS_Shape, said: Said = None) -> BodyFacts:
