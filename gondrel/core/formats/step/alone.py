@@ -15,7 +15,8 @@ from gondrel.core.formats.step.tessellated import facets_of
 from gondrel.core.formats.step.units import context_unit
 from gondrel.core.formats.step.witness import Hearing
 from gondrel.core.kernel.base.shape import moved_blob, shape_to_blob
-from gondrel.core.kernel.exchange.step_in import ReadingFacts, TransferredBody, read_items
+from gondrel.core.kernel.exchange.step_in import read_items
+from gondrel.core.kernel.exchange.transferred import ReadingFacts, TransferredBody
 from gondrel.core.model.body import BodyKind
 from gondrel.core.model.provenance import DEADLY
 from gondrel.core.model.store import BlobStore

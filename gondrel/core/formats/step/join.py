@@ -19,7 +19,7 @@ from gondrel.core.formats.step.sheets import surface_models
 from gondrel.core.formats.step.styled import styled_colours
 from gondrel.core.formats.step.tokens import InstanceReference
 from gondrel.core.formats.step.witness import body_faces
-from gondrel.core.kernel.exchange.step_in import Transferred, TransferredBody, TransferredProduct
+from gondrel.core.kernel.exchange.transferred import Transferred, TransferredBody, TransferredProduct
 from gondrel.core.model.body import Body, BodyKind, Rgba, Witness
 from gondrel.core.model.product import IDENTITY, Occurrence, Product
 from gondrel.core.model.provenance import Note

@@ -28,7 +28,7 @@ from gondrel.core.formats.step.records import Records, open_records
 from gondrel.core.formats.step.source import origins_in
 from gondrel.core.formats.step.structure import boxes_of, places_of
 from gondrel.core.formats.step.witness import Hearing
-from gondrel.core.kernel.exchange.step_in import Transferred
+from gondrel.core.kernel.exchange.transferred import Transferred
 from gondrel.core.model.body import Body
 from gondrel.core.model.census import Census
 from gondrel.core.model.later import LoadedShapes, place_of_body

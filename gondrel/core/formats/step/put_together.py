@@ -11,7 +11,7 @@ from gondrel.core.formats.step.card import document_definitions
 from gondrel.core.formats.step.graph import Graph
 from gondrel.core.formats.step.listed import Matrix
 from gondrel.core.formats.step.records import Records
-from gondrel.core.kernel.exchange.step_in import Transferred, TransferredOccurrence, TransferredProduct
+from gondrel.core.kernel.exchange.transferred import Transferred, TransferredOccurrence, TransferredProduct
 from gondrel.core.model.product import IDENTITY
 
 __all__ = ["put_together", "structure_alone"]

@@ -27,7 +27,8 @@ from gondrel.core.formats.step.structure import places_of
 from gondrel.core.formats.step.witness import Hearing
 from gondrel.core.kernel.base.shape import shape_to_blob
 from gondrel.core.kernel.derive import keep_said
-from gondrel.core.kernel.exchange.step_in import MAKING, Keep, Trace, Transferred, read_step
+from gondrel.core.kernel.exchange.step_in import MAKING, Keep, Trace, read_step
+from gondrel.core.kernel.exchange.transferred import Transferred
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import Progress
 from gondrel.core.work.files import private_folder
