@@ -91,7 +91,8 @@ def structure(window: Any) -> None:
     wait(lambda: session.crossing.name == "flat-gear" and not session.tasks.running)
     session.go(Station.ARRANGE)
     session.arranging.propose()
-    wait(lambda: session.arranging.proposal is not None and not session.tasks.running)
+    wait(lambda: session.arranging.proposal is not None and session.checking.report is not None)
+    wait(lambda: not session.tasks.running)  # it checks by itself, and draws coarsely meanwhile
     table = window.arrange.table
     table.topLevelItem(5).setExpanded(True)
     table.setCurrentItem(table.topLevelItem(5))
