@@ -61,14 +61,14 @@ def large_assembly(store: BlobStore, shapes: int, shape_of: Callable[[int], Topo
         groups = [*made, *groups]
         level = [p.id for p in made]
     places = tuple(
-        Occurrence(f"w{i}", key, f"Hall {i + 1}", parts._shift(0, 45000.0 * i))
+        Occurrence(f"w{i}", key, f"Hall {i + 1}", parts.shifted(0, 45000.0 * i))
         for i, key in enumerate(level)
     )
     return Model((Product("works", "WK-1", "Works", occurrences=places), *groups, *products), ("works",))
 
 
 def _use(key: str, product: str, place: int, step: float) -> Occurrence:
-    placement = parts._shift(step * (place % 10), step * (place // 10))
+    placement = parts.shifted(step * (place % 10), step * (place // 10))
     return Occurrence(key, product, f"Place {place + 1}", placement)
 
 

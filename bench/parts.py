@@ -29,7 +29,7 @@ from gondrel.core.kernel.modelling.build import block, cut, cylinder
 from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product, Rgba
 from gondrel.core.model.store import BlobStore
 
-__all__ = ["assembly", "heavy_part", "hub", "make_assembly", "make_heavy_part"]
+__all__ = ["assembly", "heavy_part", "hub", "make_assembly", "make_heavy_part", "shifted"]
 
 
 LEVELS, LOBES = 73, 18
@@ -113,7 +113,7 @@ def assembly(store: BlobStore, *, parts: int = 50, placed: int = 5000) -> Model:
     for group in range(placed // 100):
         uses = tuple(
             Occurrence(
-                f"o{group}-{i}", f"p{(group + i) % parts}", "", _shift(22.0 * (i % 10), 16.0 * (i // 10))
+                f"o{group}-{i}", f"p{(group + i) % parts}", "", shifted(22.0 * (i % 10), 16.0 * (i // 10))
             )
             for i in range(100)
         )
@@ -121,12 +121,13 @@ def assembly(store: BlobStore, *, parts: int = 50, placed: int = 5000) -> Model:
         groups.append(Product(f"g{group}", f"TR-{group + 1:03}", name, occurrences=uses))
     top = Product("top", "RACK-1", "Rack")
     places = tuple(
-        Occurrence(f"t{i}", g.id, f"Place {i + 1}", _shift(0, 0, 12.0 * i)) for i, g in enumerate(groups)
+        Occurrence(f"t{i}", g.id, f"Place {i + 1}", shifted(0, 0, 12.0 * i)) for i, g in enumerate(groups)
     )
     return Model((replace(top, occurrences=places), *groups, *products), ("top",))
 
 
-def _shift(x: float, y: float, z: float = 0.0) -> tuple[float, ...]:
+def shifted(x: float, y: float, z: float = 0.0) -> tuple[float, ...]:
+    """A placement: moved by so much, mm."""
     return (1, 0, 0, x, 0, 1, 0, y, 0, 0, 1, z, 0, 0, 0, 1)
 
 

@@ -13,6 +13,7 @@ import time
 from collections.abc import Callable
 from dataclasses import replace
 from multiprocessing.connection import Connection
+from multiprocessing.reduction import ForkingPickler
 from typing import Any
 
 from gondrel.core.errors import KernelCrashed, LimitExceeded
@@ -39,6 +40,9 @@ _CAN_GO, _STEP_SHARE = "Making ", 1 / 3
 """How steps begin that a reader can leave out, and the share of a job's time that one may take."""
 
 _WATCH = 0.1
+_LONG = 20_000
+"""Bytes of a message from which on unpacking it takes a millisecond and more."""
+
 _START_LIMIT = 120.0
 
 Listener = Callable[[Any], None]
@@ -52,16 +56,22 @@ class Worker:
 
     Args:
         niceness: how far the process gives way to others where processors are short, 0 to 19.
+        give_way: called before a job or a long message is packed or unpacked, which keeps other threads
+            waiting.
     """
 
-    def __init__(self, name: str = "worker", *, niceness: int = 0) -> None:
+    def __init__(
+        self, name: str = "worker", *, niceness: int = 0, give_way: Callable[[], None] = lambda: None
+    ) -> None:
         self.name = name
         self.niceness = niceness
+        self.give_way = give_way
         self._process: subprocess.Popen[bytes] | None = None
         self._connection: Connection | None = None
         self._lock = threading.Lock()
         self._queue: collections.deque[tuple[Job, Listener]] = collections.deque()
         self._wake = threading.Condition(self._lock)
+        self._beginning = threading.Lock()  # a process is either known to us or not begun
         self._current: Job | None = None
         self._cancel_at: float | None = None
         self._stopped_at: float | None = None
@@ -115,7 +125,8 @@ class Worker:
             self._closed = True
             self._queue.clear()
             self._wake.notify()
-        self._end_process()
+        with self._beginning:
+            self._end_process()
 
     def _serve(self) -> None:
         while True:
@@ -150,24 +161,10 @@ class Worker:
         return replace(job, deadly=job.deadly | {said})
 
     def _start(self) -> None:
-        ours, theirs = socket.socketpair()
-        process = subprocess.Popen(
-            [
-                sys.executable,
-                "-m",
-                "gondrel.jobs.child",
-                str(theirs.fileno()),
-                str(self.niceness),
-                str(os.getpid()),
-                str(self._words.handle),
-            ],
-            pass_fds=[theirs.fileno(), self._words.handle],
-            stdin=subprocess.DEVNULL,
-            stderr=None if os.environ.get("GONDREL_WORKER_LOG") else subprocess.DEVNULL,
-        )
-        theirs.close()
-        connection = Connection(ours.detach())
-        self._process, self._connection = process, connection
+        with self._beginning:
+            if self._closed:
+                return
+            process, connection = self._begin()
         deadline = time.monotonic() + _START_LIMIT
         while time.monotonic() < deadline:
             try:
@@ -178,29 +175,54 @@ class Worker:
             if process.poll() is not None or self._closed:
                 return
 
+    def _begin(self) -> tuple[subprocess.Popen[bytes], Connection]:
+        ours, theirs = socket.socketpair()
+        handles = [theirs.fileno(), self._words.handle]
+        given = (handles[0], self.niceness, os.getpid(), handles[1])
+        process = subprocess.Popen(
+            [sys.executable, "-m", "gondrel.jobs.child", *map(str, given)],
+            pass_fds=handles,
+            stdin=subprocess.DEVNULL,
+            stderr=None if os.environ.get("GONDREL_WORKER_LOG") else subprocess.DEVNULL,
+        )
+        theirs.close()
+        connection = Connection(ours.detach())
+        self._process, self._connection = process, connection
+        return process, connection
+
     def _run(self, job: Job, listener: Listener) -> Done | Failed | Stopped:
         if self.pid is None:
             self._start()
         connection = self._connection
         if connection is None:  # closed meanwhile
             return Stopped()
+        self.give_way()
         if not _send(connection, job):
             return self._died(job)
         began = time.monotonic()
         self._step, self._step_at = "", began
+        look = began + _WATCH
         while True:
             try:
                 if connection.poll(_WATCH):
-                    message = connection.recv()
+                    message = self._unpacked(connection.recv_bytes())
                     if isinstance(message, Done | Failed | Stopped):
                         return message
                     listener(message)
             except (EOFError, OSError):
                 return self._died(job)
+            if time.monotonic() < look:
+                continue
+            look = time.monotonic() + _WATCH
             ended = self._overdue(job, began)
             if ended is not None:
                 self._end_process()
                 return ended
+
+    def _unpacked(self, data: bytes) -> Any:
+        if len(data) > _LONG:
+            self.give_way()
+        return ForkingPickler.loads(data)
 
     def _overdue(self, job: Job, began: float) -> Failed | Stopped | None:
         """How a job must end now for a cancel that is not heeded or a limit that is passed."""

@@ -7,6 +7,8 @@ import sys
 import threading
 import time
 from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -80,6 +82,24 @@ def test_cancel_ends_a_job_within_two_and_a_half_seconds(worker: Worker, functio
     assert isinstance(last, Stopped)
     assert seconds < 2.5
     assert run_blocking(worker, Job(f"{HERE}:answer", (2,)), lambda m: None) == 2
+
+
+def test_closed_while_its_process_begins_it_leaves_none(monkeypatch: pytest.MonkeyPatch) -> None:
+    begun: list[subprocess.Popen[bytes]] = []
+    popen = subprocess.Popen
+
+    def slow(*args: Any, **kwargs: Any) -> subprocess.Popen[bytes]:
+        begun.append(popen(*args, **kwargs))
+        time.sleep(0.3)
+        return begun[-1]
+
+    monkeypatch.setattr("gondrel.jobs.worker.subprocess.Popen", slow)
+    worker = Worker("hasty")
+    while not begun:
+        time.sleep(0.01)
+    worker.close()
+    assert begun[0].returncode == -signal.SIGKILL
+    assert not Path(f"/proc/{begun[0].pid}").exists()
 
 
 def test_a_killed_worker_says_what_it_was_doing_and_works_again(worker: Worker) -> None:

@@ -11,6 +11,7 @@ from typing import Any
 from gondrel.core.carriage.inventory import Listed, listed
 from gondrel.core.carriage.items import Item, Key
 from gondrel.core.model.carries import THINGS, Carries, Fated
+from gondrel.core.model.columns import columns_of, from_columns
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.verdicts import Fate, gravest
 
@@ -42,10 +43,14 @@ class Forecast:
 
     def __getstate__(self) -> dict[str, Any]:
         """The fields only, as another process gets them."""
-        return {f.name: getattr(self, f.name) for f in fields(self)}
+        plain = {f.name: getattr(self, f.name) for f in fields(self)}
+        items = columns_of(Item, [entry.item for entry in self.entries])
+        return {**plain, "entries": (items, columns_of(Foreseen, self.entries)[1:])}
 
     def __setstate__(self, state: dict[str, Any]) -> None:
-        self.__dict__.update(state)
+        items, others = state["entries"]
+        entries = from_columns(Foreseen, (from_columns(Item, items), *others))
+        self.__dict__.update({**state, "entries": entries})
 
     @cached_property
     def _by_thing(self) -> dict[str, list[Foreseen]]:

@@ -6,13 +6,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gondrel.core.model.body import BodyFacts
-from gondrel.core.model.boxes import placed_boxes
+from gondrel.core.model.boxes import placed_boxes, placed_points
 from gondrel.core.model.snapshot import Model
 
 __all__ = ["Totals", "kilograms", "totals_of"]
 
+Floats = NDArray[np.float64]
+Vector = tuple[float, float, float]
 Box = tuple[float, float, float, float, float, float]
 
 
@@ -27,7 +30,7 @@ class Totals:
 
     volume: float
     area: float
-    centroid: tuple[float, float, float] | None
+    centroid: Vector | None
     solids: int
     bbox: Box | None
 
@@ -42,21 +45,19 @@ def totals_of(model: Model, facts: Mapping[str, BodyFacts]) -> dict[str, Totals]
         if product_id in above or product_id not in model.by_id:
             return Totals(0.0, 0.0, None, 0, None)
         product = model.by_id[product_id]
-        parts = []
-        for body in product.bodies:
-            if body.blob in facts:
-                f = facts[body.blob]
-                parts.append(
-                    (
-                        np.eye(4),
-                        Totals(f.volume, f.area, f.centroid, int(body.kind.value == "solid"), f.bbox),
-                    )
-                )
-        matrices = np.array([use.placement for use in product.occurrences], float).reshape(-1, 4, 4)
-        scales = np.abs(np.linalg.det(matrices[:, :3, :3])) ** (1 / 3)
-        for use, matrix, scale in zip(product.occurrences, matrices, scales.tolist(), strict=True):
-            parts.append((matrix, _scaled(of(use.product, (*above, product_id)), scale)))
-        totals[product_id] = _sum(parts)
+        own = [
+            Totals(f.volume, f.area, f.centroid, int(body.kind.value == "solid"), f.bbox)
+            for body in product.bodies
+            if (f := facts.get(body.blob)) is not None
+        ]
+        placed = np.array([use.placement for use in product.occurrences], float).reshape(-1, 4, 4)
+        scales = np.abs(np.linalg.det(placed[:, :3, :3])) ** (1 / 3)
+        inner = [
+            _scaled(of(use.product, (*above, product_id)), scale)
+            for use, scale in zip(product.occurrences, scales.tolist(), strict=True)
+        ]
+        matrices = np.concatenate([np.broadcast_to(np.eye(4), (len(own), 4, 4)), placed])
+        totals[product_id] = _sum(matrices, [*own, *inner])
         return totals[product_id]
 
     for product in model.products:
@@ -71,34 +72,42 @@ def _scaled(totals: Totals, scale: float) -> Totals:
     return replace(totals, volume=totals.volume * scale**3, area=totals.area * scale**2)
 
 
-def _sum(parts: list[tuple[np.ndarray, Totals]]) -> Totals:  # type: ignore[type-arg]
-    volume = sum(t.volume for _, t in parts)
-    area = sum(t.area for _, t in parts)
-    weighted, weight = np.zeros(3), 0.0
-    for matrix, totals in parts:
-        if totals.centroid is not None:
-            share = totals.volume if volume else totals.area
-            weighted += share * (matrix[:3, :3] @ np.asarray(totals.centroid) + matrix[:3, 3])
-            weight += share
-    centroid = weighted / weight if weight else None
+def _sum(matrices: Floats, parts: list[Totals]) -> Totals:
+    """Totals of parts in their places, (n, 4, 4)."""
+    volume = sum(each.volume for each in parts)
+    area = sum(each.area for each in parts)
     return Totals(
         volume=volume,
         area=area,
-        centroid=None if centroid is None else (float(centroid[0]), float(centroid[1]), float(centroid[2])),
-        solids=sum(t.solids for _, t in parts),
-        bbox=_box([(matrix, totals.bbox) for matrix, totals in parts if totals.bbox is not None]),
+        centroid=_centroid(matrices, parts, by_volume=bool(volume)),
+        solids=sum(each.solids for each in parts),
+        bbox=_box(matrices, parts),
     )
 
 
-def _box(placed: list[tuple[np.ndarray, Box]]) -> Box | None:  # type: ignore[type-arg]
+def _centroid(matrices: Floats, parts: list[Totals], *, by_volume: bool) -> Vector | None:
+    rows = [row for row, each in enumerate(parts) if each.centroid is not None]
+    if not rows:
+        return None
+    known = [parts[row] for row in rows]
+    shares = np.array([each.volume if by_volume else each.area for each in known])
+    if not shares.sum():
+        return None
+    points = placed_points(matrices[rows], np.array([each.centroid for each in known], float))
+    x, y, z = (shares @ points / shares.sum()).tolist()
+    return x, y, z
+
+
+def _box(matrices: Floats, parts: list[Totals]) -> Box | None:
     """The box along the axes around boxes in their places; None without any."""
-    if not placed:
+    rows = [row for row, each in enumerate(parts) if each.bbox is not None]
+    if not rows:
         return None
     boxes = placed_boxes(
-        np.array([matrix for matrix, _ in placed]), np.array([box for _, box in placed]).reshape(-1, 2, 3)
+        matrices[rows], np.array([parts[row].bbox for row in rows], float).reshape(-1, 2, 3)
     )
-    low, high = boxes[:, 0].min(axis=0), boxes[:, 1].max(axis=0)
-    x, y, z, u, v, w = (float(each) for each in (*low, *high))
+    x, y, z = boxes[:, 0].min(axis=0).tolist()
+    u, v, w = boxes[:, 1].max(axis=0).tolist()
     return x, y, z, u, v, w
 
 

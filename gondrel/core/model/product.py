@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
+from typing import Any
 
 from gondrel.core.model.body import Body, Rgba
+from gondrel.core.model.columns import Columns, columns_of, from_columns
 from gondrel.core.model.metadata import Metadatum, Value
 from gondrel.core.model.particulars import Particular
 
@@ -140,6 +142,10 @@ class Product:
     references: tuple[Reference, ...] = ()
     unread: Unread | None = None
 
+    def __reduce__(self) -> tuple[Any, ...]:
+        plain = {f.name: getattr(self, f.name) for f in fields(self) if f.name != "occurrences"}
+        return _product_from, (plain, columns_of(Occurrence, self.occurrences))
+
     @property
     def label(self) -> str:
         """What people call it: its name, else its number."""
@@ -149,3 +155,7 @@ class Product:
     def is_assembly(self) -> bool:
         """Whether other products occur in it."""
         return bool(self.occurrences)
+
+
+def _product_from(plain: dict[str, Any], uses: Columns) -> Product:
+    return Product(**plain, occurrences=from_columns(Occurrence, uses))

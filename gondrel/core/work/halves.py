@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import os
-import pickle
 from collections.abc import Callable
+from multiprocessing import Pipe
 from typing import TypeVar
 
 from gondrel.core.work.aside import begin_aside
@@ -24,10 +24,21 @@ def in_halves(count: int, act: Callable[[int, int], T], *, worth: int) -> list[T
     if count < worth or (os.cpu_count() or 1) < 2:
         return [act(0, count)]
     middle = count // 2
-    aside = begin_aside(lambda: iter([pickle.dumps(act(middle, count))]))
+    ours, theirs = Pipe(duplex=False)
+
+    def tell() -> tuple[bytes, ...]:
+        theirs.send(act(middle, count))
+        return ()
+
+    aside = begin_aside(tell)
+    theirs.close()  # so that the end of the copy is the end of the pipe
     try:
         here = act(0, middle)
-        told = aside.part(lambda: None)
+        try:
+            there = ours.recv()
+        except (EOFError, OSError):
+            there = act(middle, count)
     finally:
+        ours.close()
         aside.end()
-    return [here, pickle.loads(told) if told else act(middle, count)]
+    return [here, there]

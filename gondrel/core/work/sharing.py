@@ -10,6 +10,8 @@ from collections.abc import Callable, Sequence
 from multiprocessing.connection import Connection, wait
 from typing import Any
 
+from gondrel.core.work.parent import end_with_parent
+
 __all__ = ["share_work"]
 
 Act = Callable[..., None]
@@ -34,7 +36,7 @@ def share_work(
         return
     context = multiprocessing.get_context("spawn")
     ours, theirs = context.Pipe()
-    helper = context.Process(target=_help, args=(theirs, act, shared), daemon=True)
+    helper = context.Process(target=_help, args=(theirs, act, shared, os.getpid()), daemon=True)
     helper.start()
     theirs.close()
     try:
@@ -83,15 +85,13 @@ _AHEAD = 2
 """How many items the helper has at a time, so that it need not wait for the next."""
 
 
-def _help(line: Connection, act: Act, shared: tuple[Any, ...]) -> None:
+def _help(line: Connection, act: Act, shared: tuple[Any, ...], parent: int) -> None:
     """Say that one is ready, then do items and say so; until the line or the first process is gone."""
-    parent = multiprocessing.parent_process()
+    if not end_with_parent(parent):
+        return
     try:
         line.send(False)
         while True:
-            ends = [line] + ([parent.sentinel] if parent is not None else [])  # type: ignore[list-item]
-            if line not in wait(ends):
-                return
             act(line.recv(), *shared)
             line.send(True)
     except (EOFError, OSError, pickle.UnpicklingError):

@@ -199,8 +199,8 @@ class ManifestModel(QAbstractItemModel):
 
     def hasChildren(self, parent: Index = QModelIndex()) -> bool:
         row = self.row_of(parent)
-        if row is not None and not row.has_children:
-            return False
+        if row is not None and not (row.has_children and self._is_filtered):
+            return row.has_children  # rows below are made when they are opened
         return self.rowCount(parent) > 0
 
     def root_of(self, chain: Chain) -> Row | None:

@@ -85,7 +85,8 @@ class Row:
         """Whether there are rows below this one, without making them."""
         if self._children is not None or self.kind == "used":
             return bool(self.children)
-        return self.kind == "structure" and bool(self.product.occurrences)
+        known = self.model.by_id
+        return self.kind == "structure" and any(use.product in known for use in self.product.occurrences)
 
     @property
     def colour(self) -> str:

@@ -12,11 +12,12 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from gondrel.core.model.store import BlobStore
 from gondrel.ui.scene.body_mesh import BodyMesh
+from gondrel.ui.session.idle import Idle
 
 __all__ = ["MeshLoader"]
 
 _BREATH = 0.002
-"""Seconds the main thread gets between pieces; VTK's calls keep Python's lock."""
+"""Seconds the main thread gets after as long a piece; VTK's calls keep Python's lock."""
 
 _AT_A_TIME = 0.02
 """Seconds in which meshes are handed on before anything else has its turn."""
@@ -28,11 +29,13 @@ class MeshLoader(QObject):
     loaded = Signal(str, object)
     _arrived = Signal(str, object)
 
-    def __init__(self, parent: Any = None) -> None:
+    def __init__(self, idle: Idle, parent: Any = None) -> None:
         super().__init__(parent)
+        self._idle = idle
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="gondrel-meshes")
         self._asked: set[str] = set()
         self._is_closed = False
+        self._began = 0.0
         self._ready: deque[tuple[str, BodyMesh]] = deque()
         self._turn = QTimer(self)
         self._turn.setSingleShot(True)
@@ -56,11 +59,21 @@ class MeshLoader(QObject):
 
     def _load(self, key: str, store: BlobStore) -> None:
         try:
-            mesh = BodyMesh.from_bytes(store.get_as(key, "mesh"), lambda: time.sleep(_BREATH))
+            self._give_way()
+            mesh = BodyMesh.from_bytes(store.get_as(key, "mesh"), self._breathe)
         except KeyError:
             self._asked.discard(key)
             return
         self._arrived.emit(key, mesh)
+
+    def _breathe(self) -> None:
+        if time.perf_counter() - self._began > _BREATH:
+            time.sleep(_BREATH)
+            self._give_way()
+
+    def _give_way(self) -> None:
+        self._idle.give_way()
+        self._began = time.perf_counter()
 
     def hand_on(self, key: str, mesh: BodyMesh) -> None:
         """Have a mesh that is there handed on in its turn."""

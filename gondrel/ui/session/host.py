@@ -20,6 +20,7 @@ from gondrel.core.service.messages import Sent
 from gondrel.ui.presenters.rows import Chain
 from gondrel.ui.session.choices import SendChoices
 from gondrel.ui.session.comparison import Comparison
+from gondrel.ui.session.deferred import Deferred
 from gondrel.ui.session.settings import SettingsStore
 from gondrel.ui.session.stations import Station
 from gondrel.ui.session.tasks import Tasks
@@ -39,6 +40,7 @@ class SessionHost(Protocol):
     """A session: the open crossing, its store, and how its state is changed and told."""
 
     settings: SettingsStore
+    deferred: Deferred
     store: BlobStore
     folder: str
     crossing: Crossing

@@ -188,8 +188,8 @@ class Receiving(QObject):
                 session.mesh((value[1],))
 
         def done(model: Model) -> None:
-            session.settings.change(recent=session.settings.now.with_recent(path).recent)
             self._arrived(model, name, where)
+            session.deferred.ask(lambda: self._remember(path))
             session.notice.emit(f"Received {name}: {count_of(len(model.products), 'product')}")
             self._next()
 
@@ -296,7 +296,12 @@ class Receiving(QObject):
             session.crossing = replace(session.crossing, sources=sources)
             session.edit(lambda _: (what, merged))
             session.set_hidden(session.hidden | sent_hidden(added))
-        self.watch()
+            self.watch()
+
+    def _remember(self, path: str) -> None:
+        """Have a file among those opened last."""
+        settings = self.session.settings
+        settings.change(recent=settings.now.with_recent(path).recent)
 
     def _next(self) -> None:
         """Receive the next of several files."""

@@ -271,7 +271,7 @@ class Session(QObject):
         if model is not None:
             self.mesh(model.blobs())
             self._measure(model.blobs())
-        self.ask_forecast()
+        self.deferred.ask(self.ask_forecast)
 
     def mesh(self, keys: tuple[str, ...]) -> None:
         """Have bodies tessellated that are not yet; each is told of when its mesh is there."""

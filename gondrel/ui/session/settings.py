@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -68,10 +69,20 @@ def _file() -> Path:
     return config_folder() / "settings.json"
 
 
+def _keep(file: Path, settings: Settings) -> None:
+    with suppress(OSError, GondrelError):
+        keep(file, settings)
+
+
 class SettingsStore(QObject):
     """The settings of the running application; a change is kept at once and told."""
 
     changed = Signal()
+
+    _pool = ThreadPoolExecutor(1, thread_name_prefix="gondrel-settings")
+    """Writes one after another: waiting for the disk would be felt in the window. Ends with the process,
+    once all is written."""
+    _last: Future[None] | None = None
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -83,13 +94,14 @@ class SettingsStore(QObject):
         if changed == self.now:
             return
         self.now = changed
-        with suppress(OSError, GondrelError):
-            keep(_file(), self.now)
+        SettingsStore._last = self._pool.submit(_keep, _file(), changed)
         self.changed.emit()
 
-    @staticmethod
-    def _read() -> Settings:
+    @classmethod
+    def _read(cls) -> Settings:
         """What was kept; a broken or unknown entry falls back to its default."""
+        if cls._last is not None:
+            cls._last.result()
         made = kept_fields(_file(), Settings())
         known = tuple(c for c in made.columns if c in COLUMN_KEYS)
         widths = made.widths if len(made.widths) == 3 and min(made.widths) > 0 else ()

@@ -55,7 +55,7 @@ class SendSheet(SheetView):
         self.column.addStretch(1)
         self._add_foot()
         session.forecast_changed.connect(self.later)
-        session.model_changed.connect(self._name_file)
+        session.model_changed.connect(lambda: session.deferred.ask(self._name_file))
         session.tasks.changed.connect(self._progress)
 
     def _add_recipient(self) -> None:

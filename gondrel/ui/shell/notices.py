@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from gondrel.core.errors import GondrelError
-from gondrel.ui.session.tasks import Tasks
+from gondrel.ui.session.tasks import Task, Tasks
 from gondrel.ui.widgets.bar import Bar
 from gondrel.ui.widgets.labels import plain, quiet
 from gondrel.ui.widgets.marks import draw_mark
@@ -26,7 +26,8 @@ from gondrel.ui.widgets.marks import draw_mark
 __all__ = ["ErrorNotice", "Toast", "WorkStrip", "error_text"]
 
 _TOAST_MS = 6000
-_PATIENCE_MS = 400
+_PATIENCE_MS, _SHOWN_MS = 400, 60
+"""Time until a job is told of, and until what is told of those shown is told anew."""
 
 
 def error_text(error: GondrelError) -> str:
@@ -141,10 +142,11 @@ class WorkStrip(QFrame):
         self.tasks = tasks
         self.count_shown = count_shown
         self.is_quiet = True
-        self.rows: dict[int, tuple[QWidget, QLabel, Bar]] = {}
+        self.rows: dict[int, _JobRow] = {}
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(12, 8, 8, 8)
         self._column.setSpacing(4)
+        self._spare = [self._row() for _ in range(_AT_ONCE)]
         self._due = QTimer(self, singleShot=True, interval=_PATIENCE_MS)
         self._due.timeout.connect(self._refresh)
         tasks.changed.connect(self._tasks_changed)
@@ -156,46 +158,64 @@ class WorkStrip(QFrame):
         self._refresh()
 
     def _tasks_changed(self) -> None:
-        if set(self.tasks.running) - set(self.rows) and not self.rows:
-            if not self._due.isActive():
-                self._due.start()
-        else:
-            self._refresh()
+        if not self._due.isActive():
+            self._due.start(_SHOWN_MS if self.rows else _PATIENCE_MS)
 
     def _refresh(self) -> None:
         count_shown = self.count_shown()
         for number in [n for n in self.rows if n not in self.tasks.running or n == count_shown]:
-            row = self.rows.pop(number)[0]
-            self._column.removeWidget(row)
+            row = self.rows.pop(number)
             row.hide()
-            row.deleteLater()
+            self._column.removeWidget(row)
+            self._spare.append(row)
         groups: dict[str, int] = {}
         for number, task in self.tasks.running.items():
             first = groups.setdefault(task.title, number)
             if first != number or number == count_shown:
                 continue
             if number not in self.rows:
-                self._add(number, task.title)
-            _, label, bar = self.rows[number]
-            label.setText(f"{task.title}: {task.text.lower()}" if task.text else task.title)
-            bar.show_share(task.share)
+                self.rows[number] = row = self._spare.pop() if self._spare else self._row()
+                self._column.addWidget(row)  # as the last of those that are shown
+                row.take(number, task.title)
+            self.rows[number].tell(task)
         self.setVisible(bool(self.rows) and not self.is_quiet)
         self.adjustSize()
         self.changed.emit()
 
-    def _add(self, number: int, title: str) -> None:
-        row = QWidget()
-        line = QHBoxLayout(row)
+    def _row(self) -> _JobRow:
+        return _JobRow(self.tasks.cancel_one, self)
+
+
+_AT_ONCE = 3
+"""Lines made beforehand: making one takes long enough to be felt where a job is just beginning."""
+
+
+class _JobRow(QWidget):
+    """What a job does, how far it is, and its stop."""
+
+    def __init__(self, cancel: Callable[[int], None], parent: QWidget) -> None:
+        super().__init__(parent)
+        self.number = 0
+        line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)
-        label = QLabel(title)
-        label.setFixedWidth(230)
-        bar = Bar()
-        bar.setFixedWidth(90)
-        stop = QPushButton("Stop")
-        stop.setProperty("role", "tool")
-        stop.setAccessibleName(f"Stop {title}")
-        stop.clicked.connect(lambda: self.tasks.cancel_one(number))
-        for widget in (label, bar, stop):
+        self.label = QLabel()
+        self.label.setFixedWidth(230)
+        self.bar = Bar()
+        self.bar.setFixedWidth(90)
+        self.stop = QPushButton("Stop")
+        self.stop.setProperty("role", "tool")
+        self.stop.clicked.connect(lambda: cancel(self.number))
+        for widget in (self.label, self.bar, self.stop):
             line.addWidget(widget)
-        self._column.addWidget(row)
-        self.rows[number] = (row, label, bar)
+        self.hide()
+
+    def take(self, number: int, title: str) -> None:
+        """Tell of another job."""
+        self.number = number
+        self.stop.setAccessibleName(f"Stop {title}")
+        self.show()
+
+    def tell(self, task: Task) -> None:
+        """Show how far it is."""
+        self.label.setText(f"{task.title}: {task.text.lower()}" if task.text else task.title)
+        self.bar.show_share(task.share)
