@@ -134,7 +134,7 @@ class Model:
             changed: further fields.
         """
         same = replace(self, products=products, **changed)
-        kept = ("_places", "matrices", "places_of", "lineage", "quantities", "depth")
+        kept = ("_places", "matrices", "places_of", "lineage", "quantities", "depth", "told_uses")
         same.__dict__.update({key: self.__dict__[key] for key in kept if key in self.__dict__})
         return same
 
@@ -187,6 +187,7 @@ class Model:
         with suppress(MalformedFile, LimitExceeded):
             assert self.matrices is not None and self.lineage is not None and self.depth >= 0
             assert self.places_of is not None and self.told_uses is not None
+            assert self.unloaded is not None
 
     def _walk(self, roots: tuple[str, ...]) -> Iterator[Placed]:
         if self.count_of_places > MOST_PLACES:

@@ -259,6 +259,8 @@ class Canvas(Surface):
         Args:
             whole: for each pane the paths of what is left whole.
         """
+        if not cut and not any(scene.opening.cut or scene.caps for scene in self.scenes):
+            return
         for pane, scene in enumerate(self.scenes):
             is_other = scene.set_cut(cut, whole[pane])
             self.show_caps(pane, (), None)

@@ -17,17 +17,11 @@ __all__ = ["MOST_LARGE", "Crowd", "near_of"]
 
 _LARGE_PIXELS, MOST_LARGE = 26.0, 160
 
-_SIDES = (
-    ((0, 0, 0), (0, 1, 0), (1, 1, 0), (1, 0, 0), (0, 0, -1)),
-    ((0, 0, 1), (1, 0, 1), (1, 1, 1), (0, 1, 1), (0, 0, 1)),
-    ((0, 0, 0), (1, 0, 0), (1, 0, 1), (0, 0, 1), (0, -1, 0)),
-    ((0, 1, 0), (0, 1, 1), (1, 1, 1), (1, 1, 0), (0, 1, 0)),
-    ((0, 0, 0), (0, 0, 1), (0, 1, 1), (0, 1, 0), (-1, 0, 0)),
-    ((1, 0, 0), (1, 1, 0), (1, 1, 1), (1, 0, 1), (1, 0, 0)),
-)
 _BITS = np.array([(n >> 2 & 1, n >> 1 & 1, n & 1) for n in range(8)], np.float64)
-_CORNERS = np.array([x << 2 | y << 1 | z for side in _SIDES for x, y, z in side[:4]])
-_NORMALS = np.array([side[4] for side in _SIDES], np.float32)
+_SIDES = np.array(
+    ((0, 2, 6, 4), (1, 5, 7, 3), (0, 4, 5, 1), (2, 3, 7, 6), (0, 1, 3, 2), (4, 6, 7, 5)), np.int64
+)
+"""Corners of each side in turn, as seen from outside."""
 
 
 class Crowd:
@@ -39,11 +33,12 @@ class Crowd:
         self.actor.SetMapper(self.mapper)
         self.actor.GetProperty().SetAmbient(0.18)
         self.actor.GetProperty().SetDiffuse(0.88)
+        self.actor.GetProperty().SetInterpolationToFlat()  # sides need no corners of their own for it
         self.actor.GetProperty().BackfaceCullingOn()
         self.actor.PickableOff()
         self.actor.SetVisibility(False)
         self._state = -1
-        self._points = self._normals = np.empty((0, 24, 3), np.float32)
+        self._points, self._mirrored = _NOTHING
         self._drawn: tuple[int, int, bytes] | None = None
         self._looks: tuple[int, int, int] | None = None
         self._colours = np.empty((0, 4), np.uint8)
@@ -70,47 +65,48 @@ class Crowd:
         if drawn != self._drawn:
             self._place(scene)
             self._drawn = drawn
-            self.mapper.SetInputData(_boxes(self._points, self._normals, self._colours, members))
+            self.mapper.SetInputData(_boxes(self._points, self._mirrored, self._colours, members))
         elif is_other:
             data = self.mapper.GetInput()
-            data.GetPointData().SetScalars(numpy_to_vtk(np.repeat(self._colours, 24, axis=0), deep=True))
+            data.GetPointData().SetScalars(numpy_to_vtk(np.repeat(self._colours, 8, axis=0), deep=True))
             data.Modified()
 
     def _place(self, scene: Scene) -> None:
         """Work out the boxes of instances that are not there yet."""
         if scene.state != self._state:
             self._state = scene.state
-            self._points = self._normals = np.empty((0, 24, 3), np.float32)
+            self._points, self._mirrored = _NOTHING
         fresh = scene.placed[len(self._points) :]
         if not fresh:
             return
-        points, normals = [self._points], [self._normals]
+        points, mirrored = [self._points], [self._mirrored]
         for _, run in groupby(fresh, key=lambda placed: id(placed.mesh)):
             same = list(run)
             low, high = same[0].low, same[0].high
             matrices = np.array([placed.matrix for placed in same], np.float32)
             turns, places = matrices[:, :3, :3].transpose(0, 2, 1), matrices[:, None, :3, 3]
-            corners = (_BITS * (high - low) + low).astype(np.float32) @ turns + places
-            sides = corners[:, _CORNERS]
-            mirrored = np.linalg.det(turns) < 0  # their sides are to be seen from outside, too
-            sides[mirrored] = sides[mirrored].reshape(-1, 6, 4, 3)[:, :, ::-1].reshape(-1, 24, 3)
-            points.append(sides)
-            normals.append(np.repeat(_NORMALS @ turns, 4, axis=1))
-        self._points, self._normals = np.concatenate(points), np.concatenate(normals)
+            points.append((_BITS * (high - low) + low).astype(np.float32) @ turns + places)
+            mirrored.append(np.linalg.det(turns) < 0)
+        self._points, self._mirrored = np.concatenate(points), np.concatenate(mirrored)
+
+
+_NOTHING = np.empty((0, 8, 3), np.float32), np.empty(0, bool)
 
 
 def _boxes(
-    points: np.ndarray, normals: np.ndarray, colours: np.ndarray, members: np.ndarray
+    points: np.ndarray, mirrored: np.ndarray, colours: np.ndarray, members: np.ndarray
 ) -> vtkPolyData:
-    """Boxes of (n, 24, 3) corners, of which members are drawn."""
+    """Boxes of (n, 8, 3) corners, of which members are drawn; the sides of mirrored ones are turned, so
+    that they are seen from outside too."""
     data = vtkPolyData()
     made = vtkPoints()
     made.SetData(numpy_to_vtk(points.reshape(-1, 3), deep=True))
     data.SetPoints(made)
-    data.GetPointData().SetNormals(numpy_to_vtk(normals.reshape(-1, 3), deep=True))
-    data.GetPointData().SetScalars(numpy_to_vtk(np.repeat(colours, 24, axis=0), deep=True))
+    data.GetPointData().SetScalars(numpy_to_vtk(np.repeat(colours, 8, axis=0), deep=True))
     cells = vtkCellArray()
-    corners = np.flatnonzero(np.repeat(members, 24)).astype(np.int64)
+    drawn = np.flatnonzero(members)
+    sides = np.where(mirrored[drawn, None, None], _SIDES[:, ::-1], _SIDES)
+    corners = (8 * drawn[:, None, None] + sides).ravel()
     offsets = np.arange(0, len(corners) + 1, 4, dtype=np.int64)
     cells.SetData(numpy_to_vtkIdTypeArray(offsets, deep=True), numpy_to_vtkIdTypeArray(corners, deep=True))
     data.SetPolys(cells)
