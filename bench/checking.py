@@ -24,7 +24,7 @@ from gondrel.core.service.receive import measure_all, receive
 from gondrel.demo.make import make_demo
 from gondrel.jobs.child import collect_seldom
 
-ROUNDS = 3
+ROUNDS = 5
 SIZES = 8
 
 

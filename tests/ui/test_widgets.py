@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QLabel, QWidget
 
 from gondrel.core.errors import MalformedFile
 from gondrel.core.reports.figures import Figures
+from gondrel.core.work import SILENT, Progress
 from gondrel.jobs.messages import Job
 from gondrel.ui.manifest.item_model import ManifestModel
 from gondrel.ui.presenters.cells import empty_cells, proof_cells
@@ -84,6 +85,19 @@ def test_twenty_thousand_rows_have_their_places(parent: QWidget) -> None:
     last = model.index(19_999, 0, root)
     assert last.parent() == root
     assert model.index_of(model.row_of(last)) == last
+
+
+def test_rows_below_are_made_when_they_are_opened(parent: QWidget) -> None:
+    model = ManifestModel(parent)
+    model.show(many(50), "structure")
+    root = model.index(0, 0)
+    row = model.row_of(root)
+    assert row is not None and model.hasChildren(root) and row._children is None
+    assert model.set_filter("nothing is called so") == 0
+    assert not model.hasChildren()
+    model.set_filter("")
+    assert model.rowCount(root) == 50 and row._children is not None
+    assert not model.hasChildren(model.index(0, 0, root))
 
 
 def test_the_ledger_by_keyboard_and_mouse(parent: QWidget) -> None:
@@ -203,6 +217,22 @@ def test_each_job_has_a_line_and_a_stop_of_its_own(parent: QWidget) -> None:
     wait_until(lambda: len(ended) == 2, 10)
     wait_until(lambda: not strip.isVisible(), 5)
     tasks.close()
+
+
+def test_messages_are_taken_in_their_order_however_many_come(parent: QWidget, monkeypatch) -> None:
+    monkeypatch.setattr("gondrel.ui.session.tasks._AT_A_TIME", 0.0)  # one in each turn
+    tasks, heard = Tasks(parent), []
+    job = Job("tests.ui.test_widgets:count_up", doing="counting")
+    tasks.run(job, done=lambda value: heard.append(value), failed=heard.append, partial=heard.append)
+    wait_until(lambda: not tasks.running, 60)
+    assert heard == [*range(200), "done"]
+    tasks.close()
+
+
+def count_up(*, progress: Progress = SILENT) -> str:
+    for number in range(200):
+        progress.give(number)
+    return "done"
 
 
 def test_the_legend_names_its_bands_in_the_shown_unit(parent: QWidget) -> None:
