@@ -220,7 +220,7 @@ def test_each_job_has_a_line_and_a_stop_of_its_own(parent: QWidget) -> None:
 
 
 def test_messages_are_taken_in_their_order_however_many_come(parent: QWidget, monkeypatch) -> None:
-    monkeypatch.setattr("gondrel.ui.session.tasks._AT_A_TIME", 0.0)  # one in each turn
+    monkeypatch.setattr("gondrel.ui.session.deferred._AT_A_TIME", 0.0)  # one in each turn
     tasks, heard = Tasks(parent), []
     job = Job("tests.ui.test_widgets:count_up", doing="counting")
     tasks.run(job, done=lambda value: heard.append(value), failed=heard.append, partial=heard.append)

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import time
-from collections import deque
 from collections.abc import Container
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.model.store import BlobStore
 from gondrel.ui.scene.body_mesh import BodyMesh
+from gondrel.ui.session.deferred import HandingOn
 from gondrel.ui.session.idle import Idle
 
 __all__ = ["MeshLoader"]
@@ -19,15 +19,11 @@ __all__ = ["MeshLoader"]
 _BREATH = 0.002
 """Seconds the main thread gets after as long a piece; VTK's calls keep Python's lock."""
 
-_AT_A_TIME = 0.02
-"""Seconds in which meshes are handed on before anything else has its turn."""
-
 
 class MeshLoader(QObject):
     """Loads stored meshes one after another in a thread; a mesh that is not there is passed over."""
 
     loaded = Signal(str, object)
-    _arrived = Signal(str, object)
 
     def __init__(self, idle: Idle, parent: Any = None) -> None:
         super().__init__(parent)
@@ -36,11 +32,7 @@ class MeshLoader(QObject):
         self._asked: set[str] = set()
         self._is_closed = False
         self._began = 0.0
-        self._ready: deque[tuple[str, BodyMesh]] = deque()
-        self._turn = QTimer(self)
-        self._turn.setSingleShot(True)
-        self._turn.timeout.connect(self._deliver_some)
-        self._arrived.connect(self.hand_on)
+        self._ready = HandingOn(self._deliver, self)
 
     def load(self, key: str, store: BlobStore) -> None:
         """Load the mesh of a body, once; ``loaded`` is emitted in the main thread, not after closing."""
@@ -64,7 +56,7 @@ class MeshLoader(QObject):
         except KeyError:
             self._asked.discard(key)
             return
-        self._arrived.emit(key, mesh)
+        self._ready.add(key, mesh)
 
     def _breathe(self) -> None:
         if time.perf_counter() - self._began > _BREATH:
@@ -77,16 +69,8 @@ class MeshLoader(QObject):
 
     def hand_on(self, key: str, mesh: BodyMesh) -> None:
         """Have a mesh that is there handed on in its turn."""
-        self._ready.append((key, mesh))
-        if not self._turn.isActive():
-            self._turn.start()
+        self._ready.add(key, mesh)
 
-    def _deliver_some(self) -> None:
-        """Hand on what is there for a while, then let others have a turn."""
-        end = time.perf_counter() + _AT_A_TIME
-        while self._ready and not self._is_closed:
-            self.loaded.emit(*self._ready.popleft())
-            if time.perf_counter() > end:
-                break
-        if self._ready:
-            self._turn.start()
+    def _deliver(self, key: str, mesh: BodyMesh) -> None:
+        if not self._is_closed:
+            self.loaded.emit(key, mesh)

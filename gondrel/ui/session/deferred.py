@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
+import time
+from collections import deque
 from collections.abc import Callable
+from contextlib import suppress
+from typing import Any
 
-from PySide6.QtCore import QObject, QTimer
+from PySide6.QtCore import QObject, QTimer, Signal
 
-__all__ = ["Deferred"]
+__all__ = ["Deferred", "HandingOn"]
+
+_AT_A_TIME = 0.02
+"""Seconds in which what came is handed on before anything else has its turn."""
 
 _APART_MS = 12
 """Time between two acts: what the one changed is painted before the other begins."""
@@ -42,3 +49,36 @@ class Deferred(QObject):
         finally:
             if self._waiting:
                 self._next.start()  # from the end of the act on, so that it is painted in between
+
+
+class HandingOn(QObject):
+    """Hands on what comes from other threads in the main one, in its order and for a while at a time."""
+
+    _came = Signal()
+
+    def __init__(self, take: Callable[..., None], parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._take = take
+        self._waiting: deque[tuple[Any, ...]] = deque()
+        self._turn = QTimer(self, singleShot=True)
+        self._turn.timeout.connect(self._hand_on)
+        self._came.connect(self._begin)
+
+    def add(self, *values: Any) -> None:
+        """Have values handed on in their turn; in any thread."""
+        self._waiting.append(values)
+        with suppress(RuntimeError):  # the window is gone
+            self._came.emit()
+
+    def _begin(self) -> None:
+        if not self._turn.isActive():
+            self._turn.start()
+
+    def _hand_on(self) -> None:
+        end = time.perf_counter() + _AT_A_TIME
+        while self._waiting:
+            self._take(*self._waiting.popleft())
+            if time.perf_counter() > end:
+                break
+        if self._waiting:
+            self._turn.start()

@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 import os
-import time
-from collections import deque
 from collections.abc import Callable
-from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.errors import GondrelError
 from gondrel.core.model.snapshot import Model
@@ -18,16 +15,13 @@ from gondrel.core.service.messages import Forecast
 from gondrel.jobs.limits import resident_megabytes
 from gondrel.jobs.messages import Done, Failed, Job, Partial, Progressed, Stopped
 from gondrel.jobs.worker import Worker
+from gondrel.ui.session.deferred import HandingOn
 from gondrel.ui.session.idle import Idle
 
 __all__ = ["MESHER_NICENESS", "READER_NICENESS", "Task", "Tasks"]
 
 MESHER_NICENESS, READER_NICENESS = 4, 5
 """They give way to the window, which has to answer at once; the picture's making goes before the rest."""
-
-
-_AT_A_TIME = 0.02
-"""Seconds in which messages are taken before anything else has its turn."""
 
 
 def _nothing(value: Any) -> None:
@@ -55,7 +49,6 @@ class Tasks(QObject):
     """Runs jobs in two warm workers: one reads and writes, the other measures and tessellates."""
 
     changed = Signal()
-    _arrived = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -65,10 +58,7 @@ class Tasks(QObject):
         self.mesher = Worker("mesher", niceness=MESHER_NICENESS, give_way=give_way)
         self.running: dict[int, Task] = {}
         self._serial = 0
-        self._messages: deque[tuple[int, Any]] = deque()
-        self._turn = QTimer(self, singleShot=True)
-        self._turn.timeout.connect(self._take_some)
-        self._arrived.connect(self._turn.start)
+        self._messages = HandingOn(self._take, self)
 
     def warm_up(self) -> None:
         """Start both workers before they are needed."""
@@ -94,7 +84,7 @@ class Tasks(QObject):
         self.running[number] = Task(
             number, title, job, worker, done, failed, partial, stopped, 0.0, "", quiet
         )
-        worker.submit(job, lambda message: self._hear(number, message))
+        worker.submit(job, lambda message: self._messages.add(number, self._worked_out(message)))
         self.changed.emit()
         return number
 
@@ -126,12 +116,6 @@ class Tasks(QObject):
         self.reader.close()
         self.mesher.close()
 
-    def _hear(self, number: int, message: Any) -> None:
-        """Pass a message on to the main thread; to be called in that of the worker."""
-        self._messages.append((number, self._worked_out(message)))
-        with suppress(RuntimeError):  # the window is gone
-            self._arrived.emit()
-
     def _worked_out(self, message: Any) -> Any:
         """A message whose models know the places of everything in them: that takes long where there are
         tens of thousands, and this is not the thread that draws."""
@@ -144,16 +128,6 @@ class Tasks(QObject):
             elif isinstance(each, Forecast):
                 each.work_out()
         return message
-
-    def _take_some(self) -> None:
-        """Take what came for a while, then let others have a turn."""
-        end = time.perf_counter() + _AT_A_TIME
-        while self._messages:
-            self._take(*self._messages.popleft())
-            if time.perf_counter() > end:
-                break
-        if self._messages:
-            self._turn.start()
 
     def _take(self, number: int, message: Any) -> None:
         task = self.running.get(number)
