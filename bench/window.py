@@ -23,7 +23,7 @@ os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = STATE
 
 from large import make_large  # noqa: E402
 from parts import make_assembly  # noqa: E402
-from PySide6.QtCore import QTimer  # noqa: E402
+from PySide6.QtCore import QEventLoop, QTimer  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
 from gondrel.ui.session import receiving  # noqa: E402
@@ -68,24 +68,33 @@ class Watchdog:
 
 
 def wait(condition: Callable[[], bool], seconds: float = 180.0) -> None:
-    """Run the event loop until something is true."""
-    end = time.monotonic() + seconds
-    while not condition() and time.monotonic() < end:
-        QTest.qWait(5)
+    """Run the event loop until something is true, as the application runs it: QTest's waiting sleeps
+    between looks at what came, which counts as a stall."""
+    loop, end = QEventLoop(), time.monotonic() + seconds
+    look = QTimer(interval=5)
+    look.timeout.connect(lambda: loop.quit() if condition() or time.monotonic() > end else None)
+    look.start()
+    if not condition():
+        loop.exec()
+
+
+def rest(milliseconds: int) -> None:
+    """Run the event loop for a while."""
+    wait(lambda: False, milliseconds / 1000)
 
 
 def ready() -> Any:
     """A window with its stage and workers up."""
     window = open_window()
     wait(lambda: window.stage is not None and bool(window.session.targets))
-    QTest.qWait(800)
+    rest(800)
     return window
 
 
 def turning(window: Any, name: str) -> None:
     """Print frames a second over three seconds of turning."""
     canvas = window.stage.canvas
-    QTest.qWait(1500)
+    rest(1500)
     times = []
     end = time.perf_counter() + 3.0
     while time.perf_counter() < end:
@@ -134,9 +143,9 @@ def demo() -> None:
     wait(lambda: not session.tasks.running)
     session.send(f"{STATE}/out.stp")
     wait(lambda: session.sent is not None and not session.tasks.running)
-    QTest.qWait(500)
+    rest(500)
     window.ledger.chosen.emit("colours")
-    QTest.qWait(300)
+    rest(300)
     session.persistence.save(Path(f"{STATE}/demo.crossing"))
     wait(lambda: not session.persistence.busy)
     watch.report("over sending, proof, a ledger cell and saving")
@@ -157,7 +166,7 @@ def rack() -> None:
     print(f"rack: {Path(path).stat().st_size / 1e6:.1f} MB opened in {time.perf_counter() - start:.1f} s")
     watch.report("while 5,000 parts are received")
     turning(window, "5,000 parts")
-    QTest.qWait(600)
+    rest(600)
     canvas, manifest = window.stage.canvas, window.manifest
     timed("filter", lambda: manifest.filter.setText("plate 17"), canvas)
     timed("filter cleared", lambda: manifest.filter.setText(""), canvas)

@@ -6,12 +6,12 @@ import threading
 import time
 
 import pytest
+from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtTest import QTest
 
 from gondrel.ui.session import idle as module
 from gondrel.ui.session.idle import Idle
 from gondrel.ui.shell.application import make_application
-from tests.conftest import wait_until
 
 pytestmark = pytest.mark.window
 
@@ -30,7 +30,10 @@ def test_a_thread_goes_on_once_the_event_loop_waits(idle: Idle, monkeypatch: pyt
     thread = threading.Thread(target=lambda: (idle.give_way(), passed.set()), daemon=True)
     thread.start()
     assert not passed.wait(0.3)  # this is the thread that draws, and it is at work
-    wait_until(passed.is_set, 10)
+    loop = QEventLoop()
+    QTimer.singleShot(200, loop.quit)
+    loop.exec()
+    assert passed.wait(10)
 
 
 def test_a_thread_gives_way_for_a_moment_at_most(idle: Idle) -> None:
