@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 __all__ = ["Deferred", "HandingOn"]
 
-_AT_A_TIME = 0.02
+_AT_A_TIME = 0.012
 """Seconds in which what came is handed on before anything else has its turn."""
 
 _APART_MS = 12
