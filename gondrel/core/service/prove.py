@@ -23,6 +23,7 @@ from gondrel.core.service.beside import measuring_beside
 from gondrel.core.service.other import OtherReader
 from gondrel.core.service.receive import measure_all, receive
 from gondrel.core.work import SILENT, Progress
+from gondrel.core.work.machine import give_memory_back
 
 __all__ = ["deviations_of", "prove_against", "prove_files"]
 
@@ -66,6 +67,7 @@ def prove_against(
     Raises:
         InputError: when the file can't be read back.
     """
+    give_memory_back()  # what writing needed; the other reader begins as a copy of this process
     other = OtherReader(paths, tuple(facts.values()), wanted=other_reader)
     try:
         with measuring_beside(store_folder, progress.part(0.0, 0.5)) as share:

@@ -38,8 +38,12 @@ from gondrel.core.model.product import Occurrence, Product, Reference
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
+from gondrel.core.work.machine import give_memory_back
 
 __all__ = ["write", "write_linked"]
+
+_LARGE = 2_000_000
+"""Bytes of a body's text from which what the kernel held to write it is worth giving back at once."""
 
 
 def write(
@@ -241,6 +245,8 @@ class _Writer:
                 shape, self.settings.unit.key, parameter_curves=aid is Aid.CURVES,
                 edges=[index for index, _ in body.edge_colours] if "colours" in self.things else (),
             )  # fmt: skip
+            if len(text.data) > _LARGE:
+                give_memory_back()  # the kernel's records, before ours are made of its text
             written = add_body(self.composer, text, body.name, turning=aid is Aid.SPHERES)
             self.bodies[body.id] = written
             groups.setdefault(written.representation, []).extend(written.items)
