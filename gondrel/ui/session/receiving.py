@@ -188,8 +188,8 @@ class Receiving(QObject):
                 session.mesh((value[1],))
 
         def done(model: Model) -> None:
+            session.deferred.ask(lambda: self._remember(path))  # first: settings have a forecast asked too
             self._arrived(model, name, where)
-            session.deferred.ask(lambda: self._remember(path))
             session.notice.emit(f"Received {name}: {count_of(len(model.products), 'product')}")
             self._next()
 

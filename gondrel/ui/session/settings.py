@@ -75,7 +75,7 @@ def _keep(file: Path, settings: Settings) -> None:
 
 
 class SettingsStore(QObject):
-    """The settings of the running application; a change is kept at once and told."""
+    """The settings of the running application; a change holds and is told at once, and is kept aside."""
 
     changed = Signal()
 

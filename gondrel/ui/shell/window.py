@@ -304,7 +304,7 @@ class MainWindow(QMainWindow):
             self.stage.refresh_theme()
         for widget in (self.band, self.ledger, self.manifest):
             widget.update()
-        self.session.ask_forecast()
+        self.session.deferred.ask(self.session.ask_forecast)
 
     def clear(self) -> None:
         """Select nothing, mark nothing, close what lies over the stage."""
