@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import io
 import zipfile
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -22,7 +23,7 @@ from gondrel.core.model.views import View
 from gondrel.core.service.messages import Sent
 from gondrel.core.service.saved.schema import VERSION
 from gondrel.core.service.sendings import Sending
-from gondrel.core.work.in_turns import json_in_turns
+from gondrel.core.work.in_turns import Turns, json_in_turns
 
 __all__ = [
     "BLOBS", "FORMAT", "HEAD", "SUFFIX", "Crossing", "Source", "autosaves", "models_of",
@@ -107,19 +108,24 @@ def models_of(crossing: Crossing) -> list[Model]:
     return [*models, crossing.sent.returned] if crossing.sent is not None else models
 
 
-def save_crossing(crossing: Crossing, path: Path, store: BlobStore, *, private: bool = False) -> None:
+def save_crossing(
+    crossing: Crossing, path: Path, store: BlobStore, *, private: bool = False,
+    give_way: Callable[[], None] = lambda: None,
+) -> None:  # fmt: skip
     """Write a crossing to its file, whole or not at all.
 
     Args:
         private: whether nobody else may read it.
+        give_way: called every few milliseconds, that another thread has its turn.
 
     Raises:
         WriteFailed: when the disk refuses or a body is not in the store.
     """
     stream = io.BytesIO()
     with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
-        head = {"format": FORMAT, "version": VERSION, "crossing": to_plain(crossing)}
-        archive.writestr(HEAD, json_in_turns(head))
+        turn = Turns(give_way)
+        head = {"format": FORMAT, "version": VERSION, "crossing": to_plain(crossing, turn)}
+        archive.writestr(HEAD, json_in_turns(head, turn))
         for key in crossing.blobs():
             try:
                 archive.writestr(BLOBS + key, store.get(key))

@@ -1,29 +1,45 @@
-"""JSON of large documents, written so that other threads get their turns."""
+"""Long work of a thread beside the one that draws, done so that the other gets its turns."""
 
 from __future__ import annotations
 
 import json
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Any
 
-__all__ = ["json_in_turns"]
+__all__ = ["Turns", "json_in_turns"]
 
 _AT_ONCE = 200
 _DEEP = 9
 _TURN = 0.004
-"""Seconds of work after which others have as long."""
+"""Seconds of work after which others have their turn."""
 
 
-def json_in_turns(value: Any) -> str:
+class Turns:
+    """Called between the parts of a long work: gives way to others once a turn of it is over."""
+
+    def __init__(self, give_way: Callable[[], None]) -> None:
+        self._give_way = give_way
+        self._began = time.perf_counter()
+
+    def __call__(self) -> None:
+        """Go on, or give way first."""
+        if time.perf_counter() - self._began > _TURN:
+            self._give_way()
+            self._began = time.perf_counter()
+
+
+def json_in_turns(value: Any, turn: Callable[[], None]) -> str:
     """The same text as json.dumps with its shortest separators, written in many calls instead of one, since
-    the encoder keeps Python's lock for as long as a call takes."""
-    pieces, began = [], time.perf_counter()
+    the encoder keeps Python's lock for as long as a call takes.
+
+    Args:
+        turn: called between the pieces.
+    """
+    pieces = []
     for piece in _pieces(value, 0):
         pieces.append(piece)
-        if time.perf_counter() - began > _TURN:
-            time.sleep(_TURN)
-            began = time.perf_counter()
+        turn()
     return "".join(pieces)
 
 

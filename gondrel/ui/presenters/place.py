@@ -22,12 +22,14 @@ def far_rows(model: Model, facts: Mapping[str, BodyFacts]) -> list[tuple[str, Ch
         boxes = [facts[b.blob].bbox for b in product.bodies if b.blob in facts]
         if boxes and not product.is_reference:
             middles[product.id] = np.array(boxes).reshape(-1, 2, 3).mean(axis=(0, 1))
-    places = [place for place in model.walk() if place.product in middles] if middles else []
-    if not places:
+    numbers = {key: model.places_of.get(key, []) for key in middles}
+    if not any(numbers.values()):
         return []
-    matrices = np.array([place.placement for place in places]).reshape(-1, 4, 4)
-    centres = placed_points(matrices, np.array([middles[place.product] for place in places]))
-    return [_row(model, places[n]) for n in far_away(centres)]
+    at = np.concatenate([np.array(each, int) for each in numbers.values()])
+    own = np.repeat(np.array(list(middles.values())), [len(each) for each in numbers.values()], axis=0)
+    order = np.argsort(at)
+    centres = placed_points(model.matrices[at[order]], own[order])
+    return [_row(model, model.place(int(at[order[n]]))) for n in far_away(centres)]
 
 
 def _row(model: Model, place: Placed) -> tuple[str, Chain]:

@@ -5,7 +5,10 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from operator import attrgetter
 from types import MappingProxyType
+
+import numpy as np
 
 from gondrel.core.model import BodyFacts, Model, Occurrence, Product
 from gondrel.core.model.sizes import SIZE_TERMS, is_size_term
@@ -344,21 +347,15 @@ def same_drawn(before: Model, after: Model) -> bool:
             p is q or (p.id == q.id and p.bodies == q.bodies and _drawn_alike(p.occurrences, q.occurrences))
             for p, q in zip(before.products, after.products, strict=True)
         )
+        and np.array_equal(before.matrices, after.matrices)
     )
 
 
 def _drawn_alike(before: tuple[Occurrence, ...], after: tuple[Occurrence, ...]) -> bool:
-    return before is after or (
-        len(before) == len(after)
-        and all(
-            a.id == b.id
-            and a.product == b.product
-            and a.placement == b.placement
-            and a.colour == b.colour
-            and a.own_colours == b.own_colours
-            for a, b in zip(before, after, strict=True)
-        )
-    )
+    return before is after or list(map(_DRAWN, before)) == list(map(_DRAWN, after))
+
+
+_DRAWN = attrgetter("id", "product", "colour", "own_colours")
 
 
 def other_bodies(before: Model, after: Model) -> frozenset[str]:

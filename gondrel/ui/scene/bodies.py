@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
+from itertools import groupby
 from typing import Any, ClassVar
 
 import numpy as np
@@ -18,6 +19,7 @@ from gondrel.core.model.boxes import placed_boxes
 from gondrel.core.model.cutting import Cut, Vector
 from gondrel.ui.presenters.scale import Scale
 from gondrel.ui.scene.body_mesh import BodyMesh
+from gondrel.ui.scene.extents import Extents
 from gondrel.ui.scene.opening import Opening
 from gondrel.ui.scene.own_colours import OwnColours
 
@@ -173,10 +175,9 @@ class Scene:
         self._faded_edges.SetOpacity(0.07)
         self.fields: dict[str, np.ndarray] = {}
         self.scale: Scale | None = None
-        self._boxes: np.ndarray | None = None
+        self.extents = Extents()
         self._shown: tuple[tuple[int, int, int], np.ndarray] | None = None
-        self._bounded: np.ndarray | None = None
-        self._bounds: tuple[bytes, np.ndarray] | None = None
+        self._bounds: tuple[np.ndarray, bytes, np.ndarray] | None = None
         self.state = 0
         """Another number once instances stand elsewhere or are others; more at the end alone leave it."""
 
@@ -199,6 +200,7 @@ class Scene:
         """Plan every placed body of a model; meshes are given later."""
         self.placed.clear()
         self.caps.clear()
+        self.extents = Extents()
         self.state += 1
         self._mappers.clear()
         self._plan(model, None)
@@ -208,9 +210,11 @@ class Scene:
 
         Returns: the instances that are no longer there.
         """
-        gone = [placed for placed in self.placed if placed.product in products]
+        kept = np.array([placed.product not in products for placed in self.placed], bool)
+        gone = [self.placed[place] for place in np.flatnonzero(~kept).tolist()]
         self.state += 1
-        self.placed = [placed for placed in self.placed if placed.product not in products]
+        self.placed = [self.placed[place] for place in np.flatnonzero(kept).tolist()]
+        self.extents.keep(kept)
         for key in list(self._waiting):
             left = [entry for entry in self._waiting[key] if entry[0] not in products]
             if left:
@@ -222,7 +226,6 @@ class Scene:
 
     def _plan(self, model: Model, products: Collection[str] | None) -> None:
         """Plan the bodies of some products of a model, or of all."""
-        self._boxes = None
         if products is None:
             self._waiting.clear()
         waiting = (product for entries in self._waiting.values() for product, _ in entries)
@@ -249,8 +252,6 @@ class Scene:
         for placed in made if self.count >= CROWD else ():
             placed.is_gathered = True  # until it is found to be near
         self.placed += made
-        if self._boxes is not None and made:
-            self._boxes = np.concatenate([self._boxes, np.array([placed.box for placed in made])])
         return made
 
     def _place_all(self, mesh: BodyMesh, product: str, own: Body) -> Iterator[PlacedBody]:
@@ -258,8 +259,8 @@ class Scene:
         model, colours = self._model, self._colours
         places = model.places_of[product]
         matrices = model.matrices[places]
-        own_box = np.array([[mesh.low, mesh.high]], float)
-        for at, matrix, box in zip(places, matrices, placed_boxes(matrices, own_box), strict=True):
+        boxes = self.extents.add(matrices, mesh.low, mesh.high)
+        for at, matrix, box in zip(places, matrices, boxes, strict=True):
             path = model.place(at).path
             override = next((colours[s] for s in path if s in colours), None) if colours else None
             body, by = self._owns.worn(own, path)
@@ -421,7 +422,11 @@ class Scene:
         self._is_displaced = bool(shifts)
         moved = [placed.shift(shifts.get(placed.path, _NO_SHIFT)) for placed in self.placed]
         if any(moved):
-            self._boxes = None
+            self.extents = Extents()
+            for _, run in groupby(self.placed, key=lambda placed: id(placed.mesh)):
+                same = list(run)
+                matrices = np.array([placed.matrix for placed in same])
+                self.extents.add(matrices, same[0].low, same[0].high)
             self.state += 1
             self.displaced += 1
         return any(moved)
@@ -455,20 +460,19 @@ class Scene:
 
     def boxes(self) -> np.ndarray:
         """(n, 2, 3) boxes of all instances shown."""
-        boxes: np.ndarray = self.all_boxes()[self.shown()]
+        boxes: np.ndarray = self.extents.boxes[self.shown()]
         return boxes
 
     def bounds(self) -> np.ndarray | None:
         """(2, 3) box of all that is shown, None without any."""
-        boxes, shown = self.all_boxes(), self.shown()
+        boxes, shown = self.extents.boxes, self.shown()
         if not shown.any():
             return None
         known = shown.tobytes()
-        if self._bounds is None or self._bounds[0] != known or self._boxes is not self._bounded:
+        if self._bounds is None or self._bounds[0] is not boxes or self._bounds[1] != known:
             seen = boxes[shown]
-            self._bounds = known, np.array([seen[:, 0].min(axis=0), seen[:, 1].max(axis=0)])
-            self._bounded = self._boxes
-        return self._bounds[1]
+            self._bounds = boxes, known, np.array([seen[:, 0].min(axis=0), seen[:, 1].max(axis=0)])
+        return self._bounds[2]
 
     def pick(self, start: np.ndarray, end: np.ndarray) -> Hit | None:
         """The nearest visible face on a ray from start to end that the cut leaves, or cut face."""
@@ -514,7 +518,7 @@ class Scene:
     def _boxes_hit(self, start: np.ndarray, end: np.ndarray) -> Iterator[PlacedBody]:
         if not self.placed:
             return
-        boxes = self.all_boxes()
+        boxes = self.extents.boxes
         direction = end - start
         direction[np.abs(direction) < 1e-12] = 1e-12
         one = (boxes[:, 0] - start) / direction
@@ -525,12 +529,6 @@ class Scene:
             placed = self.placed[index]
             if placed.is_shown and len(placed.mesh.triangles):
                 yield placed
-
-    def all_boxes(self) -> np.ndarray:
-        """(n, 2, 3) boxes of all instances, hidden ones too, in their order."""
-        if self._boxes is None:
-            self._boxes = np.array([p.box for p in self.placed]).reshape(-1, 2, 3)
-        return self._boxes
 
 
 def _mapper(piece: vtkPolyData, kind: str) -> vtkPolyDataMapper:

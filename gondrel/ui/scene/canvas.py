@@ -243,7 +243,7 @@ class Canvas(Surface):
         if not scene.placed:
             return
         most = self._most_moving if self._is_moving else MOST_LARGE
-        near = near_of(scene.all_boxes(), self.camera, self.height(), self.aspect(pane), most)
+        near = near_of(scene.extents.boxes, self.camera, self.height(), self.aspect(pane), most)
         wanted = [scene.placed[place] for place in np.flatnonzero(near).tolist()]
         for placed in self._near[pane] - set(wanted):
             placed.gather(True)
@@ -593,12 +593,8 @@ class Canvas(Surface):
 
     # --- drawing ---------------------------------------------------------------------------
 
-    def paintGL(self) -> None:
-        if not self.ready:
-            return
-        if not self.is_stale:  # something that lies over the picture asked for it
-            self.show_drawn()
-            return
+    def draw_frame(self) -> None:
+        """Draw the picture as it is to be now: small and without edges where it moves and takes long."""
         clock = QtCore.QElapsedTimer()
         clock.start()
         for renderer, scene in zip(self.renderers, self.scenes, strict=True):
@@ -616,6 +612,7 @@ class Canvas(Surface):
                 self._show_batch_edges(False)
         elif self._trial:
             self.draw(_COARSE)
+            self.show_drawn()  # what spreads it takes long the first time
         self.draw((_COARSE if self.is_busy else _TURNING) if coarse else 1.0)
         for actor in self._trial:
             self.renderers[0].RemoveActor(actor)
@@ -635,4 +632,4 @@ class Canvas(Surface):
             return
         self._show_batch_edges(True)
         self._insists = True
-        self.redraw()
+        self.draw_ahead()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from itertools import groupby
+from itertools import chain
 
 import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
@@ -17,7 +17,6 @@ __all__ = ["MOST_LARGE", "Crowd", "near_of"]
 
 _LARGE_PIXELS, MOST_LARGE = 26.0, 160
 
-_BITS = np.array([(n >> 2 & 1, n >> 1 & 1, n & 1) for n in range(8)], np.float64)
 _SIDES = np.array(
     ((0, 2, 6, 4), (1, 5, 7, 3), (0, 4, 5, 1), (2, 3, 7, 6), (0, 1, 3, 2), (4, 6, 7, 5)), np.int64
 )
@@ -37,8 +36,6 @@ class Crowd:
         self.actor.GetProperty().BackfaceCullingOn()
         self.actor.PickableOff()
         self.actor.SetVisibility(False)
-        self._state = -1
-        self._points, self._mirrored = _NOTHING
         self._drawn: tuple[int, int, bytes] | None = None
         self._looks: tuple[int, int, int] | None = None
         self._colours = np.empty((0, 4), np.uint8)
@@ -46,7 +43,7 @@ class Crowd:
     def hide(self) -> None:
         """Draw nothing, and forget what was drawn."""
         self.actor.SetVisibility(False)
-        self._state, self._drawn, self._looks = -1, None, None
+        self._drawn, self._looks = None, None
 
     def show(self, scene: Scene, members: np.ndarray) -> None:
         """Draw some instances of a scene as boxes.
@@ -60,37 +57,17 @@ class Crowd:
         looks = scene.state, len(scene.placed), scene.looks
         if is_other := looks != self._looks:
             self._looks = looks
-            self._colours = np.array([placed.rgba for placed in scene.placed], np.uint8)
+            each = chain.from_iterable(placed.rgba for placed in scene.placed)
+            self._colours = np.fromiter(each, np.uint8, 4 * len(scene.placed)).reshape(-1, 4)
         drawn = scene.state, len(scene.placed), members.tobytes()
         if drawn != self._drawn:
-            self._place(scene)
             self._drawn = drawn
-            self.mapper.SetInputData(_boxes(self._points, self._mirrored, self._colours, members))
+            own = scene.extents
+            self.mapper.SetInputData(_boxes(own.corners, own.mirrored, self._colours, members))
         elif is_other:
             data = self.mapper.GetInput()
             data.GetPointData().SetScalars(numpy_to_vtk(np.repeat(self._colours, 8, axis=0), deep=True))
             data.Modified()
-
-    def _place(self, scene: Scene) -> None:
-        """Work out the boxes of instances that are not there yet."""
-        if scene.state != self._state:
-            self._state = scene.state
-            self._points, self._mirrored = _NOTHING
-        fresh = scene.placed[len(self._points) :]
-        if not fresh:
-            return
-        points, mirrored = [self._points], [self._mirrored]
-        for _, run in groupby(fresh, key=lambda placed: id(placed.mesh)):
-            same = list(run)
-            low, high = same[0].low, same[0].high
-            matrices = np.array([placed.matrix for placed in same], np.float32)
-            turns, places = matrices[:, :3, :3].transpose(0, 2, 1), matrices[:, None, :3, 3]
-            points.append((_BITS * (high - low) + low).astype(np.float32) @ turns + places)
-            mirrored.append(np.linalg.det(turns) < 0)
-        self._points, self._mirrored = np.concatenate(points), np.concatenate(mirrored)
-
-
-_NOTHING = np.empty((0, 8, 3), np.float32), np.empty(0, bool)
 
 
 def _boxes(

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 from PySide6 import QtGui
+from PySide6.QtCore import QTimer
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from vtkmodules.vtkCommonCore import vtkCommand
 from vtkmodules.vtkRenderingCore import vtkLight, vtkRenderer
@@ -73,12 +74,36 @@ class Surface(QOpenGLWidget):
         self.window_.AddObserver(vtkCommand.WindowIsCurrentEvent, self._is_current_event)
         self.ready = False
         self.is_stale = True
+        self._is_due = False
         self.deferred = deferred
+        self._showing = QTimer(self, singleShot=True)
+        self._showing.timeout.connect(super().update)
         self._pixels = (1, 1)
 
     def update(self) -> None:  # type: ignore[override]  # of its overloads, the one that is used
         """Have the picture drawn anew soon, apart from what else the same change has painted."""
-        self.deferred.ask(self.redraw)
+        self._is_due = True
+        self.deferred.ask(self._draw_due)
+
+    def _draw_due(self) -> None:
+        """Draw what was asked for, unless a later change had it drawn already."""
+        if self._is_due:
+            self.draw_ahead()
+
+    def draw_ahead(self) -> None:
+        """Draw the picture in this turn of the event loop and have the next one show it: with software GL
+        drawing takes as long as putting the window together."""
+        if self.ready and self.isVisible():
+            self.makeCurrent()
+            self.draw_frame()
+            self.doneCurrent()
+            self._showing.start()
+        else:
+            self.redraw()
+
+    def draw_frame(self) -> None:
+        """Draw the picture as it is to be now; others say how."""
+        self.draw()
 
     def redraw(self) -> None:
         """Have the picture drawn anew now; without it, what lies over it changes over the old one."""
@@ -86,7 +111,7 @@ class Surface(QOpenGLWidget):
         super().update()
 
     def draw(self, share: float = 1.0) -> None:
-        """Have VTK draw one frame and wait for it. To be called while Qt paints.
+        """Have VTK draw one frame and wait for it. To be called in the widget's GL context.
 
         share: side of the picture drawn over that shown; below 1 the picture is drawn smaller, which
         costs less, and spread over the widget.
@@ -100,12 +125,18 @@ class Surface(QOpenGLWidget):
         state.Push()
         window.Render()
         state.Pop()
-        self.is_stale = False
-        self.show_drawn()
+        self.is_stale = self._is_due = False
         window.WaitForCompletion()
 
+    def paintGL(self) -> None:
+        if not self.ready:
+            return
+        if self.is_stale:  # otherwise it is drawn, or something that lies over it asked for it
+            self.draw_frame()
+        self.show_drawn()
+
     def show_drawn(self) -> None:
-        """Show the frame drawn last once more."""
+        """Show the frame drawn last, spread over the widget. To be called in the widget's GL context."""
         drawn = self.window_.GetSize()
         self.window_.BlitDisplayFramebuffer(0, 0, 0, *drawn, 0, 0, *self._pixels, _COLOUR_BIT, _LINEAR)
 

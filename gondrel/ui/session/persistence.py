@@ -87,7 +87,7 @@ class Persistence(QObject):
             self._remember(path)
             session.notice.emit(f"Saved {path.name} at {datetime.now():%H:%M}")
 
-        self._aside(lambda: save_crossing(crossing, path, session.store), saved)
+        self._aside(lambda: self._write(crossing, path), saved)
 
     def load(self, path: Path) -> None:
         """Open a saved crossing; what is open stays when that fails."""
@@ -131,7 +131,7 @@ class Persistence(QObject):
             self._kept = crossing
             then()
 
-        self._aside(lambda: save_crossing(crossing, path, session.store, private=True), kept)
+        self._aside(lambda: self._write(crossing, path, private=True), kept)
 
     def drop_autosave(self) -> None:
         """Let go of the copies for recovery of this session."""
@@ -153,6 +153,10 @@ class Persistence(QObject):
         self._pool.shutdown(wait=True)
         if not self.has_own_work:
             self.drop_autosave()
+
+    def _write(self, crossing: Crossing, path: Path, *, private: bool = False) -> None:
+        give_way = self.session.tasks.idle.give_way
+        save_crossing(crossing, path, self.session.store, private=private, give_way=give_way)
 
     def _remember(self, path: Path) -> None:
         settings = self.session.settings

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QApplication
 
 from gondrel.core.work.files import sweep
 from gondrel.core.work.log import start_log
+from gondrel.ui.session.collecting import Collecting
 from gondrel.ui.session.settings import SettingsStore
 from gondrel.ui.shell.ending import SignalEnd
 from gondrel.ui.shell.window import MainWindow
@@ -24,6 +25,11 @@ __all__ = ["end_on_signals", "make_application", "open_window", "run"]
 
 _FIRST_PAINT_MS = 40
 """The window is painted before workers and picture are begun."""
+
+_SWITCH = 0.0005
+"""Seconds after which a thread hands over Python's lock: the one that draws asks for it with each call of
+Qt, and with the 5 ms that are usual it waited tenths of a second for two busy threads.
+Source: sys.setswitchinterval of Python's library reference."""
 
 _windows: list[MainWindow] = []
 
@@ -39,7 +45,9 @@ def make_application(arguments: Sequence[str] = ()) -> QApplication:
     application.setDesktopFileName("gondrel")
     application.setWindowIcon(QIcon(icon_path()))
     load_fonts()
+    sys.setswitchinterval(_SWITCH)
     OwnKeys(application)
+    Collecting(lambda: any(window.session.tasks.running for window in _windows), application)
     return application
 
 
@@ -66,12 +74,12 @@ def open_window(
         settings.changed.connect(changed)
     window = MainWindow(settings, lambda: open_window(settings=settings))
     _windows.append(window)
-    gc.freeze()  # what is loaded stays; a collection over it all would be felt
-    gc.set_threshold(30_000, 200, 100)
+    gc.freeze()  # what is loaded stays
 
     def forget() -> None:
         if window in _windows:
             _windows.remove(window)
+        QTimer.singleShot(0, application, gc.collect)  # much of a window holds itself
 
     window.closed.connect(forget)
     window.show()

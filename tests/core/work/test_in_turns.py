@@ -1,11 +1,14 @@
-"""JSON written in many calls says the same as written in one."""
+"""JSON written in many calls says the same as written in one, and others get their turns meanwhile."""
 
 import json
 import random
+import time
 
 import pytest
 
-from gondrel.core.work.in_turns import json_in_turns
+from gondrel.core.work.in_turns import Turns, json_in_turns
+
+_NEVER = Turns(lambda: None)
 
 
 def _grown(chance: random.Random, depth: int) -> object:
@@ -22,10 +25,30 @@ def _grown(chance: random.Random, depth: int) -> object:
 @pytest.mark.parametrize("seed", range(40))
 def test_it_says_the_same_as_the_encoder_does_at_once(seed: int) -> None:
     value = _grown(random.Random(seed), 12)
-    assert json_in_turns(value) == json.dumps(value, separators=(",", ":"))
+    assert json_in_turns(value, _NEVER) == json.dumps(value, separators=(",", ":"))
 
 
 @pytest.mark.parametrize("count", [3, 5000])
 def test_rows_in_rows_are_written_in_turns(count: int) -> None:
     value = {"a": [{"b": [{"n": n, "m": [n]} for n in range(count)]}] * count}
-    assert json_in_turns({"c": value["a"][:9]}) == json.dumps({"c": value["a"][:9]}, separators=(",", ":"))
+    assert json_in_turns({"c": value["a"][:9]}, _NEVER) == json.dumps(
+        {"c": value["a"][:9]}, separators=(",", ":")
+    )
+
+
+def test_others_have_their_turn_after_some_milliseconds_of_work() -> None:
+    given: list[float] = []
+    turn = Turns(lambda: given.append(time.perf_counter()))
+    began = time.perf_counter()
+    turn()
+    while not given:
+        turn()
+    assert given[0] - began >= 0.004
+    turn()
+    assert len(given) == 1  # the next turn has only begun
+
+
+def test_a_document_is_written_with_turns_between_its_pieces() -> None:
+    called: list[int] = []
+    json_in_turns([[{"n": n} for n in range(5000)] for _ in range(3)], lambda: called.append(1))
+    assert len(called) > 3 * 5000 / 200
