@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, fields
 from functools import cached_property
 from typing import Any
@@ -98,9 +98,15 @@ class Forecast:
         """The worst fate foreseen for a thing; empty when the model has none of it."""
         return self._fates.get(thing, "")
 
-    def work_out(self) -> None:
-        """Sort the entries out now rather than when they are first looked at."""
-        assert self._groups is not None and self._fates is not None and self._counts is not None
+    def work_out(self, turn: Callable[[], None] = lambda: None) -> None:
+        """Sort the entries out now rather than when they are first looked at.
+
+        Args:
+            turn: called before each part of the work.
+        """
+        for known in ("_by_thing", "_groups", "_fates", "_counts"):
+            turn()
+            getattr(self, known)
 
     def groups(self) -> Iterator[tuple[str, Fate, str, list[Item]]]:
         """Thing, fate, why and items, in the order of the ledger."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import suppress
 from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
@@ -182,12 +182,16 @@ class Model:
         """A product in its place, by where it stands in the order of walk."""
         return self._places[at]
 
-    def work_out_places(self) -> None:
-        """Work out now what is known of the places of products; nothing where that can't be."""
+    def work_out_places(self, turn: Callable[[], None] = lambda: None) -> None:
+        """Work out now what is known of the places of products; nothing where that can't be.
+
+        Args:
+            turn: called before each part of the work.
+        """
         with suppress(MalformedFile, LimitExceeded):
-            assert self.matrices is not None and self.lineage is not None and self.depth >= 0
-            assert self.places_of is not None and self.told_uses is not None
-            assert self.unloaded is not None
+            for known in ("_places", "matrices", "lineage", "depth", "places_of", "told_uses", "unloaded"):
+                turn()
+                getattr(self, known)
 
     def _walk(self, roots: tuple[str, ...]) -> Iterator[Placed]:
         if self.count_of_places > MOST_PLACES:

@@ -121,12 +121,10 @@ class Tasks(QObject):
         tens of thousands, and this is not the thread that draws."""
         value = message.value if isinstance(message, Done | Partial) else None
         for each in value if isinstance(value, tuple) else (value,):
-            if isinstance(each, Model | Forecast):
-                self.idle.give_way()
             if isinstance(each, Model) and each.products:
-                each.work_out_places()
+                each.work_out_places(self.idle.give_way)
             elif isinstance(each, Forecast):
-                each.work_out()
+                each.work_out(self.idle.give_way)
         return message
 
     def _take(self, number: int, message: Any) -> None:

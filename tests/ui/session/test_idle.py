@@ -36,6 +36,24 @@ def test_a_thread_goes_on_once_the_event_loop_waits(idle: Idle, monkeypatch: pyt
     assert passed.wait(10)
 
 
+def test_a_thread_gives_way_to_what_the_event_loop_has_called(
+    idle: Idle, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(module, "_AT_MOST", 60.0)
+    passed, seen = threading.Event(), []
+    loop = QEventLoop()
+
+    def called() -> None:
+        threading.Thread(target=lambda: (idle.give_way(), passed.set()), daemon=True).start()
+        seen.append(passed.wait(0.3))
+
+    QTimer.singleShot(20, called)
+    QTimer.singleShot(600, loop.quit)
+    loop.exec()
+    assert seen == [False]
+    assert passed.wait(10)
+
+
 def test_a_thread_gives_way_for_a_moment_at_most(idle: Idle) -> None:
     passed = threading.Event()
     threading.Thread(target=lambda: (idle.give_way(), passed.set()), daemon=True).start()
