@@ -12,7 +12,7 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.Geom import Geom_Surface
-from OCP.gp import gp_Pnt, gp_Pnt2d, gp_Vec
+from OCP.gp import gp_Pnt, gp_Pnt2d, gp_Vec, gp_Vec2d
 from OCP.IntTools import IntTools_FClass2d
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 from OCP.TopAbs import TopAbs_State
@@ -176,8 +176,14 @@ class _Across:
     """Projects on one face."""
 
     def __init__(self, face: TopoDS_Face) -> None:
-        self._surface = ShapeAnalysis_Surface(BRep_Tool.Surface_s(face))
+        surface = BRep_Tool.Surface_s(face)
+        self._surface = ShapeAnalysis_Surface(surface)
         self._inside = IntTools_FClass2d(face, _ADDED)
+        u = surface.UPeriod() if surface.IsUPeriodic() else 0.0
+        v = surface.VPeriod() if surface.IsVPeriodic() else 0.0
+        self._turns = [
+            gp_Vec2d(i * u, j * v) for i in ((-1, 0, 1) if u else (0,)) for j in ((-1, 0, 1) if v else (0,))
+        ]
 
     def distance(self, point: gp_Pnt) -> float:
         """Distance to the face across from a point, mm; infinite where it does not lie across."""
@@ -185,7 +191,15 @@ class _Across:
         gap = float(self._surface.Gap())
         if ACCURACY < gap < _NEARLY:
             place, gap = _nearer(self._surface.Surface(), point, place, gap)
-        return gap if self._inside.Perform(place) != TopAbs_State.TopAbs_OUT else float("inf")
+        return gap if self._is_inside(place) else float("inf")
+
+    def _is_inside(self, place: gp_Pnt2d) -> bool:
+        """Whether a place on the surface lies in the face. Where the surface closes, one that is past the
+        end of the face by a rounding is taken by the kernel to its other end; so each turn is tried."""
+        return self._inside.Perform(place) != TopAbs_State.TopAbs_OUT or any(
+            self._inside.Perform(place.Translated(turn), False) != TopAbs_State.TopAbs_OUT
+            for turn in (self._turns if len(self._turns) > 1 else ())
+        )
 
 
 class _Sampled:
