@@ -13,13 +13,13 @@ import time
 from collections.abc import Callable
 from dataclasses import replace
 from multiprocessing.connection import Connection
-from multiprocessing.reduction import ForkingPickler
 from typing import Any
 
 from gondrel.core.errors import KernelCrashed, LimitExceeded
 from gondrel.core.work import Cancelled
 from gondrel.jobs.limits import resident_megabytes
 from gondrel.jobs.messages import Done, Failed, Job, Ready, Stopped
+from gondrel.jobs.packing import pack, unpack
 from gondrel.jobs.words import LastWords
 
 __all__ = ["CANCEL_GRACE", "Worker", "run_blocking"]
@@ -48,6 +48,10 @@ _START_LIMIT = 120.0
 Listener = Callable[[Any], None]
 
 
+def _at_once() -> None:
+    """For what is not worth giving way."""
+
+
 class Worker:
     """A worker process. One job at a time; messages go to the listener given with the job.
 
@@ -56,12 +60,12 @@ class Worker:
 
     Args:
         niceness: how far the process gives way to others where processors are short, 0 to 19.
-        give_way: called before a job or a long message is packed or unpacked, which keeps other threads
-            waiting.
+        give_way: called before and while a job or a long message is packed or unpacked, which keeps other
+            threads waiting.
     """
 
     def __init__(
-        self, name: str = "worker", *, niceness: int = 0, give_way: Callable[[], None] = lambda: None
+        self, name: str = "worker", *, niceness: int = 0, give_way: Callable[[], None] = _at_once
     ) -> None:
         self.name = name
         self.niceness = niceness
@@ -196,8 +200,12 @@ class Worker:
         connection = self._connection
         if connection is None:  # closed meanwhile
             return Stopped()
-        self.give_way()
-        if not _send(connection, job):
+        packed = pack(job, self.give_way)
+        if self._cancel_at is not None:
+            return Stopped()
+        try:
+            connection.send_bytes(packed)
+        except (OSError, ValueError):
             return self._died(job)
         began = time.monotonic()
         self._step, self._step_at = "", began
@@ -205,7 +213,8 @@ class Worker:
         while True:
             try:
                 if connection.poll(_WATCH):
-                    message = self._unpacked(connection.recv_bytes())
+                    data = connection.recv_bytes()
+                    message = unpack(data, self.give_way if len(data) > _LONG else _at_once)
                     if isinstance(message, Done | Failed | Stopped):
                         return message
                     listener(message)
@@ -218,11 +227,6 @@ class Worker:
             if ended is not None:
                 self._end_process()
                 return ended
-
-    def _unpacked(self, data: bytes) -> Any:
-        if len(data) > _LONG:
-            self.give_way()
-        return ForkingPickler.loads(data)
 
     def _overdue(self, job: Job, began: float) -> Failed | Stopped | None:
         """How a job must end now for a cancel that is not heeded or a limit that is passed."""
