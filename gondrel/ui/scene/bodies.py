@@ -14,7 +14,7 @@ from vtkmodules.vtkCommonDataModel import vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty
 
-from gondrel.core.model import Body, BodyKind, Model, Product, Rgba
+from gondrel.core.model import Body, BodyKind, Model, Rgba
 from gondrel.core.model.boxes import placed_boxes
 from gondrel.core.model.cutting import Cut, Vector
 from gondrel.ui.presenters.scale import Scale
@@ -23,7 +23,7 @@ from gondrel.ui.scene.extents import Extents
 from gondrel.ui.scene.opening import Opening
 from gondrel.ui.scene.own_colours import OwnColours
 
-__all__ = ["CROWD", "OWN", "Hit", "Look", "PlacedBody", "Scene", "trial_actors"]
+__all__ = ["CROWD", "OWN", "Hit", "Look", "PlacedBody", "Scene"]
 
 CROWD = 1200
 """Number of instances from which small ones are drawn as boxes."""
@@ -600,20 +600,3 @@ def _bytes(colour: Rgba) -> tuple[int, int, int, int]:
         round(colour.blue * 255),
         round(colour.alpha * 255),
     )
-
-
-def trial_actors() -> list[vtkActor]:
-    """A tiny triangle in each way of drawing: plain, painted by face, and as edges."""
-    points = np.array([[0, 0, 0], [1e-3, 0, 0], [0, 1e-3, 0]], np.float32)
-    normals = np.array([[0, 0, 1]] * 3, np.float32)
-    mesh = BodyMesh.from_arrays(
-        points, normals, np.array([[0, 1, 2]]), np.array([0, 1]), points, np.array([0, 3]), 1.0
-    )
-    scene, red = Scene(), Rgba(1.0, 0.0, 0.0)
-    bodies = (Body(f"trial {len(own)}", BodyKind.SOLID, "", "trial", red, own) for own in ((), ((0, red),)))
-    scene.set_model(Model((Product("trial", "", "", bodies=tuple(bodies)),), ("trial",)))
-    actors = []
-    for placed in scene.add_mesh("trial", mesh):
-        scene.embody(placed)
-        actors += [*placed.surfaces, *placed.edges]
-    return actors

@@ -14,16 +14,20 @@ from gondrel.core.model import Model
 from gondrel.core.model.cutting import Cut, Vector
 from gondrel.ui.scene import camera as moves
 from gondrel.ui.scene.batch import Batch
-from gondrel.ui.scene.bodies import CROWD, Hit, PlacedBody, Scene, trial_actors
+from gondrel.ui.scene.bodies import CROWD, Hit, PlacedBody, Scene
 from gondrel.ui.scene.crowd import MOST_LARGE, Crowd, near_of
 from gondrel.ui.scene.hatching import trails_of
 from gondrel.ui.scene.surface import Surface, make_renderer
+from gondrel.ui.scene.trial import trial_actors
 from gondrel.ui.session.deferred import Deferred
 
 __all__ = ["Canvas"]
 
 _REST_SAMPLES = 4
 _LIGHT_MS, _QUICK_MS, _SMOOTH_MS, _FAIR_MS = 20.0, 32.0, 45.0, 52.0
+_UNKNOWN_MS = 21.0
+"""What the first frame of a new crowd is taken for: too slow for the time in which jobs run beside it."""
+
 _REST_AFTER_MS = 220
 _BUDGET_MS, _FEWEST_MOVING = 85.0, 16
 """What a frame of a crowd may take while moving, and how many are drawn by themselves at least."""
@@ -251,7 +255,8 @@ class Canvas(Surface):
             placed.gather(False)
             self._queue(pane, placed)
         self._near[pane] = set(wanted)
-        self.crowds[pane].show(scene, ~near & scene.shown())
+        if self.crowds[pane].show(scene, ~near & scene.shown()):
+            self._full_ms = max(self._full_ms, _UNKNOWN_MS)
 
     def set_cut(self, cut: Cut, whole: Sequence[Collection[tuple[str, ...]]] = ((), ())) -> None:
         """Cut what both panes show; cut faces of before go.
@@ -597,7 +602,8 @@ class Canvas(Surface):
         """Draw the picture as it is to be now: small and without edges where it moves and takes long."""
         clock = QtCore.QElapsedTimer()
         clock.start()
-        for renderer, scene in zip(self.renderers, self.scenes, strict=True):
+        for renderer, scene, crowd in zip(self.renderers, self.scenes, self.crowds, strict=True):
+            crowd.face(renderer.GetActiveCamera(), both=bool(scene.opening.cut) or self._is_moving)
             box = scene.bounds()
             if box is not None:
                 pad = np.linalg.norm(box[1] - box[0]) * 0.02 + 1e-6

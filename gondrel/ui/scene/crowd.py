@@ -12,6 +12,7 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkCamera, vtkPolyDataMapper
 
 from gondrel.ui.scene import camera as moves
 from gondrel.ui.scene.bodies import Scene
+from gondrel.ui.scene.extents import Extents
 
 __all__ = ["MOST_LARGE", "Crowd", "near_of"]
 
@@ -36,58 +37,89 @@ class Crowd:
         self.actor.GetProperty().BackfaceCullingOn()
         self.actor.PickableOff()
         self.actor.SetVisibility(False)
-        self._drawn: tuple[int, int, bytes] | None = None
+        self._data = vtkPolyData()
+        self._made: tuple[int, int] | None = None
+        self._drawn: bytes | None = None
         self._looks: tuple[int, int, int] | None = None
-        self._colours = np.empty((0, 4), np.uint8)
+        self._seen: tuple[float, ...] | None = None
+        self._members = np.empty(0, bool)
+        self._sides = np.empty((0, 6, 4), np.int64)
+        self._normals, self._offsets = np.empty((0, 6, 3)), np.empty((0, 6))
 
     def hide(self) -> None:
         """Draw nothing, and forget what was drawn."""
         self.actor.SetVisibility(False)
-        self._drawn, self._looks = None, None
+        self._made, self._drawn, self._looks = None, None, None
 
-    def show(self, scene: Scene, members: np.ndarray) -> None:
-        """Draw some instances of a scene as boxes.
+    def show(self, scene: Scene, members: np.ndarray) -> bool:
+        """Draw some instances of a scene as boxes, once the sides to draw are told by ``face``.
 
         Args:
             members: (n,) bool, which of its instances.
+
+        Returns: whether others are drawn than before.
         """
         self.actor.SetVisibility(bool(members.any()))
         if not members.any():
-            return
-        looks = scene.state, len(scene.placed), scene.looks
-        if is_other := looks != self._looks:
-            self._looks = looks
+            return False
+        made = scene.state, len(scene.placed)
+        looks = *made, scene.looks
+        if made != self._made:
+            self._place(scene.extents)
+        if looks != self._looks:
             each = chain.from_iterable(placed.rgba for placed in scene.placed)
-            self._colours = np.fromiter(each, np.uint8, 4 * len(scene.placed)).reshape(-1, 4)
-        drawn = scene.state, len(scene.placed), members.tobytes()
-        if drawn != self._drawn:
-            self._drawn = drawn
-            own = scene.extents
-            self.mapper.SetInputData(_boxes(own.corners, own.mirrored, self._colours, members))
-        elif is_other:
-            data = self.mapper.GetInput()
-            data.GetPointData().SetScalars(numpy_to_vtk(np.repeat(self._colours, 8, axis=0), deep=True))
-            data.Modified()
+            colours = np.fromiter(each, np.uint8, 4 * len(scene.placed)).reshape(-1, 4)
+            self._data.GetPointData().SetScalars(numpy_to_vtk(np.repeat(colours, 8, axis=0), deep=True))
+            self._data.Modified()
+        drawn = members.tobytes()
+        is_other = made != self._made or drawn != self._drawn
+        if is_other:
+            self._members, self._seen = members, None
+        self._made, self._looks, self._drawn = made, looks, drawn
+        return is_other
 
+    def face(self, camera: vtkCamera, *, both: bool) -> None:
+        """Hand over the sides that are seen from where a camera stands: half the work of a first frame.
 
-def _boxes(
-    points: np.ndarray, mirrored: np.ndarray, colours: np.ndarray, members: np.ndarray
-) -> vtkPolyData:
-    """Boxes of (n, 8, 3) corners, of which members are drawn; the sides of mirrored ones are turned, so
-    that they are seen from outside too."""
-    data = vtkPolyData()
-    made = vtkPoints()
-    made.SetData(numpy_to_vtk(points.reshape(-1, 3), deep=True))
-    data.SetPoints(made)
-    data.GetPointData().SetScalars(numpy_to_vtk(np.repeat(colours, 8, axis=0), deep=True))
-    cells = vtkCellArray()
-    drawn = np.flatnonzero(members)
-    sides = np.where(mirrored[drawn, None, None], _SIDES[:, ::-1], _SIDES)
-    corners = (8 * drawn[:, None, None] + sides).ravel()
-    offsets = np.arange(0, len(corners) + 1, 4, dtype=np.int64)
-    cells.SetData(numpy_to_vtkIdTypeArray(offsets, deep=True), numpy_to_vtkIdTypeArray(corners, deep=True))
-    data.SetPolys(cells)
-    return data
+        Args:
+            both: whether all sides, as where the boxes are cut, and where the camera moves: handing over
+                takes longer than going through what is not seen.
+        """
+        if not self.actor.GetVisibility():
+            return
+        is_parallel = bool(camera.GetParallelProjection())
+        stand = tuple(moves.axes(camera)[2].tolist()) if is_parallel else camera.GetPosition()
+        seen = () if both else (float(is_parallel), *stand)
+        if seen == self._seen:
+            return
+        self._seen = seen
+        sides = np.repeat(self._members[:, None], 6, axis=1)
+        if not both:
+            sides &= self._normals @ np.array(stand) > (0.0 if is_parallel else self._offsets)
+        corners = self._sides[sides].ravel()
+        offsets = np.arange(0, len(corners) + 1, 4, dtype=np.int64)
+        cells = vtkCellArray()
+        cells.SetData(
+            numpy_to_vtkIdTypeArray(offsets, deep=True), numpy_to_vtkIdTypeArray(corners, deep=True)
+        )
+        self._data.SetPolys(cells)
+        self._data.Modified()
+
+    def _place(self, own: Extents) -> None:
+        """Take the corners of all instances, which the graphics driver then keeps, whichever are drawn, and
+        the planes of their sides, outward also where a place mirrors."""
+        points, mirrored = own.corners, own.mirrored
+        self._data = vtkPolyData()
+        made = vtkPoints()
+        made.SetData(numpy_to_vtk(points.reshape(-1, 3), deep=True))
+        self._data.SetPoints(made)
+        self._looks = None
+        self.mapper.SetInputData(self._data)
+        first = 8 * np.arange(len(points), dtype=np.int64)[:, None, None]
+        self._sides = first + np.where(mirrored[:, None, None], _SIDES[:, ::-1], _SIDES)
+        a, b, c = (points[:, _SIDES[:, corner]].astype(float) for corner in (0, 1, 3))
+        self._normals = np.cross(b - a, c - a) * np.where(mirrored, -1.0, 1.0)[:, None, None]
+        self._offsets = np.einsum("nij,nij->ni", self._normals, a)
 
 
 def near_of(

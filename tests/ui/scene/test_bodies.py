@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from vtkmodules.vtkRenderingCore import vtkCamera
 
 from gondrel.core.kernel.base.shape import faces_of
 from gondrel.core.kernel.examples.broken import solid_of
@@ -122,21 +123,40 @@ def test_a_look_is_given_once(scene: Scene) -> None:
 
 
 def test_a_crowd_draws_boxes_where_the_bodies_are(scene: Scene) -> None:
-    crowd = Crowd()
+    crowd, camera = Crowd(), vtkCamera()
     everyone = np.ones(3, bool)
     crowd.show(scene, everyone)
+    crowd.face(camera, both=True)
     data = crowd.mapper.GetInput()
     assert data.GetNumberOfPolys() == 18
     assert data.GetBounds() == pytest.approx((-80, 520, 0, 20, 0, 20))
     colours = data.GetPointData().GetScalars()
     assert colours.GetTuple(0)[:3] == (255, 0, 0)
     scene.dress(scene.placed[0], Look((0.0, 0.0, 1.0)))
-    crowd.show(scene, everyone)
+    assert not crowd.show(scene, everyone)
     assert crowd.mapper.GetInput().GetPointData().GetScalars().GetTuple(0)[:3] == (0, 0, 255)
-    crowd.show(scene, np.array([False, True, False]))
+    assert crowd.show(scene, np.array([False, True, False]))
+    crowd.face(camera, both=True)
     assert crowd.mapper.GetInput().GetNumberOfPolys() == 6
     crowd.show(scene, ~everyone)
     assert not crowd.actor.GetVisibility()
+
+
+@pytest.mark.parametrize("is_parallel", [False, True])
+def test_a_crowd_draws_the_sides_that_face_the_camera(scene: Scene, is_parallel: bool) -> None:
+    crowd, camera = Crowd(), vtkCamera()
+    camera.SetPosition(1000.0, -300.0, 10.0)
+    camera.SetFocalPoint(1000.0, 0.0, 10.0)
+    camera.SetParallelProjection(is_parallel)
+    crowd.show(scene, np.array([False, True, True]))  # at x 500 to 520, and mirrored at -80 to -60
+    crowd.face(camera, both=False)
+    data = crowd.mapper.GetInput()
+    sides = [np.array(data.GetCell(n).GetBounds()).reshape(3, 2) for n in range(data.GetNumberOfPolys())]
+    front = [side for side in sides if side[1] == pytest.approx([0, 0])]
+    right = [side for side in sides if side[0, 0] == pytest.approx(side[0, 1])]
+    assert len(front) == 2
+    assert sorted(side[0, 0] for side in right) == ([] if is_parallel else pytest.approx([-60.0, 520.0]))
+    assert len(sides) == len(front) + len(right)
 
 
 def test_the_edge_near_a_hit_is_found_and_marked(scene: Scene) -> None:
