@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator, Mapping
 from contextlib import suppress
 from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
+from operator import attrgetter
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -45,6 +46,11 @@ class Placed(NamedTuple):
     path: tuple[str, ...]
     placement: Placement
 
+
+_WORKED_OUT = (
+    "_places", "matrices", "lineage", "depth", "places_of", "told_uses", "unloaded", "use_looks"
+)  # fmt: skip
+_USE_LOOK = attrgetter("id", "product", "colour", "own_colours")
 
 _Beneath = tuple[list[str], list[tuple[str, ...]], NDArray[np.float64]]
 """What stands in a product, parents before children: products, paths and placements, (n, 16)."""
@@ -189,9 +195,15 @@ class Model:
             turn: called before each part of the work.
         """
         with suppress(MalformedFile, LimitExceeded):
-            for known in ("_places", "matrices", "lineage", "depth", "places_of", "told_uses", "unloaded"):
+            for known in _WORKED_OUT:
                 turn()
                 getattr(self, known)
+
+    @cached_property
+    def use_looks(self) -> tuple[int, ...]:
+        """For each product a number for what occurs in it and in which colours: within one process the same
+        where those are the same."""
+        return tuple(hash(tuple(map(_USE_LOOK, product.occurrences))) for product in self.products)
 
     def _walk(self, roots: tuple[str, ...]) -> Iterator[Placed]:
         if self.count_of_places > MOST_PLACES:

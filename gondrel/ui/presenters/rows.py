@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from operator import attrgetter
 from types import MappingProxyType
 
 import numpy as np
@@ -344,18 +343,12 @@ def same_drawn(before: Model, after: Model) -> bool:
         before.roots == after.roots
         and len(before.products) == len(after.products)
         and all(
-            p is q or (p.id == q.id and p.bodies == q.bodies and _drawn_alike(p.occurrences, q.occurrences))
+            p is q or (p.id == q.id and p.bodies == q.bodies)
             for p, q in zip(before.products, after.products, strict=True)
         )
+        and before.use_looks == after.use_looks
         and np.array_equal(before.matrices, after.matrices)
     )
-
-
-def _drawn_alike(before: tuple[Occurrence, ...], after: tuple[Occurrence, ...]) -> bool:
-    return before is after or list(map(_DRAWN, before)) == list(map(_DRAWN, after))
-
-
-_DRAWN = attrgetter("id", "product", "colour", "own_colours")
 
 
 def other_bodies(before: Model, after: Model) -> frozenset[str]:

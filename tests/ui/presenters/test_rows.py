@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import pytest
 
-from gondrel.core.model import Model, Occurrence, Product
+from gondrel.core.model import Model, Occurrence, Product, Rgba
 from gondrel.core.reports.figures import Figures
 from gondrel.ui.presenters.rows import (
     Covering,
@@ -17,6 +17,7 @@ from gondrel.ui.presenters.rows import (
     fitting,
     occurrences_of,
     products_of,
+    same_drawn,
     sort_key,
 )
 from gondrel.ui.presenters.states import State
@@ -138,3 +139,22 @@ def test_twenty_thousand_rows_are_built_and_filtered() -> None:
     (top,) = build_structure(model)
     assert len(top.children) == 20_000
     assert sum(fitting(("part", "19999"), {})(row) for row in top.children) == 1
+
+
+@pytest.mark.parametrize(
+    ("changed", "expected"),
+    [
+        ({"name": "another name"}, True),
+        ({"colour": Rgba(1.0, 0.0, 0.0)}, False),
+        ({"own_colours": (("b-pin", -1, Rgba(1.0, 0.0, 0.0)),)}, False),
+        ({"product": "frame"}, False),
+        ({"placement": (1.0, 0, 0, 5.0, 0, 1.0, 0, 0, 0, 0, 1.0, 0, 0, 0, 0, 1.0)}, False),
+    ],
+)
+def test_a_model_looks_the_same_where_uses_places_and_colours_are(
+    changed: dict[str, object], expected: bool
+) -> None:
+    model = gate()
+    top = model.product("top")
+    uses = tuple(replace(use, **changed) if use.id == "o2" else use for use in top.occurrences)
+    assert same_drawn(model, model.with_product(replace(top, occurrences=uses))) is expected
