@@ -22,6 +22,8 @@ class OwnColours:
 
     def worn(self, body: Body, path: tuple[str, ...]) -> tuple[Body, str]:
         """The body as it is coloured at the end of a path, and which component says so; empty for none."""
+        if not self._of:
+            return body, ""
         for step in path:  # what is said from further above holds
             own = self._of[step].get(body.id) if step in self._of else None
             if own:

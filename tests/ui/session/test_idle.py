@@ -67,3 +67,17 @@ def test_the_thread_that_draws_does_not_wait_for_itself(
     began = time.monotonic()
     idle.give_way()
     assert time.monotonic() - began < 30
+
+
+def test_where_the_kernel_does_not_tell_the_dispatcher_does(
+    idle: Idle, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(module, "_AT_MOST", 60.0)
+    monkeypatch.setattr(module, "_POLLS", {})
+    other, passed = Idle(), threading.Event()
+    threading.Thread(target=lambda: (other.give_way(), passed.set()), daemon=True).start()
+    assert not passed.wait(0.3)
+    loop = QEventLoop()
+    QTimer.singleShot(200, loop.quit)
+    loop.exec()
+    assert passed.wait(10)
