@@ -54,7 +54,8 @@ def shot(window: Any, name: str, *, smooth: bool = True) -> None:
     """Save a picture of the window."""
     window.toast.hide()
     if smooth:
-        QTest.qWait(1500)  # the picture is coarse while work goes on beside it
+        QTest.qWait(300)
+        wait(lambda: window.stage.canvas.is_settled)  # coarse while it moves, or work goes on
         window.stage.canvas.smooth(4, False)
     QTest.qWait(400)
     window.grab().save(str(FOLDER / f"{name}.png"))

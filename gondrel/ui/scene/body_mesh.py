@@ -42,14 +42,14 @@ class BodyMesh:
     _locator: vtkStaticCellLocator | None = None
 
     @classmethod
-    def from_bytes(cls, data: bytes, breathe: Callable[[], None] = lambda: None) -> BodyMesh:
+    def from_bytes(cls, data: bytes, turn: Callable[[], None] = lambda: None) -> BodyMesh:
         """Build from the stored mesh of a body.
 
         Args:
-            breathe: called between pieces, so that a thread can let others have their turn.
+            turn: called between pieces, so that others have their turn.
         """
         arrays = np.load(io.BytesIO(data))
-        return cls.from_arrays(**{name: arrays[name] for name in arrays.files}, breathe=breathe)
+        return cls.from_arrays(**{name: arrays[name] for name in arrays.files}, turn=turn)
 
     @classmethod
     def from_arrays(
@@ -62,7 +62,7 @@ class BodyMesh:
         edge_starts: np.ndarray,
         chord: float | np.ndarray,
         is_closed: bool | np.ndarray = True,
-        breathe: Callable[[], None] = lambda: None,
+        turn: Callable[[], None] = lambda: None,
     ) -> BodyMesh:
         """Build from the arrays of a mesh, as the kernel side describes them."""
         cuts = _cut_again(_cuts(face_starts))
@@ -70,11 +70,11 @@ class BodyMesh:
         for first, last in pairwise(cuts):
             used, local = np.unique(triangles[first:last], return_inverse=True)
             pieces.append(make_surface(points[used], normals[used], local.reshape(-1, 3)))
-            breathe()
+            turn()
         lines = []
         ends = _cuts(edge_starts)
         for first, last in pairwise(ends):
-            breathe()
+            turn()
             inside = (edge_starts >= first) & (edge_starts <= last)
             lines.append(make_lines(edge_points[first:last], edge_starts[inside] - first))
         spread = [part for part in (points, edge_points) if len(part)]

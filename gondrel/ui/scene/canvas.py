@@ -451,6 +451,11 @@ class Canvas(Surface):
             if self._edges_due:
                 self._add_due()
 
+    @property
+    def is_settled(self) -> bool:
+        """Whether the picture stays as it is, unless somebody moves it or something else comes to it."""
+        return not (self._rest.isActive() or self._sharpen.isActive() or self.deferred.waiting)
+
     def _show_batch_edges(self, shown: bool) -> None:
         """Leave edges out of a picture that turns too slowly with them."""
         for batch in self.batches:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Container
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
@@ -10,14 +9,12 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.model.store import BlobStore
+from gondrel.core.work.in_turns import Turns
 from gondrel.ui.scene.body_mesh import BodyMesh
 from gondrel.ui.session.deferred import HandingOn
 from gondrel.ui.session.idle import Idle
 
 __all__ = ["MeshLoader"]
-
-_BREATH = 0.002
-"""Seconds the main thread gets after as long a piece; VTK's calls keep Python's lock."""
 
 
 class MeshLoader(QObject):
@@ -31,7 +28,6 @@ class MeshLoader(QObject):
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="gondrel-meshes")
         self._asked: set[str] = set()
         self._is_closed = False
-        self._began = 0.0
         self._ready = HandingOn(self._deliver, self)
 
     def load(self, key: str, store: BlobStore) -> None:
@@ -50,22 +46,13 @@ class MeshLoader(QObject):
         self._pool.shutdown(wait=True, cancel_futures=True)
 
     def _load(self, key: str, store: BlobStore) -> None:
+        self._idle.give_way()
         try:
-            self._give_way()
-            mesh = BodyMesh.from_bytes(store.get_as(key, "mesh"), self._breathe)
+            mesh = BodyMesh.from_bytes(store.get_as(key, "mesh"), Turns(self._idle.give_way))
         except KeyError:
             self._asked.discard(key)
             return
         self._ready.add(key, mesh)
-
-    def _breathe(self) -> None:
-        if time.perf_counter() - self._began > _BREATH:
-            time.sleep(_BREATH)
-            self._give_way()
-
-    def _give_way(self) -> None:
-        self._idle.give_way()
-        self._began = time.perf_counter()
 
     def hand_on(self, key: str, mesh: BodyMesh) -> None:
         """Have a mesh that is there handed on in its turn."""

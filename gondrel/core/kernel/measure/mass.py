@@ -5,6 +5,7 @@ from __future__ import annotations
 from bisect import bisect_left
 from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
+from typing import NamedTuple
 
 import numpy as np
 from OCP.Bnd import Bnd_Box
@@ -22,6 +23,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 from gondrel.core.kernel.base.calls import kernel_call
 from gondrel.core.kernel.base.shape import edges_of, faces_of, kind_of, vertices_of
 from gondrel.core.model.body import BodyFacts, BodyKind
+from gondrel.core.work.halves import in_halves
 
 __all__ = [
     "FINE_ERROR",
@@ -52,6 +54,9 @@ Said = tuple[float, float] | None
 
 _FEW_FACES = 200
 """Number of faces up to which a body is measured finely."""
+
+_MANY_FACES = 4000
+"""Number of faces from which on a copy of the process is worth its beginning."""
 
 
 def surface_kind(face: TopoDS_Face) -> str:
@@ -106,25 +111,54 @@ def diagonal_of(shape: TopoDS_Shape) -> float:
     return 0.0 if box.IsVoid() else float(box.SquareExtent() ** 0.5)
 
 
+class _Moments(NamedTuple):
+    """What the kernel integrates, as plain numbers that can go between processes."""
+
+    mass: float
+    centre: tuple[float, float, float]
+    matrix: tuple[float, ...]
+
+
+def _moments(figures: GProp_GProps) -> _Moments:
+    matrix = figures.MatrixOfInertia()
+    rows = tuple(float(matrix.Value(r, c)) for r in (1, 2, 3) for c in (1, 2, 3))
+    return _Moments(float(figures.Mass()), figures.CentreOfMass().Coord(), rows)
+
+
+_NOTHING = _Moments(0.0, (0.0, 0.0, 0.0), (0.0,) * 9)
+
+
 def _properties(
-    shape: TopoDS_Shape, kind: BodyKind, said: Said
-) -> tuple[float, float, float, GProp_GProps]:
-    """Volume, area, edge length, and the properties that centroid and inertia are taken from."""
-    length = GProp_GProps()
-    BRepGProp.LinearProperties_s(shape, length, True)
-    surface, volume = GProp_GProps(), GProp_GProps()
+    shape: TopoDS_Shape, kind: BodyKind, said: Said, faces: int
+) -> tuple[float, float, float, _Moments]:
+    """Volume, area, edge length, and the moments that centroid and inertia are taken from.
+
+    Of a body with very many faces a copy of this process integrates the one while this does the other.
+    """
     areas, volumes = ([figure] for figure in said) if said is not None else ([], [])
-    is_small = len(faces_of(shape)) <= _FEW_FACES
-    if kind in (BodyKind.SOLID, BodyKind.SHEET):
+    is_small = faces <= _FEW_FACES
+
+    def areal() -> _Moments:
         error = FINE_ERROR if is_small else 10 * INTEGRATION_ERROR
-        surface, _ = integrated(BRepGProp.SurfaceProperties_s, shape, error, areas)
-    if kind is BodyKind.SOLID:
+        return _moments(integrated(BRepGProp.SurfaceProperties_s, shape, error, areas)[0])
+
+    def solid() -> _Moments:
         error = FINE_ERROR if is_small else INTEGRATION_ERROR
         volume, is_quick = integrated(BRepGProp.VolumeProperties_s, shape, error, volumes)
-        if is_small and not is_quick:
-            volume = _smoothly(shape, volume)
-    chosen = {BodyKind.SOLID: volume, BodyKind.SHEET: surface}.get(kind, length)
-    return volume.Mass(), surface.Mass(), length.Mass(), chosen
+        return _moments(_smoothly(shape, volume) if is_small and not is_quick else volume)
+
+    wanted = {BodyKind.SOLID: (areal, solid), BodyKind.SHEET: (areal,)}.get(kind, ())
+
+    def integrate(first: int, behind: int) -> list[_Moments]:
+        return [act() for act in wanted[first:behind]]
+
+    halves = in_halves(len(wanted), integrate, worth=2 if faces >= _MANY_FACES else 3)
+    found = [each for half in halves for each in half]
+    length = GProp_GProps()
+    BRepGProp.LinearProperties_s(shape, length, True)
+    surface, volume, *_ = (*found, _NOTHING, _NOTHING)
+    chosen = found[-1] if found else _moments(length)
+    return volume.mass, surface.mass, float(length.Mass()), chosen
 
 
 def _smoothly(shape: TopoDS_Shape, adaptive: GProp_GProps) -> GProp_GProps:
@@ -175,10 +209,8 @@ def measure(shape: TopoDS_Shape, said: Said = None) -> BodyFacts:
     with kernel_call("measuring a body"):
         kind = kind_of(shape)
         faces = faces_of(shape)
-        volume, area, length, props = _properties(shape, kind, said)
-        centre = props.CentreOfMass()
-        matrix = props.MatrixOfInertia()
-        rows = np.array([[matrix.Value(r, c) for c in (1, 2, 3)] for r in (1, 2, 3)])
+        volume, area, length, moments = _properties(shape, kind, said, len(faces))
+        rows = np.array(moments.matrix).reshape(3, 3)
         principal = np.linalg.eigvalsh((rows + rows.T) / 2)
         tolerance = ShapeAnalysis_ShapeTolerance()
         worst = max(
@@ -186,7 +218,7 @@ def measure(shape: TopoDS_Shape, said: Said = None) -> BodyFacts:
             tolerance.Tolerance(shape, 1, TopAbs_ShapeEnum.TopAbs_VERTEX),
         )
         vertices, edges = vertices_of(shape), edges_of(shape)
-        centroid = (centre.X(), centre.Y(), centre.Z())
+        centroid = moments.centre
         box = _bbox(shape)
         if kind is BodyKind.POINT:
             centroid = (box[0], box[1], box[2])
@@ -195,7 +227,7 @@ def measure(shape: TopoDS_Shape, said: Said = None) -> BodyFacts:
             area=area,
             centroid=centroid,
             inertia=(float(principal[0]), float(principal[1]), float(principal[2])),
-            inertia_matrix=tuple(float(x) for x in rows.ravel()),
+            inertia_matrix=moments.matrix,
             bbox=box,
             faces=len(faces),
             edges=len(edges),

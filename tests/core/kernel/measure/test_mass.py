@@ -8,12 +8,13 @@ import numpy as np
 import pytest
 from OCP.TopoDS import TopoDS_Shape
 
-from gondrel.core.kernel.base.shape import shape_from_blob, shape_to_blob
-from gondrel.core.kernel.measure import deviation
+from gondrel.core.kernel.base.shape import faces_of, shape_from_blob, shape_to_blob
+from gondrel.core.kernel.measure import deviation, mass
 from gondrel.core.kernel.measure.deviation import away_from, measure_deviation
 from gondrel.core.kernel.measure.mass import measure
 from gondrel.core.kernel.mesh.triangulation import make_mesh
 from gondrel.core.kernel.modelling import build
+from gondrel.core.work import halves
 
 pytestmark = pytest.mark.slow
 
@@ -32,6 +33,20 @@ FORMULAS = {
         2 * (600 + 300 + 200) - 32 * math.pi + 80 * math.pi,
     ),
 }
+
+
+@pytest.mark.parametrize("name", FORMULAS)
+def test_two_processes_measure_what_one_does(name: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    shape, _, _ = FORMULAS[name]
+    alone, asides = measure(shape), []
+    begin = halves.begin_aside
+    monkeypatch.setattr(mass, "_MANY_FACES", 1)
+    monkeypatch.setattr(halves, "begin_aside", lambda act: asides.append(begin(act)) or asides[-1])
+    assert measure(shape) == alone
+    assert len(asides) == 1
+    sheet = faces_of(shape)[0]
+    assert measure(sheet).area > 0
+    assert len(asides) == 1
 
 
 @pytest.mark.parametrize("name", FORMULAS)
