@@ -6,7 +6,7 @@ import os
 import platform
 import threading
 import time
-from io import FileIO
+import weakref
 
 from PySide6.QtCore import QAbstractEventDispatcher, QObject
 
@@ -38,6 +38,8 @@ class Idle(QObject):
         super().__init__(parent)
         self._polls = _POLLS.get(platform.machine(), ())
         self._call = _call_of_main_thread() if self._polls else None
+        if self._call is not None:
+            weakref.finalize(self, os.close, self._call).atexit = False  # threads may ask to the last
         self._blocks = False
         dispatcher = QAbstractEventDispatcher.instance()
         if dispatcher is not None and self._call is None:
@@ -55,7 +57,7 @@ class Idle(QObject):
     def _is_at_work(self) -> bool:
         if self._call is None:
             return not self._blocks
-        return os.pread(self._call.fileno(), 8, 0).partition(b" ")[0] not in self._polls
+        return os.pread(self._call, 8, 0).partition(b" ")[0] not in self._polls
 
     def _will_block(self) -> None:
         self._blocks = True
@@ -64,11 +66,15 @@ class Idle(QObject):
         self._blocks = False
 
 
-def _call_of_main_thread() -> FileIO | None:
+def _call_of_main_thread() -> int | None:
     """The file in which the kernel says in which call the main thread is; none where it keeps that back."""
     try:
-        told = FileIO(f"/proc/self/task/{threading.main_thread().native_id}/syscall")
-        os.pread(told.fileno(), 8, 0)
+        told = os.open(f"/proc/self/task/{threading.main_thread().native_id}/syscall", os.O_RDONLY)
     except OSError:
+        return None
+    try:
+        os.pread(told, 8, 0)
+    except OSError:
+        os.close(told)
         return None
     return told
