@@ -157,11 +157,18 @@ class NamesProducts(Protocol):
         """Their numbers and names; none when it can't be read."""
 
 
+Ends = tuple[float, ...]
+"""Coordinates of the start and the end of an edge, six numbers, or none."""
+
+
 class RecordSource(Protocol):
     """The records of a file for people to read."""
 
     noun: str
     """What stands before the number of a record."""
+
+    lists_edges: bool
+    """Whether the edges of a body stand in one record, and none has one of its own."""
 
     def view(self, number: int) -> RecordView | None:
         """A record, None where the file has none of this number."""
@@ -172,6 +179,11 @@ class RecordSource(Protocol):
 
     def colour_of(self, number: int) -> int:
         """The record that gives one its colour, 0 for none of its own."""
+        ...
+
+    def edges_of(self, face: int) -> dict[int, Ends]:
+        """The records of the edges of a face, each with its start and end in the file's own unit; without
+        those where the file does not say, and none where it has no records of edges."""
         ...
 
     def close(self) -> None:

@@ -12,11 +12,15 @@ class Sought:
     """An item whose record is sought.
 
     Args:
-        kind: "product", "component", "body" or "face"; id: of it, of a face that of its body.
-        face: its place in the body; of_colour: whether the record that gives it its colour is meant.
+        kind: "product", "component", "body", "face" or "edge"; id: of it, of the last two that of
+            their body.
+        face, edge: its place in the body; blob: the body's shape, for an edge.
+        of_colour: whether the record that gives it its colour is meant.
     """
 
     kind: str
     id: str
     face: int = -1
     of_colour: bool = False
+    edge: int = -1
+    blob: str = ""

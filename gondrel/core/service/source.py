@@ -5,9 +5,14 @@ from __future__ import annotations
 from contextlib import ExitStack
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
+
 from gondrel.core.errors import InputError, UsageError
 from gondrel.core.formats.base import RecordSource
 from gondrel.core.formats.registry import by_content
+from gondrel.core.kernel.base.shape import shape_from_blob
+from gondrel.core.kernel.topology.bounding import faces_beside
 from gondrel.core.model.origins import Found, Origins, RecordView, origins_of, source_key
 from gondrel.core.model.sought import Sought
 from gondrel.core.model.store import BlobStore
@@ -17,6 +22,9 @@ from gondrel.core.work.kept_open import KeptOpen
 from gondrel.core.work.packed import unpacked
 
 __all__ = ["find_records", "record_at", "record_behind"]
+
+_SAME_ENDS = 1e-6
+"""Share of its coordinates by which an edge's ends may differ from those in the file."""
 
 
 def _let_go(held: tuple[RecordSource, ExitStack]) -> None:
@@ -79,12 +87,16 @@ def record_behind(
         InputError: when it is not there.
     """
     checked_file(path)
-    origins = origins_of(BlobStore(Path(store_folder)), path)
+    store = BlobStore(Path(store_folder))
+    origins = origins_of(store, path)
     if origins is None:
         raise UsageError(
             "where this came from is not known", hint="the file changed, or has to be received again"
         )
-    number = _number(origins, sought)
+    if sought.kind == "edge":
+        number = _edge(_source(path), origins, sought, store)
+    else:
+        number = _number(origins, sought)
     if not number:
         raise UsageError(f"no record of this {sought.kind} is known; it may have been made here")
     if sought.of_colour:
@@ -98,6 +110,37 @@ def _number(origins: Origins, sought: Sought) -> int:
         return faces[sought.face] if 0 <= sought.face < len(faces) else 0
     tables = {"product": origins.products, "component": origins.uses, "body": origins.bodies}
     return tables.get(sought.kind, {}).get(sought.id, 0)
+
+
+def _edge(source: RecordSource, origins: Origins, sought: Sought, store: BlobStore) -> int:
+    """The record of an edge: one that all faces beside it have, and no other; of several, as where a
+    cylinder is two halves, the one with its ends."""
+    places, ends = faces_beside(shape_from_blob(store.get(sought.blob)), sought.edge)
+    faces = origins.faces.get(sought.id, ())
+    numbers = [faces[place] for place in places if place < len(faces) and faces[place]]
+    if not numbers or len(numbers) < len(places):
+        return 0
+    tables = [source.edges_of(number) for number in numbers]
+    shared = [edge for edge in tables[0] if all(edge in table for table in tables)]
+    if len(numbers) == 1 and not source.lists_edges:
+        # The rim of a sheet, or the seam of a surface, which not every format has.
+        others = {edge for face in faces if face and face != numbers[0] for edge in source.edges_of(face)}
+        shared = [edge for edge in shared if edge not in others]
+    if len(shared) < 2:
+        return shared[0] if shared else 0
+    off = {edge: _off(np.array(tables[0][edge]), np.array(ends)) for edge in shared}
+    best, second = sorted(off, key=off.__getitem__)[:2]
+    if off[best] > _SAME_ENDS or off[second] <= _SAME_ENDS:
+        raise UsageError(f"which of {len(shared)} edges between the same faces it is can't be told")
+    return best
+
+
+def _off(told: NDArray[np.float64], ends: NDArray[np.float64]) -> float:
+    """How far two pairs of points are from being the same in another unit, as a share of their size."""
+    if len(told) != len(ends) or not told.any():
+        return float("inf")
+    ways = [one * max(float(one @ ends), 0.0) / float(one @ one) for one in (told, np.roll(told, 3))]
+    return min(float(np.linalg.norm(ends - way)) for way in ways) / (float(np.linalg.norm(ends)) or 1.0)
 
 
 def _colour(source: RecordSource, origins: Origins, sought: Sought, number: int) -> int:

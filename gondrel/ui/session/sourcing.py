@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.errors import GondrelError
+from gondrel.core.model.body import Body
 from gondrel.core.model.origins import Found, RecordView
 from gondrel.core.model.sought import Sought
 from gondrel.ui.presenters.rows import occurrences_of
@@ -32,11 +33,20 @@ class Sourcing(QObject):
         self.found: Sequence[Found] = ()
         self.told = ""
         self.behind: list[int] = []
+        self.edge: Sought | None = None
         session.model_changed.connect(self._forget)
 
     def _forget(self) -> None:
-        self.view, self.found, self.told, self.behind = None, (), "", []
+        self.view, self.found, self.told, self.behind, self.edge = None, (), "", [], None
         self.changed.emit()
+
+    def point_at(self, body: Body, edge: int) -> None:
+        """Say which edge of a body is picked, as long as nothing else is."""
+        self.edge = Sought("edge", body.id, edge=edge, blob=body.blob)
+
+    def point_away(self) -> None:
+        """No edge is picked any more."""
+        self.edge = None
 
     @property
     def path(self) -> str:
@@ -46,11 +56,13 @@ class Sourcing(QObject):
         return source.file.path if source is not None else ""
 
     def selected(self, face: tuple[str, int] | None) -> Sought | None:
-        """What a record is sought for now: the picked face, else the selected component or part.
+        """What a record is sought for now: the picked edge or face, else the selected component or part.
 
         Args:
             face: id of the body and place of the face that is picked.
         """
+        if self.edge is not None:
+            return self.edge
         model, selection = self.session.model, self.session.selection
         if face is not None and face[0]:
             return Sought("face", face[0], face[1])
@@ -67,7 +79,7 @@ class Sourcing(QObject):
             self._tell("There is no file behind this model")
             return
         if sought is None:
-            self._tell("Select a component, or pick a face in the picture, to see its record")
+            self._tell("Select a component, or pick a face or edge in the picture, to see its record")
             return
         args = (self.path, sought, str(self.session.store.folder))
         self._fetch("record_behind", args)

@@ -474,6 +474,7 @@ class StageView(QWidget):
         self.picked_part = ""
         self._alone = None
         self.session.checking.pick_face("", -1)
+        self.session.sourcing.point_away()
         self.session.arranging.pick(None)
         for pane in (RECEIVED, RETURNED):
             self.canvas.mark(pane, ())
@@ -555,6 +556,9 @@ class StageView(QWidget):
         edge = self._edge_near(hit)
         of_ours = pane == RECEIVED and edge is None and hit.placed.owner is None
         self.session.checking.pick_face(hit.placed.body.id if of_ours else "", hit.face)
+        self.session.sourcing.point_away()
+        if pane == RECEIVED and edge is not None and hit.placed.owner is None:
+            self.session.sourcing.point_at(hit.placed.body, edge)
         self.session.arranging.pick(picked_at(hit, edge) if pane == RECEIVED else None)
         mark = (
             edge_mark(hit.placed, edge, _MARKED)

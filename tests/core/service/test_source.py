@@ -7,12 +7,17 @@ and the record leads to one of the same kind.
 from __future__ import annotations
 
 import gzip
+from collections import Counter
 from pathlib import Path
 
 import pytest
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.GeomAbs import GeomAbs_CurveType
 
 from gondrel.core.errors import GondrelError, UsageError
+from gondrel.core.kernel.base.shape import edges_of, shape_from_blob
 from gondrel.core.kernel.derive import detail_of
+from gondrel.core.kernel.topology.bounding import faces_beside
 from gondrel.core.model.sought import Sought
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import receive
@@ -26,6 +31,10 @@ pytestmark = pytest.mark.slow
 KINDS = {
     "plane": ("PLANE", "190 plane surface", "108 plane"),
     "cylinder": ("CYLINDRICAL_SURFACE", "192 cylindrical surface", "CYLINDER"),
+}
+CURVES = {
+    GeomAbs_CurveType.GeomAbs_Line: ("LINE",),
+    GeomAbs_CurveType.GeomAbs_Circle: ("CIRCLE",),
 }
 TARGETS = {"step-ap242": ".stp", "iges-solid": ".igs", "xt-text": ".x_t"}
 
@@ -55,6 +64,46 @@ def test_every_face_leads_to_a_surface_of_its_kind(sent) -> None:
             assert any(t in KINDS[kind] for t in on), (kind, record.text, on)
             seen += 1
     assert seen == 7 + 3 + 6
+
+
+def test_every_edge_leads_to_a_curve_of_its_kind(sent) -> None:
+    """The kernel knows the kind of each edge's curve; a seam is no edge in XT, and IGES lists them all."""
+    path, model, store = sent
+    for _, body in model.bodies():
+        shape = shape_from_blob(BlobStore(Path(store)).get(body.blob))
+        numbers = []
+        for place, edge in enumerate(edges_of(shape)):
+            kind = BRepAdaptor_Curve(edge).GetType()
+            beside = faces_beside(shape, place)[0]
+            try:
+                record = behind(sent, "edge", body.id, edge=place, blob=body.blob)
+            except UsageError as error:
+                assert path.endswith(".x_t") and len(beside) == 1, error
+                continue
+            numbers.append(record.number)
+            on = [found.type for found in record.refers]
+            if path.endswith(".igs"):
+                assert record.type == "504 edge list"
+            else:
+                assert any(word in CURVES[kind] for word in on), (record.text, on)
+        assert len(set(numbers)) == (1 if path.endswith(".igs") else len(numbers))
+        assert len(numbers) >= len(edges_of(shape)) - 1
+
+
+def test_edges_between_the_same_faces_are_told_apart(as1: str, store_folder: str) -> None:
+    """Holes of as1 are cylinders in two halves, which share both their lines."""
+    model = receive(as1, store_folder)
+    product = next(p for p in model.products if p.name == "plate")
+    body = product.bodies[0]
+    shape = shape_from_blob(BlobStore(Path(store_folder)).get(body.blob))
+    pairs = Counter(tuple(faces_beside(shape, place)[0]) for place in range(len(edges_of(shape))))
+    assert max(pairs.values()) > 1
+    found = set()
+    for place in range(len(edges_of(shape))):
+        view = record_behind(as1, Sought("edge", body.id, edge=place, blob=body.blob), store_folder)
+        assert view.type == "EDGE_CURVE"
+        found.add(view.number)
+    assert len(found) == len(edges_of(shape))
 
 
 def test_components_bodies_products_and_colours(sent) -> None:

@@ -297,8 +297,7 @@ def test_what_differs_from_another_file(opened: Any, as1: str) -> None:
     assert session.comparison is None and not opened.stage.canvas.two
 
 
-def test_the_record_behind_a_picked_face(opened: Any) -> None:
-
+def test_the_record_behind_a_picked_face_and_edge(opened: Any) -> None:
     session, canvas = opened.session, opened.stage.canvas
     canvas.set_view("top")
     QTest.qWait(400)
@@ -321,6 +320,14 @@ def test_the_record_behind_a_picked_face(opened: Any) -> None:
     page.previous.click()
     settle(session)
     assert session.sourcing.view.number == number
+    corner = plate.box[1].copy()
+    corner[:2] -= 1.0, 12.0  # beside the edge at the right
+    where = at(opened, corner)
+    click(opened, where)
+    assert session.checking.picked_face is None
+    page.of_selection.click()
+    settle(session)
+    assert session.sourcing.view.type == "EDGE_CURVE"
     page.search.setFocus()
     QTest.keyClicks(page.search, "PLANE")
     QTest.keyClick(page.search, Qt.Key.Key_Return)

@@ -24,6 +24,7 @@ class IgesSource:
     """Finds entities by the number of their directory entry and by type, and what points to them."""
 
     noun = "D"
+    lists_edges = True
 
     def __init__(self, file: IgesFile) -> None:
         self.file = file
@@ -87,6 +88,19 @@ class IgesSource:
         if entity is None or not entity.colour:
             return 0
         return -entity.colour if entity.colour < 0 else number
+
+    def edges_of(self, face: int) -> dict[int, tuple[float, ...]]:
+        """The edge lists that hold the edges of a face of a solid: single edges are no entities. Trimmed
+        surfaces have none.
+
+        Source: IGES 5.3, types 510 (face), 508 (loop) and 504 (edge list).
+        """
+        at = [self.file.entities[face]] if face in self.file.entities else []
+        for kind in (508, 504):
+            at = [
+                e for each in at for n in self._pointers(each) if (e := self.file.entities[n]).kind == kind
+            ]
+        return {each.number: () for each in at}
 
     def close(self) -> None:
         """Nothing is held open."""

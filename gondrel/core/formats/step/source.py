@@ -18,6 +18,9 @@ __all__ = ["StepSource", "open_source", "origins_in"]
 
 _MOST, _LONGEST = 300, 20_000
 _KEYWORD = re.compile(rb"\s*(?:\(\s*)?([A-Za-z_0-9!-]+)")
+_TO_EDGES = (
+    ("FACE_BOUND", "FACE_OUTER_BOUND"), ("EDGE_LOOP",), ("ORIENTED_EDGE",), ("EDGE_CURVE",),
+)  # fmt: skip
 _TO_COLOUR = ("COLOUR_RGB", "DRAUGHTING_PRE_DEFINED_COLOUR", "PRE_DEFINED_COLOUR")
 
 
@@ -46,6 +49,7 @@ class StepSource:
     """Finds records by number and by type, and what refers to them."""
 
     noun = "#"
+    lists_edges = False
 
     def __init__(self, records: Records) -> None:
         self.records = records
@@ -104,6 +108,29 @@ class StepSource:
                 stack += [t for t in links.of(at) if t not in seen]
                 seen.add(at)
         return 0
+
+    def edges_of(self, face: int) -> dict[int, tuple[float, ...]]:
+        """The edge curves of a face, each with the coordinates of its start and end.
+
+        Source: ISO 10303-42, topology: face_bound, edge_loop, oriented_edge, edge_curve, vertex_point.
+        """
+        ordinal = self.records.ordinal(face)
+        rows = [ordinal - 1] if ordinal else []
+        for kinds in _TO_EDGES:
+            rows = [t for row in rows for t in self.links.of(row) if self._type(t) in kinds]
+        return {self.records.number_at(row): self._ends(row) for row in rows}
+
+    def _ends(self, edge: int) -> tuple[float, ...]:
+        vertices = [row for row in self.links.of(edge) if self._type(row) == "VERTEX_POINT"]
+        points = [row for vertex in vertices for row in self.links.of(vertex)]
+        if len(points) != 2 or any(self._type(point) != "CARTESIAN_POINT" for point in points):
+            return ()
+        texts = [self.records.raw_at(point).rpartition(b"(")[2].partition(b")")[0] for point in points]
+        try:
+            ends = [float(number) for text in texts for number in text.split(b",")]
+        except ValueError:
+            return ()
+        return tuple(ends) if len(ends) == 6 else ()
 
     def close(self) -> None:
         """Let go of the file."""

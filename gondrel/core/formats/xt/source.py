@@ -9,6 +9,7 @@ from typing import Any
 
 from gondrel.core.formats.xt import attributes as named
 from gondrel.core.formats.xt.attributes import AttributeReader
+from gondrel.core.formats.xt.body_read import chain_of
 from gondrel.core.formats.xt.document import open_document
 from gondrel.core.formats.xt.nodes import Document, Node
 from gondrel.core.model.origins import Found, RecordView, owners_of
@@ -27,6 +28,7 @@ class XtSource:
     """Finds nodes by index and by type, and what points to them."""
 
     noun = "node "
+    lists_edges = False
 
     def __init__(self, document: Document) -> None:
         self.document = document
@@ -75,6 +77,31 @@ class XtSource:
                 return at.index
             at = self.document.at(at.get("next", 0))
         return 0
+
+    def edges_of(self, face: int) -> dict[int, tuple[float, ...]]:
+        """The edge nodes of a face, each with the coordinates of its vertices."""
+        node = self.document.at(face)
+        if node is None or "loop" not in node:
+            return {}
+        edges: dict[int, tuple[float, ...]] = {}
+        for loop in chain_of(self.document, node["loop"], "next", "LOOP"):
+            fin, seen = self.document.at(loop["fin"]), set[int]()
+            while fin is not None and fin.kind == "FIN" and fin.index not in seen:
+                seen.add(fin.index)
+                if fin["edge"]:
+                    edges[fin["edge"]] = self._ends(fin)
+                fin = self.document.at(fin["forward"])
+        return edges
+
+    def _ends(self, fin: Node) -> tuple[float, ...]:
+        """Where a fin comes from and leads to; a ring without vertices says neither."""
+        behind = self.document.at(fin["backward"])
+        ends: list[float] = []
+        for each in (behind, fin):
+            vertex = self.document.at(each["vertex"]) if each is not None else None
+            point = self.document.at(vertex["point"]) if vertex is not None else None
+            ends += point["pvec"] if point is not None else ()
+        return tuple(ends) if len(ends) == 6 else ()
 
     def close(self) -> None:
         """Nothing is held open."""
