@@ -63,6 +63,7 @@ COVERED: dict[str, str] = {
     "gondrel.core.kernel.modelling.rigid": "core/kernel/exchange/test_outline_check.py",
     "gondrel.core.kernel.repair": "core/mends/test_mends.py",
     "gondrel.core.kernel.topology": "core/formats/xt/test_bodies.py",
+    "gondrel.core.kernel.topology.bounding": "core/service/test_source.py",
     "gondrel.core.kernel.topology.coedges": "core/checks/test_rules.py",
     "gondrel.core.mends": "core/mends/test_mends.py",
     "gondrel.core.mends.mesh": "core/formats/meshes/test_solids.py",

@@ -174,7 +174,7 @@ class RecordSource(Protocol):
         """A record, None where the file has none of this number."""
 
     def find(self, query: str) -> list[Found]:
-        """Records by their type."""
+        """Records by their type, or by a text they hold."""
         ...
 
     def colour_of(self, number: int) -> int:

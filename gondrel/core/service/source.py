@@ -23,6 +23,7 @@ from gondrel.core.work.packed import unpacked
 
 __all__ = ["find_records", "record_at", "record_behind"]
 
+_MOST = 600
 _SAME_ENDS = 1e-6
 """Share of its coordinates by which an edge's ends may differ from those in the file."""
 
@@ -67,8 +68,16 @@ def record_at(path: str, number: int, *, progress: Progress = SILENT) -> RecordV
 
 
 def find_records(path: str, query: str, *, progress: Progress = SILENT) -> list[Found]:
-    """Records by number or by type, at most some hundred. Raises InputError, UsageError."""
+    """Records by number, type or text, at most some hundred; several words are divided by commas.
+
+    Raises InputError, UsageError.
+    """
     source = _source(path)
+    words = [word.strip() for word in query.split(",") if word.strip()]
+    return list(dict.fromkeys(found for word in words for found in _found(source, word)))[:_MOST]
+
+
+def _found(source: RecordSource, query: str) -> list[Found]:
     digits = query.strip().lstrip("#D").strip()
     if digits.isdigit():
         view = source.view(int(digits))

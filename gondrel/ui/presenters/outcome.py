@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -27,6 +28,7 @@ __all__ = [
     "outcome_csv",
     "part_outcomes",
     "remainder_card",
+    "remainder_words",
 ]
 
 _QUIET = {
@@ -122,6 +124,17 @@ def remainder_card(census: Census) -> LedgerGroup | None:
     return LedgerGroup(
         "remainder", "altered", "Remainder", head, "", frozenset(), frozenset(), tuple(lines)
     )
+
+
+def remainder_words(census: Census) -> str:
+    """What to look for in the file to see its remainder: the types of its records, divided by commas."""
+    types = (each.type for several in census.kinds().values() for each in several)
+    words = (_FORM.sub("", type_.partition(".")[0]) for type_ in types)
+    return ", ".join(dict.fromkeys(words))
+
+
+_FORM = re.compile(r" (form \d+ )?\(.*\)$")
+"""What stands behind the number of an IGES type: its form and its name."""
 
 
 _MOST_KINDS = 3

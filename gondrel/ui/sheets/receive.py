@@ -20,6 +20,7 @@ from gondrel.ui.presenters.outcome import (
     outcome_csv,
     part_outcomes,
     remainder_card,
+    remainder_words,
 )
 from gondrel.ui.presenters.place import far_rows
 from gondrel.ui.presenters.text import card_lines
@@ -40,6 +41,7 @@ class ReceiveSheet(SheetView):
     open_wanted = Signal()
     next_wanted = Signal()
     load_listed = Signal()
+    records_wanted = Signal(str)
     opened = Signal(object)
 
     def __init__(self, session: Session, parent: Any = None) -> None:
@@ -376,8 +378,13 @@ class ReceiveSheet(SheetView):
     def _remainder(self, model: Model) -> None:
         census = model.provenance.census if model.provenance is not None else None
         card = remainder_card(census) if census is not None else None
-        if card is not None:
-            self._notes([card])
+        if card is None or census is None:
+            return
+        self._notes([card])
+        if self.session.sourcing.has_records:
+            self._buttons(
+                ("Show it in the file", lambda: self.records_wanted.emit(remainder_words(census)))
+            )
 
     def _far(self, model: Model) -> None:
         rows = far_rows(model, self.session.facts)

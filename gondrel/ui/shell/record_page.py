@@ -36,9 +36,9 @@ class RecordPage(Page):
         self.session = session
         line = QHBoxLayout()
         self.search = QLineEdit()
-        self.search.setPlaceholderText("Number or type of a record")
+        self.search.setPlaceholderText("Number, type or text of a record")
         self.search.setAccessibleName("Find a record")
-        self.search.returnPressed.connect(lambda: session.sourcing.find(self.search.text()))
+        self.search.returnPressed.connect(lambda: self.look_for(self.search.text()))
         self.previous = QPushButton("Back")
         self.previous.clicked.connect(session.sourcing.back)
         self.of_selection = QPushButton("Of what is selected")
@@ -83,6 +83,11 @@ class RecordPage(Page):
         session = self.session
         sought: Sought | None = session.sourcing.selected(session.checking.picked_face)
         session.sourcing.look_behind(replace(sought, of_colour=of_colour) if sought is not None else None)
+
+    def look_for(self, words: str) -> None:
+        """Find records, as if it had been typed."""
+        self.search.setText(words)
+        self.session.sourcing.find(words)
 
     def _follow(self, item: QListWidgetItem) -> None:
         self.session.sourcing.go(int(item.data(Qt.ItemDataRole.UserRole)))

@@ -194,6 +194,7 @@ class MainWindow(QMainWindow):
         self.check.save_wanted.connect(lambda path: reporting.save_findings(self, Path(path)))
         self.mend.opened.connect(self._finding)
         session.checking.changed.connect(self.refresh_soon)
+        self.receive.records_wanted.connect(self.show_records)
         self.receive.load_listed.connect(
             lambda: session.loading_shapes.load_with(self.manifest.rows.listed())
         )
@@ -475,6 +476,13 @@ class MainWindow(QMainWindow):
             self.session.sourcing.look_behind(Sought(kind, finding.body, place))
         else:
             page.look_behind()
+
+    def show_records(self, words: str) -> None:
+        """Open the page of records at those of some types."""
+        self.show_page("record")
+        page = self.pages["record"]
+        assert isinstance(page, RecordPage)
+        page.look_for(words)
 
     def toggle_parallel(self) -> None:
         """Change between parallel and perspective."""

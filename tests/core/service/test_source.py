@@ -141,6 +141,16 @@ def test_references_lead_there_and_back(sent) -> None:
     assert face.number in [each.number for each in same]
 
 
+def test_a_text_leads_to_the_record_that_says_it(sent) -> None:
+    path = sent[0]
+    found = find_records(path, "plate")
+    assert any("Plate" in record_at(path, each.number).text for each in found)
+    other = find_records(path, "pin left")
+    assert other and not set(other) & set(found)
+    assert find_records(path, "pin left, plate") == other + found
+    assert find_records(path, "nobody says this") == []
+
+
 def test_the_line_is_that_of_the_text(sent) -> None:
     path, model, _ = sent
     _, body = next(model.bodies())

@@ -72,11 +72,13 @@ class IgesSource:
         return Found(number, self._type(self.file.entities[number]))
 
     def find(self, query: str) -> list[Found]:
-        """Entities of a type, by its number or a part of its name; at most some hundred."""
+        """Entities of a type, by its number or a part of its name, or with the words in a text; at most
+        some hundred."""
         wanted = query.strip().casefold()
         fits = (
             e for e in self.file.entities.values()
-            if wanted == str(e.kind) or (not wanted.isdigit() and wanted in name_of(e.kind).casefold())
+            if wanted == str(e.kind)
+            or (not wanted.isdigit() and (wanted in self._type(e).casefold() or _says(e, wanted)))
         )  # fmt: skip
         return [
             Found(entity.number, self._type(entity)) for entity, _ in zip(fits, range(_MOST), strict=False)
@@ -104,3 +106,7 @@ class IgesSource:
 
     def close(self) -> None:
         """Nothing is held open."""
+
+
+def _says(entity: Entity, wanted: str) -> bool:
+    return any(wanted in value.casefold() for value in entity.values if isinstance(value, str))

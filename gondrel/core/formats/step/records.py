@@ -11,7 +11,7 @@ import math
 import mmap
 import re
 from array import array
-from bisect import bisect_left
+from bisect import bisect_left, bisect_right
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from functools import cached_property
@@ -299,6 +299,17 @@ class Records:
         match = RECORD.match(self._buffer, self._starts[row])
         assert match is not None
         return match[2] + match[3]
+
+    def rows_with(self, text: bytes, most: int) -> list[int]:
+        """The places of records, from 0, with a text in one of their strings, in whichever letters; at most
+        so many."""
+        pattern = re.compile(rb"'[^'\r\n]*?" + re.escape(text), re.IGNORECASE)
+        rows: dict[int, None] = {}
+        for match in pattern.finditer(self._buffer, self._data_start, self._tail):
+            rows[bisect_right(self._starts, match.start()) - 1] = None
+            if len(rows) >= most:
+                break
+        return list(rows)
 
     @property
     def highest_number(self) -> int:

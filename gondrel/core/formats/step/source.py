@@ -11,6 +11,7 @@ from gondrel.core.formats.step.join import ModelBuilder
 from gondrel.core.formats.step.links import Links, links_of
 from gondrel.core.formats.step.records import Records, open_records
 from gondrel.core.formats.step.styled import STYLED_ITEMS
+from gondrel.core.formats.step.tokens import encode_string
 from gondrel.core.model.origins import Found, Origins, RecordView
 from gondrel.core.model.snapshot import Model
 
@@ -83,12 +84,15 @@ class StepSource:
         return Found(self.records.number_at(row), self._type(row))
 
     def find(self, query: str) -> list[Found]:
-        """Records of a type, its name or the beginning or a part of it; at most some hundred."""
+        """Records of a type, its name or a part of it, then those with the words in a text; at most some
+        hundred of each."""
         wanted = query.strip().upper()
         names, which = self.records.keywords()
-        codes = [n for n, name in enumerate(names) if any(wanted in part for part in name.split("+"))]
+        fits = (wanted == name or any(wanted in part for part in name.split("+")) for name in names)
+        codes = [code for code, fit in enumerate(fits) if fit]
         rows = np.flatnonzero(np.isin(which, codes))[:_MOST].tolist()
-        return [Found(self.records.number_at(row), names[which[row]]) for row in rows]
+        rows += self.records.rows_with(encode_string(query.strip()).encode("ascii"), _MOST)
+        return [Found(self.records.number_at(row), names[which[row]]) for row in dict.fromkeys(rows)]
 
     def colour_of(self, number: int) -> int:
         """The record of the colour of an item: that its style leads to; 0 where it has none of its own."""

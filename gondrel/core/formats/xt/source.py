@@ -17,6 +17,7 @@ from gondrel.core.model.origins import Found, RecordView, owners_of
 __all__ = ["XtSource", "open_source"]
 
 _MOST, _LONGEST, _VALUES = 300, 20_000, 60
+_TEXTS = {"CHAR_VALUES": "values", "UNICODE_VALUES": "values", "ATT_DEF_ID": "string"}
 
 
 def open_source(path: str) -> XtSource:
@@ -60,9 +61,17 @@ class XtSource:
         return Found(index, self.document.nodes[index].kind)
 
     def find(self, query: str) -> list[Found]:
-        """Nodes of a type, by its name or a part of it; at most some hundred."""
-        wanted = query.strip().upper()
-        fits = (n for n in self.document.nodes.values() if wanted in n.kind.upper())
+        """Nodes of a type, by its name or a part of it, attributes by that of their definition too, and
+        nodes with the words in their text; at most some hundred."""
+        wanted, reader = query.strip().upper(), AttributeReader(self.document)
+
+        def says(node: Node) -> bool:
+            if node.kind == "ATTRIBUTE":
+                return wanted in reader.identifier(node).upper()
+            field = _TEXTS.get(node.kind)
+            return field is not None and wanted in str(node.get(field, "")).upper()
+
+        fits = (n for n in self.document.nodes.values() if wanted in n.kind.upper() or says(n))
         return [Found(node.index, node.kind) for node in islice(fits, _MOST)]
 
     def colour_of(self, number: int) -> int:
