@@ -9,7 +9,7 @@ from gondrel.core.formats.registry import all_formats, all_suffixes, by_suffix, 
 from gondrel.core.service.messages import TargetChoice
 from gondrel.core.work import SILENT, Progress
 
-__all__ = ["disagreement", "kind_of_suffix", "model_suffixes", "target_kinds"]
+__all__ = ["disagreement", "kind_of_suffix", "model_suffixes", "shows_records", "target_kinds"]
 
 _PACKED = (".gz", ".stpz")
 
@@ -67,3 +67,8 @@ def disagreement(out: str, kind: str) -> str:
     ending = Path(out).suffix or "no ending"
     meant = f"stands for {known.title}" if known is not None else "says nothing of it"
     return f"{chosen.title} is written to a file whose ending ({ending}) {meant}; {chosen.suffix} is usual"
+
+
+def shows_records(key: str) -> bool:
+    """Whether the records of files of a format are shown."""
+    return any(known.source for known in all_formats() if known.key == key)

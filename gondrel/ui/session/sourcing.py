@@ -10,10 +10,10 @@ from collections.abc import Sequence
 from PySide6.QtCore import QObject, Signal
 
 from gondrel.core.errors import GondrelError
-from gondrel.core.formats.registry import all_formats
 from gondrel.core.model.body import Body
 from gondrel.core.model.origins import Found, RecordView
 from gondrel.core.model.sought import Sought
+from gondrel.core.service.catalogue import shows_records
 from gondrel.ui.presenters.rows import occurrences_of
 from gondrel.ui.session.host import SessionHost
 
@@ -61,7 +61,7 @@ class Sourcing(QObject):
         """Whether the file is of a format whose records are shown."""
         model = self.session.model
         source = model.provenance if model is not None else None
-        return source is not None and any(f.source for f in all_formats() if f.key == source.file.format)
+        return source is not None and shows_records(source.file.format)
 
     def selected(self, face: tuple[str, int] | None) -> Sought | None:
         """What a record is sought for now: the picked edge or face, else the selected component or part.
