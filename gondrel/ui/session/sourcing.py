@@ -12,6 +12,7 @@ from PySide6.QtCore import QObject, Signal
 from gondrel.core.errors import GondrelError
 from gondrel.core.model.body import Body
 from gondrel.core.model.origins import Found, RecordView
+from gondrel.core.model.provenance import FileFacts
 from gondrel.core.model.sought import Sought
 from gondrel.core.service.catalogue import shows_records
 from gondrel.ui.presenters.rows import occurrences_of
@@ -52,16 +53,17 @@ class Sourcing(QObject):
     @property
     def path(self) -> str:
         """The file whose records are shown, empty without one."""
-        model = self.session.model
-        source = model.provenance if model is not None else None
-        return source.file.path if source is not None else ""
+        return self._file.path if self._file is not None else ""
 
     @property
     def has_records(self) -> bool:
         """Whether the file is of a format whose records are shown."""
+        return self._file is not None and shows_records(self._file.format)
+
+    @property
+    def _file(self) -> FileFacts | None:
         model = self.session.model
-        source = model.provenance if model is not None else None
-        return source is not None and shows_records(source.file.format)
+        return model.provenance.file if model is not None and model.provenance is not None else None
 
     def selected(self, face: tuple[str, int] | None) -> Sought | None:
         """What a record is sought for now: the picked edge or face, else the selected component or part.

@@ -151,6 +151,14 @@ def test_a_text_leads_to_the_record_that_says_it(sent) -> None:
     assert find_records(path, "nobody says this") == []
 
 
+def test_a_number_is_not_looked_for_in_texts(sent) -> None:
+    """Typing a number leads straight to its record, though names and figures hold it too."""
+    path, model, _ = sent
+    _, body = next(model.bodies())
+    number = behind(sent, "face", body.id, face=0).number
+    assert [found.number for found in find_records(path, f"#{number}")] == [number]
+
+
 def test_the_line_is_that_of_the_text(sent) -> None:
     path, model, _ = sent
     _, body = next(model.bodies())

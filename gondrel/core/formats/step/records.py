@@ -303,13 +303,18 @@ class Records:
     def rows_with(self, text: bytes, most: int) -> list[int]:
         """The places of records, from 0, with a text in one of their strings, in whichever letters; at most
         so many."""
-        pattern = re.compile(rb"'[^'\r\n]*?" + re.escape(text), re.IGNORECASE)
-        rows: dict[int, None] = {}
+        pattern, wanted = re.compile(re.escape(text), re.IGNORECASE), text.lower()
+        rows, last = list[int](), -1
         for match in pattern.finditer(self._buffer, self._data_start, self._tail):
-            rows[bisect_right(self._starts, match.start()) - 1] = None
-            if len(rows) >= most:
-                break
-        return list(rows)
+            row = bisect_right(self._starts, match.start()) - 1
+            if row == last:
+                continue
+            last = row
+            if any(wanted in string.lower() for string in _STRING.findall(self.raw_at(row))):
+                rows.append(row)
+                if len(rows) >= most:
+                    break
+        return rows
 
     @property
     def highest_number(self) -> int:

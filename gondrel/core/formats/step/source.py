@@ -91,7 +91,8 @@ class StepSource:
         fits = (wanted == name or any(wanted in part for part in name.split("+")) for name in names)
         codes = [code for code, fit in enumerate(fits) if fit]
         rows = np.flatnonzero(np.isin(which, codes))[:_MOST].tolist()
-        rows += self.records.rows_with(encode_string(query.strip()).encode("ascii"), _MOST)
+        if not wanted.isdigit():  # that is a record's number
+            rows += self.records.rows_with(encode_string(query.strip()).encode("ascii"), _MOST)
         return [Found(self.records.number_at(row), names[which[row]]) for row in dict.fromkeys(rows)]
 
     def colour_of(self, number: int) -> int:

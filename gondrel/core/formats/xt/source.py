@@ -66,6 +66,8 @@ class XtSource:
         wanted, reader = query.strip().upper(), AttributeReader(self.document)
 
         def says(node: Node) -> bool:
+            if wanted.isdigit():  # that is a node's index
+                return False
             if node.kind == "ATTRIBUTE":
                 return wanted in reader.identifier(node).upper()
             field = _TEXTS.get(node.kind)
