@@ -47,9 +47,11 @@ class Placed(NamedTuple):
     placement: Placement
 
 
-_WORKED_OUT = (
-    "_places", "matrices", "lineage", "depth", "places_of", "told_uses", "unloaded", "use_looks"
+_OF_PLACES = (
+    "_places", "matrices", "lineage", "depth", "places_of", "quantities", "told_uses", "use_looks",
+    "product_of_use",
 )  # fmt: skip
+"""What is known of a structure, whatever its products are besides."""
 _USE_LOOK = attrgetter("id", "product", "colour", "own_colours")
 
 _Beneath = tuple[list[str], list[tuple[str, ...]], NDArray[np.float64]]
@@ -140,8 +142,7 @@ class Model:
             changed: further fields.
         """
         same = replace(self, products=products, **changed)
-        kept = ("_places", "matrices", "places_of", "lineage", "quantities", "depth", "told_uses")
-        same.__dict__.update({key: self.__dict__[key] for key in kept if key in self.__dict__})
+        same.__dict__.update({key: self.__dict__[key] for key in _OF_PLACES if key in self.__dict__})
         return same
 
     def with_notes(self, notes: tuple[Note, ...]) -> Model:
@@ -195,7 +196,7 @@ class Model:
             turn: called before each part of the work.
         """
         with suppress(MalformedFile, LimitExceeded):
-            for known in _WORKED_OUT:
+            for known in (*_OF_PLACES, "unloaded"):
                 turn()
                 getattr(self, known)
 
@@ -204,6 +205,11 @@ class Model:
         """For each product a number for what occurs in it and in which colours: within one process the same
         where those are the same."""
         return tuple(hash(tuple(map(_USE_LOOK, product.occurrences))) for product in self.products)
+
+    @cached_property
+    def product_of_use(self) -> dict[str, str]:
+        """Which product each occurrence places, by its id."""
+        return {use.id: use.product for _, use in self.occurrences()}
 
     def _walk(self, roots: tuple[str, ...]) -> Iterator[Placed]:
         if self.count_of_places > MOST_PLACES:

@@ -338,7 +338,6 @@ def same_places(before: Model, after: Model) -> bool:
 
 def same_drawn(before: Model, after: Model) -> bool:
     """Whether two models look the same in the picture, whatever else is said of them."""
-
     return (
         before.roots == after.roots
         and len(before.products) == len(after.products)
@@ -370,14 +369,12 @@ def renewed(rows: list[Row], model: Model) -> None:
 def occurrences_of(model: Model, chains: Sequence[Chain]) -> tuple[str, ...]:
     """Ids of the occurrences that rows stand for in their places, each once; none for rows of products."""
     occurrences = dict.fromkeys(step for chain in chains if chain for step in sorted(chain[-1]))
-    known = {use.id for _, use in model.occurrences()} if occurrences else set()
-    return tuple(step for step in occurrences if step in known)
+    return tuple(step for step in occurrences if step in model.product_of_use)
 
 
 def products_of(model: Model, chains: Sequence[Chain]) -> tuple[str, ...]:
     """Ids of the products that rows stand for, each once, in their order."""
     products: dict[str, None] = {}
-    owners: dict[str, str] | None = None
     for chain in chains:
         if not chain:
             products.update(dict.fromkeys(model.roots[:1]))
@@ -386,9 +383,7 @@ def products_of(model: Model, chains: Sequence[Chain]) -> tuple[str, ...]:
             if step.startswith(_PRODUCT):
                 products[step.removeprefix(_PRODUCT)] = None
                 break
-            if owners is None:
-                owners = {o.id: o.product for _, o in model.occurrences()}
-            if step in owners:
-                products[owners[step]] = None
+            if step in model.product_of_use:
+                products[model.product_of_use[step]] = None
                 break
     return tuple(i for i in products if i in model.by_id)

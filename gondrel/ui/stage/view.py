@@ -86,6 +86,7 @@ class StageView(QWidget):
         self.is_mapped = False
         self.shown_comparison: Comparison | None = None
         self._shown_model: Model | None = None
+        self._come: frozenset[str] = frozenset()
         self.picked_part = ""
         self._alone: PlacedBody | None = None
         self._fitted = False
@@ -267,13 +268,16 @@ class StageView(QWidget):
         if model is not None and before is not None and same_places(before, model):
             others = other_bodies(before, model)
             if not others or self._waited(before, others):
-                self._exchange(model, others)
+                self._come |= others
+                if others:
+                    self.session.deferred.ask(self._exchange)
                 self._panes()
                 return
         if model is not None and before is not None and before.products and same_drawn(before, model):
             self.ancestors[RECEIVED] = model.lineage
             self._panes()
             return
+        self._come = frozenset()
         shown = self.canvas.scenes[RECEIVED].placed
         places = {(p.path, p.body.blob) for p in shown}
         again = bool(shown) and model is not None and places == _places_of(model)
@@ -290,11 +294,13 @@ class StageView(QWidget):
         bodies = (body for key in products for body in model.product(key).bodies)
         return all(is_stand_in(body.id) for body in bodies)
 
-    def _exchange(self, model: Model, products: frozenset[str]) -> None:
-        """Show the shapes of products in place of the boxes that stood for them."""
-        if products:
-            self.canvas.exchange(RECEIVED, model, products)
+    def _exchange(self) -> None:
+        """Show the shapes that have come in place of the boxes that stood for them."""
+        products, self._come = self._come, frozenset()
+        if products and self._shown_model is not None:
+            self.canvas.exchange(RECEIVED, self._shown_model, products)
             self._take_ready(RECEIVED)
+            self._panes()
 
     def _take_comparison(self) -> None:
         """Show in the second pane what stands beside the model now; a mend comes with its deviation."""
