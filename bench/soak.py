@@ -66,6 +66,8 @@ def once(worker: Worker, path: Path, number: int) -> bool:
 def main(folder: str, minutes: float) -> None:
     """Run until the time is over."""
     files = sorted(p for p in Path(folder).iterdir() if by_suffix(p.name) is not None)
+    if not files:
+        sys.exit(f"{folder} has no file that can be received")
     worker, pids, memory, failed = Worker("soak"), set[int](), list[float](), 0
     before, end, number = lying_about(), time.monotonic() + 60 * minutes, 0
     while time.monotonic() < end:

@@ -14,7 +14,8 @@ class Sought:
     Args:
         kind: "product", "component", "body", "face" or "edge"; id: of it, of the last two that of
             their body.
-        face, edge: its place in the body; blob: the body's shape, for an edge.
+        face, edge: its place in the body; blob: hash of the body's shape, for an edge and where it is
+            another than the one received; received: hash of that, else empty.
         of_colour: whether the record that gives it its colour is meant.
     """
 
@@ -24,3 +25,4 @@ class Sought:
     of_colour: bool = False
     edge: int = -1
     blob: str = ""
+    received: str = ""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from contextlib import ExitStack
 from pathlib import Path
 
@@ -12,6 +13,7 @@ from gondrel.core.errors import InputError, UsageError
 from gondrel.core.formats.base import RecordSource
 from gondrel.core.formats.registry import by_content
 from gondrel.core.kernel.base.shape import shape_from_blob
+from gondrel.core.kernel.measure.counterpart import counterpart
 from gondrel.core.kernel.topology.bounding import faces_beside
 from gondrel.core.model.origins import Found, Origins, RecordView, origins_of, source_key
 from gondrel.core.model.sought import Sought
@@ -104,8 +106,10 @@ def record_behind(
         )
     if sought.kind == "edge":
         number = _edge(_source(path), origins, sought, store)
+    elif sought.kind == "face":
+        number = _face(origins, sought, sought.face, store)
     else:
-        number = _number(origins, sought)
+        number = _table(origins, sought.kind).get(sought.id, 0)
     if not number:
         raise UsageError(f"no record of this {sought.kind} is known; it may have been made here")
     if sought.of_colour:
@@ -113,12 +117,19 @@ def record_behind(
     return record_at(path, number)
 
 
-def _number(origins: Origins, sought: Sought) -> int:
-    if sought.kind == "face":
-        faces = origins.faces.get(sought.id, ())
-        return faces[sought.face] if 0 <= sought.face < len(faces) else 0
+def _table(origins: Origins, kind: str) -> Mapping[str, int]:
     tables = {"product": origins.products, "component": origins.uses, "body": origins.bodies}
-    return tables.get(sought.kind, {}).get(sought.id, 0)
+    return tables.get(kind, {})
+
+
+def _face(origins: Origins, sought: Sought, place: int, store: BlobStore) -> int:
+    """The record of a face of the body that is sought for; of a changed body that of what it was."""
+    faces = origins.faces.get(sought.id, ())
+    was: int | None = place
+    if sought.received not in ("", sought.blob):
+        now, then = (shape_from_blob(store.get(key)) for key in (sought.blob, sought.received))
+        was = counterpart(now, place, then)
+    return faces[was] if was is not None and 0 <= was < len(faces) else 0
 
 
 def _edge(source: RecordSource, origins: Origins, sought: Sought, store: BlobStore) -> int:
@@ -126,8 +137,8 @@ def _edge(source: RecordSource, origins: Origins, sought: Sought, store: BlobSto
     cylinder is two halves, the one with its ends."""
     places, ends = faces_beside(shape_from_blob(store.get(sought.blob)), sought.edge)
     faces = origins.faces.get(sought.id, ())
-    numbers = [faces[place] for place in places if place < len(faces) and faces[place]]
-    if not numbers or len(numbers) < len(places):
+    numbers = [_face(origins, sought, place, store) for place in places]
+    if not numbers or not all(numbers):
         return 0
     tables = [source.edges_of(number) for number in numbers]
     shared = [edge for edge in tables[0] if all(edge in table for table in tables)]

@@ -5,7 +5,8 @@ No widgets.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
 
 from PySide6.QtCore import QObject, Signal
 
@@ -13,6 +14,7 @@ from gondrel.core.errors import GondrelError
 from gondrel.core.model.body import Body
 from gondrel.core.model.origins import Found, RecordView
 from gondrel.core.model.provenance import FileFacts
+from gondrel.core.model.snapshot import Model
 from gondrel.core.model.sought import Sought
 from gondrel.core.service.catalogue import shows_records
 from gondrel.ui.presenters.rows import occurrences_of
@@ -91,8 +93,17 @@ class Sourcing(QObject):
         if sought is None:
             self._tell("Select a component, or pick a face or edge in the picture, to see its record")
             return
-        args = (self.path, sought, str(self.session.store.folder))
+        args = (self.path, self._with_shapes(sought), str(self.session.store.folder))
         self._fetch("record_behind", args)
+
+    def _with_shapes(self, sought: Sought) -> Sought:
+        """An item with the shapes of its body, now and as it was received."""
+        model, sources = self.session.model, self.session.crossing.sources
+        if model is None or sought.kind not in ("face", "edge"):
+            return sought
+        received = [source.model for source in sources if source.path == self.path]
+        now, then = (_shape_in(models, sought.id) for models in ([model], received))
+        return replace(sought, blob=now, received=then)
 
     def go(self, number: int) -> None:
         """Show another record; the one that was shown can be gone back to."""
@@ -137,3 +148,8 @@ class Sourcing(QObject):
     def _tell(self, text: str) -> None:
         self.told = text
         self.changed.emit()
+
+
+def _shape_in(models: Iterable[Model], body: str) -> str:
+    """Hash of the shape that a body has in some models, empty where it is in none."""
+    return next((b.blob for model in models for _, b in model.bodies() if b.id == body), "")

@@ -12,12 +12,20 @@ from pathlib import Path
 
 import pytest
 from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
+from OCP.BRepGProp import BRepGProp
 from OCP.GeomAbs import GeomAbs_CurveType
+from OCP.gp import gp_Pnt, gp_Trsf
+from OCP.GProp import GProp_GProps
+from OCP.TopoDS import TopoDS_Face
 
 from gondrel.core.errors import GondrelError, UsageError
-from gondrel.core.kernel.base.shape import edges_of, shape_from_blob
+from gondrel.core.kernel.base.shape import edges_of, faces_of, shape_from_blob, shape_to_blob
 from gondrel.core.kernel.derive import detail_of
+from gondrel.core.kernel.measure.mass import box_of
+from gondrel.core.kernel.modelling.build import block, cut
 from gondrel.core.kernel.topology.bounding import faces_beside
+from gondrel.core.kernel.topology.sew import sew_faces
 from gondrel.core.model.sought import Sought
 from gondrel.core.model.store import BlobStore
 from gondrel.core.service.receive import receive
@@ -104,6 +112,52 @@ def test_edges_between_the_same_faces_are_told_apart(as1: str, store_folder: str
         assert view.type == "EDGE_CURVE"
         found.add(view.number)
     assert len(found) == len(edges_of(shape))
+
+
+def test_faces_of_a_body_that_was_changed_lead_to_what_they_were(sent) -> None:
+    """Faces are told by area and centre here, each of its own; a new one has no record."""
+    _, model, store_folder = sent
+    store = BlobStore(Path(store_folder))
+    body = next(p for p in model.products if p.name == "Plate").bodies[0]
+    shape = shape_from_blob(store.get(body.blob))
+    records = {
+        figures(face): behind(sent, "face", body.id, face=place).number
+        for place, face in enumerate(faces_of(shape))
+    }
+    assert len(records) == len(faces_of(shape)) == 7
+    turned = sew_faces(faces_of(shape)[::-1], 1e-6).bodies[0].shape
+    moved = BRepBuilderAPI_Transform(shape, scaling(25.4), True).Shape()
+    box = box_of(shape)
+    notched = cut(shape, block(3, 3, 100, at=(box[0] - 1, box[1] - 1, -50)))
+    for changed, expected, new in ((turned, 7, 0), (moved, 7, 0), (notched, 3, 2)):
+        key = store.put(shape_to_blob(changed))
+        known, refused = 0, 0
+        for place, face in enumerate(faces_of(changed)):
+            try:
+                view = behind(sent, "face", body.id, face=place, blob=key, received=body.blob)
+            except UsageError:
+                refused += 1
+                continue
+            as_it_was = figures(face, 1 / 25.4) if changed is moved else figures(face)
+            if as_it_was in records:
+                known += 1
+                assert view.number == records[as_it_was]
+            assert view.number in records.values()
+        assert (known, refused) == (expected, new)
+
+
+def figures(face: TopoDS_Face, scale: float = 1.0) -> tuple[float, ...]:
+    """Area and centre of a face, to what rounding leaves."""
+    found = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, found)
+    centre = (round(x * scale, 4) + 0.0 for x in found.CentreOfMass().Coord())
+    return (round(found.Mass() * scale**2, 3), *centre)
+
+
+def scaling(factor: float) -> gp_Trsf:
+    change = gp_Trsf()
+    change.SetScale(gp_Pnt(0, 0, 0), factor)
+    return change
 
 
 def test_components_bodies_products_and_colours(sent) -> None:
