@@ -55,8 +55,9 @@ def shot(window: Any, name: str, *, smooth: bool = True) -> None:
     window.toast.hide()
     if smooth:
         QTest.qWait(300)
-        wait(lambda: window.stage.canvas.is_settled)  # coarse while it moves, or work goes on
+        wait(lambda: not window.session.tasks.running)
         window.stage.canvas.smooth(4, False)
+        wait(lambda: window.stage.canvas.is_settled)  # coarse while it moves, or work goes on
     QTest.qWait(400)
     window.grab().save(str(FOLDER / f"{name}.png"))
 

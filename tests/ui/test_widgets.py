@@ -18,6 +18,7 @@ from gondrel.ui.manifest.item_model import ManifestModel
 from gondrel.ui.presenters.cells import empty_cells, proof_cells
 from gondrel.ui.presenters.scale import scale_for
 from gondrel.ui.presenters.states import State
+from gondrel.ui.session.deferred import Deferred
 from gondrel.ui.session.tasks import Tasks
 from gondrel.ui.shell.application import make_application
 from gondrel.ui.shell.ledger import LedgerView
@@ -194,7 +195,7 @@ def test_a_bar_wanders_while_nothing_is_known_and_then_fills(parent: QWidget) ->
 
 @pytest.mark.slow
 def test_each_job_has_a_line_and_a_stop_of_its_own(parent: QWidget) -> None:
-    tasks = Tasks(parent)
+    tasks = Tasks(Deferred(parent), parent)
     strip = WorkStrip(tasks, lambda: 0, parent)
     strip.set_quiet(False)
     ended: list[str] = []
@@ -221,7 +222,7 @@ def test_each_job_has_a_line_and_a_stop_of_its_own(parent: QWidget) -> None:
 
 def test_messages_are_taken_in_their_order_however_many_come(parent: QWidget, monkeypatch) -> None:
     monkeypatch.setattr("gondrel.ui.session.deferred._AT_A_TIME", 0.0)  # one in each turn
-    tasks, heard = Tasks(parent), []
+    tasks, heard = Tasks(Deferred(parent), parent), []
     job = Job("tests.ui.test_widgets:count_up", doing="counting")
     tasks.run(job, done=lambda value: heard.append(value), failed=heard.append, partial=heard.append)
     wait_until(lambda: not tasks.running, 60)

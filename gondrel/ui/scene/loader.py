@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject, Signal
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work.in_turns import Turns
 from gondrel.ui.scene.body_mesh import BodyMesh
-from gondrel.ui.session.deferred import HandingOn
+from gondrel.ui.session.deferred import Deferred, HandingOn
 from gondrel.ui.session.idle import Idle
 
 __all__ = ["MeshLoader"]
@@ -22,13 +22,13 @@ class MeshLoader(QObject):
 
     loaded = Signal(str, object)
 
-    def __init__(self, idle: Idle, parent: Any = None) -> None:
+    def __init__(self, idle: Idle, deferred: Deferred, parent: Any = None) -> None:
         super().__init__(parent)
         self._idle = idle
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="gondrel-meshes")
         self._asked: set[str] = set()
         self._is_closed = False
-        self._ready = HandingOn(self._deliver, self)
+        self._ready = HandingOn(self._deliver, deferred, self)
 
     def load(self, key: str, store: BlobStore) -> None:
         """Load the mesh of a body, once; ``loaded`` is emitted in the main thread, not after closing."""

@@ -118,8 +118,8 @@ class Session(QObject):
     def __init__(self, settings: SettingsStore, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.settings = settings
-        self.tasks = Tasks(self)
         self.deferred = Deferred(self)
+        self.tasks = Tasks(self.deferred, self)
         self._kept = ExitStack()
         self.folder = str(self._kept.enter_context(private_folder()))
         atexit.register(self._kept.close)

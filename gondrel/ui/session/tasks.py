@@ -15,7 +15,7 @@ from gondrel.core.service.messages import Forecast
 from gondrel.jobs.limits import resident_megabytes
 from gondrel.jobs.messages import Done, Failed, Job, Partial, Progressed, Stopped
 from gondrel.jobs.worker import Worker
-from gondrel.ui.session.deferred import HandingOn
+from gondrel.ui.session.deferred import Deferred, HandingOn
 from gondrel.ui.session.idle import Idle
 
 __all__ = ["MESHER_NICENESS", "READER_NICENESS", "Task", "Tasks"]
@@ -50,7 +50,7 @@ class Tasks(QObject):
 
     changed = Signal()
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, deferred: Deferred, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.idle = Idle(self)
         give_way = self.idle.give_way
@@ -58,7 +58,7 @@ class Tasks(QObject):
         self.mesher = Worker("mesher", niceness=MESHER_NICENESS, give_way=give_way)
         self.running: dict[int, Task] = {}
         self._serial = 0
-        self._messages = HandingOn(self._take, self)
+        self._messages = HandingOn(self._take, deferred, self)
 
     def warm_up(self) -> None:
         """Start both workers before they are needed."""

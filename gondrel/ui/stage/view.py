@@ -94,7 +94,7 @@ class StageView(QWidget):
         self._growing.timeout.connect(self._still_growing)
         self._view_told = QTimer(self, singleShot=True, interval=_VIEW_MS)
         self._view_told.timeout.connect(self._moved)
-        self._loader = MeshLoader(session.tasks.idle, self)
+        self._loader = MeshLoader(session.tasks.idle, session.deferred, self)
         self._loader.loaded.connect(self._mesh_loaded)
         self.captions = [self._caption("RECEIVED"), self._caption("RETURNED")]
         self.line = self._caption("")
