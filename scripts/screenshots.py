@@ -53,11 +53,12 @@ def wait(condition: Callable[[], object]) -> None:
 def shot(window: Any, name: str, *, smooth: bool = True) -> None:
     """Save a picture of the window."""
     window.toast.hide()
+    canvas = window.stage.canvas
+    QTest.qWait(300)
+    wait(lambda: not window.session.tasks.running and not any(scene.wanted for scene in canvas.scenes))
     if smooth:
-        QTest.qWait(300)
-        wait(lambda: not window.session.tasks.running)
-        window.stage.canvas.smooth(4, False)
-        wait(lambda: window.stage.canvas.is_settled)  # coarse while it moves, or work goes on
+        canvas.smooth(4, False)
+    wait(lambda: canvas.is_settled)  # coarse while it moves, or work goes on
     QTest.qWait(400)
     window.grab().save(str(FOLDER / f"{name}.png"))
 
