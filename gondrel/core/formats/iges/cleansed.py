@@ -1,8 +1,10 @@
-"""A copy of an IGES file that the kernel can be given although some of its topology makes no sense.
+"""A copy of an IGES file that the kernel can be given although some of its topology or properties make no
+sense.
 
 The kernel's parser follows every pointer of a loop or shell without asking whether it leads to one, and
-dies of some that do not. In the copy such entities, and what they are built of and nothing sound is, are
-null entities (type 0), which every reader passes over; all others keep their numbers.
+dies of some that do not; and of a property that counts more values than it has. In the copy such entities,
+and what they are built of and nothing sound is, are null entities (type 0), which every reader passes over;
+all others keep their numbers.
 """
 
 from __future__ import annotations
@@ -13,10 +15,11 @@ from pathlib import Path
 from gondrel.core.errors import MalformedFile
 from gondrel.core.formats.iges.entities import links_of
 from gondrel.core.formats.iges.integrity import flaw_of
-from gondrel.core.formats.iges.records import IgesFile, line_bounds
+from gondrel.core.formats.iges.records import Entity, IgesFile, line_bounds
 
-__all__ = ["cleansed", "senseless_topology"]
+__all__ = ["cleansed", "senseless_properties", "senseless_topology"]
 
+_PROPERTY = 406
 _TOPOLOGY = (502, 504, 508, 510, 514, 186)
 _NULL = b"       0"
 
@@ -33,6 +36,21 @@ def senseless_topology(file: IgesFile, bodies: Iterable[int]) -> frozenset[int]:
         if entity is not None and entity.kind in _TOPOLOGY and not _flaw(file, number):
             kept |= _beneath(file, number)
     return frozenset(e.number for e in file.of(*_TOPOLOGY) if e.number not in kept)
+
+
+def senseless_properties(file: IgesFile) -> list[Entity]:
+    """The property entities whose first parameter, how many values follow, is not so.
+
+    Source: IGES 5.3, property entity (type 406).
+    """
+    return [entity for entity in file.of(_PROPERTY) if not _counts_right(entity)]
+
+
+def _counts_right(entity: Entity) -> bool:
+    try:
+        return 0 <= entity.integer(0) < len(entity.values)
+    except MalformedFile:
+        return False
 
 
 def _flaw(file: IgesFile, number: int) -> str:

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gondrel.core.errors import MalformedFile
+from gondrel.core.formats.iges.cleansed import senseless_properties
 from gondrel.core.formats.iges.entities import NAMES, links_of
 from gondrel.core.formats.iges.properties import matrix_of
 from gondrel.core.formats.iges.records import Entity, IgesFile
@@ -42,6 +43,7 @@ def doubts_of(file: IgesFile) -> list[Note]:
         ("placement-senseless", "its transformation is no rotation", _skewed(file)),
         ("loop-torn", "has curves that do not follow each other", _torn(file)),
         ("loop-torn", "has edges that do not follow each other", _torn_loops(file)),
+        ("record-senseless", "counts more values than it has", senseless_properties(file)),
         ("shell-open", "is an open solid: an edge of it bounds one face only", _open_shells(file)),
     )  # fmt: skip
     notes = []

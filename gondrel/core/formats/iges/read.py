@@ -11,7 +11,7 @@ import numpy as np
 from gondrel.core.errors import KernelRefused, MalformedFile
 from gondrel.core.formats.iges.card import card_of
 from gondrel.core.formats.iges.census import census_of
-from gondrel.core.formats.iges.cleansed import cleansed, senseless_topology
+from gondrel.core.formats.iges.cleansed import cleansed, senseless_properties, senseless_topology
 from gondrel.core.formats.iges.doubts import doubts_of
 from gondrel.core.formats.iges.entities import name_of
 from gondrel.core.formats.iges.integrity import flaw_of
@@ -132,8 +132,9 @@ def read(
 
 
 def _shapes(file: IgesFile, plan: IgesPlan, path: str, in_space: bool) -> IgesShapes:
-    """The kernel's shapes of a file, without the topology that it would die of."""
+    """The kernel's shapes of a file, without what it would die of."""
     senseless = senseless_topology(file, (n for body in plan.bodies() for n in body.entities))
+    senseless |= {entity.number for entity in senseless_properties(file)}
     if not senseless:
         return IgesShapes(path, in_space=in_space)
     with private_folder() as folder:

@@ -64,6 +64,7 @@ SOLID: tuple[tuple[str, Edit, str], ...] = (
 SURFACE: tuple[tuple[str, Edit, str], ...] = (
     ("line elsewhere", swap(r"^110,60\.,40\.,10\.,0\.,40\.,10\.", "110,60.,40.,10.,28.,40.,10."), "loop-torn"),
     ("turn that is none", swap(r"^124,1\.,0\.,0\.,", "124,1.,7.,0.,"), "placement-senseless"),
+    ("property of two values that counts seven", swap(r"^406,2,(\d+,\d+;)", r"406,7,\g<1>"), "record-senseless"),
 )  # fmt: skip
 
 
