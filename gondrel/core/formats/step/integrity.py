@@ -24,8 +24,9 @@ from gondrel.core.formats.step.links import Flags, Links
 from gondrel.core.formats.step.outline import Topology
 from gondrel.core.formats.step.placed import Geometry
 from gondrel.core.formats.step.records import Records
-from gondrel.core.formats.step.rules import ATTRIBUTES, CLASSES, IN_SPACE, RULES, STYLES
-from gondrel.core.formats.step.tokens import Enumeration, Parameter, Typed
+from gondrel.core.formats.step.rules import ATTRIBUTES, CLASSES, IN_SPACE, NO_REPRESENTATIONS, RULES, STYLES
+from gondrel.core.formats.step.tokens import Parameter, Typed
+from gondrel.core.formats.step.unit_symbols import is_si_unit
 from gondrel.core.model.provenance import Note
 from gondrel.core.work.late import late
 
@@ -261,7 +262,7 @@ class _Looking:
         lost = []
         for record in self.records.of("SI_UNIT"):
             said = record.parts["SI_UNIT"][-2:]  # alone it says its dimensions first
-            if len(said) < 2 or not all(value is None or isinstance(value, Enumeration) for value in said):
+            if len(said) < 2 or not is_si_unit(*said):
                 lost.append(record.number)
         if lost:
             text = "a unit has a prefix or a name that makes no sense; sizes may be wrong" + _more(
@@ -339,7 +340,7 @@ class _Looking:
     @staticmethod
     def _class(name: str) -> int:
         parts = set(name.split("+"))
-        if any(part.endswith("REPRESENTATION") for part in parts):
+        if any(part.endswith("REPRESENTATION") and not part.endswith(NO_REPRESENTATIONS) for part in parts):
             return list(CLASSES).index("shape")
         codes = (code for code, words in enumerate(CLASSES.values()) if not parts.isdisjoint(words))
         return next(codes, -1)

@@ -5,7 +5,7 @@ Source: ISO 10303-42 (geometry and topology), -43 and -44 (representations and t
 
 from __future__ import annotations
 
-__all__ = ["ATTRIBUTES", "CLASSES", "IN_SPACE", "RULES", "STYLES"]
+__all__ = ["ATTRIBUTES", "CLASSES", "IN_SPACE", "NO_REPRESENTATIONS", "RULES", "STYLES"]
 
 _CURVES = (
     "LINE", "CIRCLE", "ELLIPSE", "HYPERBOLA", "PARABOLA", "POLYLINE", "TRIMMED_CURVE", "COMPOSITE_CURVE",
@@ -45,6 +45,10 @@ CLASSES: dict[str, tuple[str, ...]] = {
                  "REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION"),
     "other": ("MEASURE_WITH_UNIT", "MEASURE_REPRESENTATION_ITEM"),
 }  # fmt: skip
+
+NO_REPRESENTATIONS = ("DEFINITION_REPRESENTATION", "PROPERTY_REPRESENTATION",
+                      "CONTEXT_DEPENDENT_SHAPE_REPRESENTATION")  # fmt: skip
+"""Ends of names of what is called a representation and only says that something has one."""
 
 _MANY = 1 << 40
 Needs = dict[str, tuple[int, int]]

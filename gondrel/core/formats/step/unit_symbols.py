@@ -13,10 +13,10 @@ import re
 
 from gondrel.core.formats.step.compose import RecordComposer, ref
 from gondrel.core.formats.step.records import Record, Records
-from gondrel.core.formats.step.tokens import Enumeration, InstanceReference, Typed, encode_string
+from gondrel.core.formats.step.tokens import Enumeration, InstanceReference, Parameter, Typed, encode_string
 from gondrel.core.formats.step.units import measure_value
 
-__all__ = ["can_write_unit", "unit_symbol", "write_unit"]
+__all__ = ["can_write_unit", "is_si_unit", "unit_symbol", "write_unit"]
 
 _PREFIXES = {
     "EXA": "E", "PETA": "P", "TERA": "T", "GIGA": "G", "MEGA": "M", "KILO": "k", "HECTO": "h", "DECA": "da",
@@ -36,6 +36,7 @@ _SI = {
     "HENRY": ("H", "INDUCTANCE_UNIT"), "DEGREE_CELSIUS": ("degC", "THERMODYNAMIC_TEMPERATURE_UNIT"),
     "LUMEN": ("lm", "LUMINOUS_FLUX_UNIT"), "LUX": ("lx", "ILLUMINANCE_UNIT"),
     "BECQUEREL": ("Bq", "RADIOACTIVITY_UNIT"), "GRAY": ("Gy", "ABSORBED_DOSE_UNIT"),
+    "SIEVERT": ("Sv", "DOSE_EQUIVALENT_UNIT"),
 }  # fmt: skip
 _SYMBOLS = {
     prefix + symbol: (word, name)
@@ -55,6 +56,12 @@ _EXPONENTS = {
 }  # fmt: skip
 _SAME = 1e-12
 _DEEPEST = 4
+
+
+def is_si_unit(prefix: Parameter, name: Parameter) -> bool:
+    """Whether the two are a prefix, or none, and a name of ISO 10303-41's si_prefix and si_unit_name."""
+    is_known = isinstance(name, Enumeration) and name.name in _SI
+    return is_known and (prefix is None or (isinstance(prefix, Enumeration) and prefix.name in _PREFIXES))
 
 
 def unit_symbol(records: Records, number: int, depth: int = 0) -> str | None:

@@ -135,6 +135,9 @@ TOLD: tuple[tuple[str, Edit, str], ...] = (
     ("plane of one", swap(r"(=PLANE\(''),#\d+", r"\1"), "reference-wrong"),
     ("plane moved away from its edges", swap(r"(=CARTESIAN_POINT\('',\()70\.(,0\.,0\.\)\);\n#\d+=DIRECTION)", r"\g<1>21.\2"), "edges-elsewhere"),
     ("prefix of a unit that is none", swap(r"SI_UNIT\(\.MILLI\.,\.METRE", "SI_UNIT(9813007,.METRE"), "unit-senseless"),
+    ("prefix of a unit that is another word", swap(r"SI_UNIT\(\.MILLI\.,\.METRE", "SI_UNIT(.F.,.METRE"), "unit-senseless"),
+    ("name of a unit that is another word", swap(r"SI_UNIT\(\.MILLI\.,\.METRE", "SI_UNIT(.MILLI.,.METRES"), "unit-senseless"),
+    ("placement of what is no shape", lambda t: swap(r"(REPRESENTATION_RELATIONSHIP\('','',#\d+,)\s*#\d+(?=\)\s*REPRESENTATION_RELATIONSHIP_WITH)", r"\g<1>#" + re.search(r"#(\d+)=PROPERTY_DEFINITION_REPRESENTATION", t)[1])(t), "reference-wrong"),
     ("record behind the end", lambda t: swap(r"(#\d+=DIRECTION\('',\(-?0\.,1\.,0\.\)\);\n)((?:.|\n)*)", r"\2\1")(t), "dangling-reference"),
     ("point out of reach", swap(r"(CARTESIAN_POINT\('',\()60\.", r"\g<1>6.E15"), "coordinate-senseless"),
 )  # fmt: skip
