@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from dataclasses import replace
 
 import numpy as np
 
@@ -14,6 +15,7 @@ from gondrel.core.model.snapshot import Model
 
 __all__ = [
     "ASTRAY", "CONTRADICTS", "astray", "contradicted", "figures_changed", "notional_of", "placed_centroid",
+    "without_stale_figures",
 ]  # fmt: skip
 
 ASTRAY = 0.05
@@ -46,6 +48,38 @@ def contradicted(model: Model, facts: Mapping[str, BodyFacts]) -> dict[str, list
         if changes := list(figures_changed(product.validation, shape, "by the sender", "as read")):
             contradictions[product.id] = changes
     return contradictions
+
+
+def without_stale_figures(before: Model, after: Model) -> Model:
+    """A changed model without the sender's figures of what has another shape now, or contains such: they
+    tell of what was received. Figures that the change itself gave a product stay.
+
+    Raises:
+        MalformedFile: when a product of either contains itself.
+    """
+    if all(product.validation is None for product in after.products):
+        return after
+    was, now = _shape_marks(before), _shape_marks(after)
+
+    def is_stale(product: Product) -> bool:
+        old = before.by_id.get(product.id)
+        kept = old is not None and product.validation is not None and product.validation == old.validation
+        return kept and was[product.id] != now[product.id]
+
+    if not any(map(is_stale, after.products)):
+        return after
+    products = (replace(p, validation=None) if is_stale(p) else p for p in after.products)
+    return after.with_same_places(tuple(products))
+
+
+def _shape_marks(model: Model) -> dict[str, int]:
+    """For each product a number that is the same within one process where its bodies, and what stands in
+    it where, are the same."""
+    marks: dict[str, int] = {}
+    for product in reversed(model.downwards):
+        children = [(marks.get(use.product, 0), use.placement) for use in product.occurrences]
+        marks[product.id] = hash((tuple(body.blob for body in product.bodies), tuple(sorted(children))))
+    return marks
 
 
 def notional_of(product: Product) -> tuple[float, float, float] | None:

@@ -215,7 +215,7 @@ class Model:
         if self.count_of_places > MOST_PLACES:
             raise LimitExceeded(f"it places {self.count_of_places:,} components in all")
         beneath: dict[str, _Beneath] = {}
-        for product in reversed(self._downwards):
+        for product in reversed(self.downwards):
             if product.occurrences:
                 beneath[product.id] = _beneath(product, beneath)
         for start in roots:
@@ -247,7 +247,7 @@ class Model:
             MalformedFile: when a product contains itself.
         """
         quantities: Counter[str] = Counter(root for root in self.roots if root in self.by_id)
-        for product in self._downwards:
+        for product in self.downwards:
             count = quantities[product.id]
             for use in product.occurrences if count else ():
                 if use.product in self.by_id:
@@ -260,7 +260,7 @@ class Model:
         if all(product.unread is None for product in self.products):
             return frozenset()
         found: set[str] = set()
-        for product in reversed(self._downwards):
+        for product in reversed(self.downwards):
             if product.unread is not None or any(use.product in found for use in product.occurrences):
                 found.add(product.id)
         return frozenset(found)
@@ -269,7 +269,7 @@ class Model:
     def depth(self) -> int:
         """Levels of the structure: 1 for a single part. Raises MalformedFile as quantities."""
         levels = {root: 1 for root in self.roots if root in self.by_id}
-        for product in self._downwards:
+        for product in self.downwards:
             below = levels.get(product.id, 0) + 1
             for use in product.occurrences if below > 1 else ():
                 if use.product in self.by_id:
@@ -277,7 +277,7 @@ class Model:
         return max(levels.values(), default=0)
 
     @cached_property
-    def _downwards(self) -> list[Product]:
+    def downwards(self) -> list[Product]:
         """Every product before all that occur in it."""
         above: Counter[str] = Counter()
         for product in self.products:

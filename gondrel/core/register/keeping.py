@@ -174,7 +174,7 @@ def put_model(
     made: dict[str, tuple[str, str, int]] = {}
     taken: dict[RevisionName, str] = {}
     told = []
-    for product in progress.each(list(reversed(model._downwards)), "Putting in"):
+    for product in progress.each(list(reversed(model.downwards)), "Putting in"):
         if product.is_reference:
             continue
         plain = plain_product(product)

@@ -8,6 +8,7 @@ from gondrel.core.arrange.steps.base import Context, NotApplicable, StepRecord
 from gondrel.core.arrange.steps.file import ALL_KINDS, script_of
 from gondrel.core.arrange.steps.outcome import StepOutcome
 from gondrel.core.errors import GondrelError
+from gondrel.core.model.figures import without_stale_figures
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.store import BlobStore
 from gondrel.core.work import SILENT, Progress
@@ -28,6 +29,7 @@ def run_step(
     except GondrelError as error:
         return model, StepOutcome(ALL_KINDS[step.do].title, items, "refused", error.message)
     changed.check_structure()
+    changed = without_stale_figures(model, changed)
     return changed, StepOutcome(words, items, "done", told=tuple(context.told), script=script_of(step))
 
 

@@ -21,7 +21,7 @@ from gondrel.core.kernel.base.shape import faces_of, shape_from_blob, shape_to_b
 from gondrel.core.kernel.derive import facts_of
 from gondrel.core.kernel.mesh.meshing import tessellated
 from gondrel.core.kernel.modelling import build
-from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product, Rgba
+from gondrel.core.model import Body, BodyKind, Model, Occurrence, Product, Rgba, Validation
 from gondrel.core.model.store import BlobStore
 
 RED, BLUE = Rgba(1, 0, 0), Rgba(0, 0, 1)
@@ -194,3 +194,16 @@ def test_every_kind_has_a_title_and_says_its_values() -> None:
     assert len(ALL_KINDS) > 25
     for kind in ALL_KINDS.values():
         assert kind.title and kind.of.__doc__
+
+
+def test_the_senders_figures_go_with_the_shape_they_told_of(model: Model, store: BlobStore) -> None:
+    """Those of a part that gets a hole and of all that contains it; not those of the others."""
+    said = {p.id: Validation(volume=1000.0 + n) for n, p in enumerate(model.products)}
+    told = replace(model, products=tuple(replace(p, validation=said[p.id]) for p in model.products))
+    move = StepRecord("move", Items(name="Pin"), Move((9, 0, 0), place=2))
+    for step, gone in ((STEPS[0], set()), (STEPS[2], {"top", "1"}), (move, {"top"})):
+        after, outcome = run_step(told, step, store)
+        assert outcome.outcome == "done", outcome.why
+        kept = {p.id: p.validation for p in after.products}
+        assert {key for key, figures in kept.items() if figures is None} == gone
+        assert all(figures in (None, said[key]) for key, figures in kept.items())
