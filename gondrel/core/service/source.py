@@ -126,7 +126,7 @@ def _face(origins: Origins, sought: Sought, place: int, store: BlobStore) -> int
     """The record of a face of the body that is sought for; of a changed body that of what it was."""
     faces = origins.faces.get(sought.id, ())
     was: int | None = place
-    if sought.received not in ("", sought.blob):
+    if faces and sought.received not in ("", sought.blob):
         now, then = (shape_from_blob(store.get(key)) for key in (sought.blob, sought.received))
         was = counterpart(now, place, then)
     return faces[was] if was is not None and 0 <= was < len(faces) else 0
