@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from contextlib import ExitStack
 from pathlib import Path
 
@@ -107,7 +107,7 @@ def record_behind(
     if sought.kind == "edge":
         number = _edge(_source(path), origins, sought, store)
     elif sought.kind == "face":
-        number = _face(origins, sought, sought.face, store)
+        (number,) = _faces(origins, sought, (sought.face,), store)
     else:
         number = _table(origins, sought.kind).get(sought.id, 0)
     if not number:
@@ -122,22 +122,25 @@ def _table(origins: Origins, kind: str) -> Mapping[str, int]:
     return tables.get(kind, {})
 
 
-def _face(origins: Origins, sought: Sought, place: int, store: BlobStore) -> int:
-    """The record of a face of the body that is sought for; of a changed body that of what it was."""
+def _faces(origins: Origins, sought: Sought, places: Sequence[int], store: BlobStore) -> list[int]:
+    """The records of faces of the body that is sought for, 0 where there is none; of a changed body those
+    of what they were."""
     faces = origins.faces.get(sought.id, ())
-    was: int | None = place
+    was: list[int | None] = list(places)
     if faces and sought.received not in ("", sought.blob):
         now, then = (shape_from_blob(store.get(key)) for key in (sought.blob, sought.received))
-        was = counterpart(now, place, then)
-    return faces[was] if was is not None and 0 <= was < len(faces) else 0
+        was = [counterpart(now, place, then) for place in places]
+    return [faces[at] if at is not None and 0 <= at < len(faces) else 0 for at in was]
 
 
 def _edge(source: RecordSource, origins: Origins, sought: Sought, store: BlobStore) -> int:
     """The record of an edge: one that all faces beside it have, and no other; of several, as where a
     cylinder is two halves, the one with its ends."""
-    places, ends = faces_beside(shape_from_blob(store.get(sought.blob)), sought.edge)
     faces = origins.faces.get(sought.id, ())
-    numbers = [_face(origins, sought, place, store) for place in places]
+    if not faces:
+        return 0
+    places, ends = faces_beside(shape_from_blob(store.get(sought.blob)), sought.edge)
+    numbers = _faces(origins, sought, places, store)
     if not numbers or not all(numbers):
         return 0
     tables = [source.edges_of(number) for number in numbers]

@@ -46,7 +46,7 @@ class Sourcing(QObject):
 
     def point_at(self, body: Body, edge: int) -> None:
         """Say which edge of a body is picked, as long as nothing else is."""
-        self.edge = Sought("edge", body.id, edge=edge, blob=body.blob)
+        self.edge = Sought("edge", body.id, edge=edge)
 
     def point_away(self) -> None:
         """No edge is picked any more."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from gondrel.core.kernel.base.shape import faces_of
 from gondrel.core.kernel.measure.mass import area_of
@@ -33,16 +33,15 @@ def counterpart(after: TopoDS_Shape, place: int, before: TopoDS_Shape) -> int | 
     faces = faces_of(after)
     if not 0 <= place < len(faces):
         return None
-    by_order = place if _in_one_ratio(after, before) else None
+    by_order = place if _in_one_ratio(faces, faces_of(before)) else None
     by_spot = face_at(before, inner_point(faces[place]), _NEAR)
     if by_order is None or by_spot is None:
         return by_spot if by_order is None else by_order
     return by_spot if by_spot == by_order else None
 
 
-def _in_one_ratio(after: TopoDS_Shape, before: TopoDS_Shape) -> bool:
-    """Whether two bodies have as many faces, and in their order all areas in one ratio."""
-    ours, theirs = faces_of(after), faces_of(before)
+def _in_one_ratio(ours: list[TopoDS_Face], theirs: list[TopoDS_Face]) -> bool:
+    """Whether these are as many faces as those, and in their order all areas in one ratio."""
     if len(ours) != len(theirs):
         return False
     now, then = (np.array([area_of(face) for face in faces]) for faces in (ours, theirs))
