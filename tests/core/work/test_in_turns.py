@@ -38,8 +38,8 @@ def test_rows_in_rows_are_written_in_turns(count: int) -> None:
 
 def test_others_have_their_turn_after_some_milliseconds_of_work() -> None:
     given: list[float] = []
-    turn = Turns(lambda: given.append(time.perf_counter()))
     began = time.perf_counter()
+    turn = Turns(lambda: given.append(time.perf_counter()))
     turn()
     while not given:
         turn()
