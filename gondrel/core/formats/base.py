@@ -181,6 +181,10 @@ class RecordSource(Protocol):
         """The record that gives one its colour, 0 for none of its own."""
         ...
 
+    def property_of(self, number: int, key: str) -> int:
+        """The record that gives one a property of this key, 0 where none does."""
+        ...
+
     def edges_of(self, face: int) -> dict[int, Ends]:
         """The records of the edges of a face, each with its start and end in the file's own unit; without
         those where the file does not say, and none where it has no records of edges."""

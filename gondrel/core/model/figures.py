@@ -45,7 +45,7 @@ def contradicted(model: Model, facts: Mapping[str, BodyFacts]) -> dict[str, list
         own = totals[product.id]
         notional = notional_of(product)
         shape = Validation(own.volume, own.area, own.centroid, len(product.occurrences), 0, notional)
-        if changes := list(figures_changed(product.validation, shape, "by the sender", "as read")):
+        if changes := list(figures_changed(product.validation, shape, "by the sender", "as it stands")):
             contradictions[product.id] = changes
     return contradictions
 

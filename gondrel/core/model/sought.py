@@ -16,7 +16,8 @@ class Sought:
             their body.
         face, edge: its place in the body; blob: hash of the body's shape, for an edge and where it is
             another than the one received; received: hash of that, else empty.
-        of_colour: whether the record that gives it its colour is meant.
+        of_colour: whether the record that gives it its colour is meant; key: that of the property whose
+            record is meant, else empty.
     """
 
     kind: str
@@ -26,3 +27,4 @@ class Sought:
     edge: int = -1
     blob: str = ""
     received: str = ""
+    key: str = ""

@@ -91,7 +91,7 @@ def _found(source: RecordSource, query: str) -> list[Found]:
 def record_behind(
     path: str, sought: Sought, store_folder: str, *, progress: Progress = SILENT
 ) -> RecordView:
-    """The record that an item was read from, or that gives it its colour.
+    """The record that an item was read from, or that gives it its colour or a property.
 
     Raises:
         UsageError: when that is not known, or the file is another than was received.
@@ -114,6 +114,13 @@ def record_behind(
         raise UsageError(f"no record of this {sought.kind} is known; it may have been made here")
     if sought.of_colour:
         number = _colour(_source(path), origins, sought, number)
+    elif sought.key:
+        number = _source(path).property_of(number, sought.key)
+        if not number:
+            raise UsageError(
+                f"no record of the property {sought.key} is known",
+                hint="it may have been made here; a text it holds can be searched for",
+            )
     return record_at(path, number)
 
 

@@ -17,7 +17,7 @@ from gondrel.core.model.provenance import FileFacts
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.sought import Sought
 from gondrel.core.service.catalogue import shows_records
-from gondrel.ui.presenters.rows import occurrences_of
+from gondrel.ui.presenters.rows import occurrences_of, products_of
 from gondrel.ui.session.host import SessionHost
 
 __all__ = ["Sourcing"]
@@ -84,6 +84,17 @@ class Sourcing(QObject):
         if uses:
             return Sought("component", uses[0])
         return Sought("product", model.roots[0])
+
+    def properties(self) -> list[Sought]:
+        """What a record can be sought for of the selected component and its product, of the whole where
+        nothing is selected: each of their properties."""
+        model, selection = self.session.model, self.session.selection
+        if model is None:
+            return []
+        uses, products = occurrences_of(model, selection), products_of(model, selection or ((),))
+        said = [("component", use.id, use.metadata) for _, use in model.occurrences() if use.id in uses[:1]]
+        said += [("product", key, model.by_id[key].metadata) for key in products[:1]]
+        return [Sought(kind, item, key=datum.key) for kind, item, data in said for datum in data]
 
     def look_behind(self, sought: Sought | None) -> None:
         """Show the record behind an item, or that of its colour."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
+from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFont
@@ -12,6 +13,7 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QListWidgetItem,
+    QMenu,
     QPlainTextEdit,
     QPushButton,
     QVBoxLayout,
@@ -45,8 +47,11 @@ class RecordPage(Page):
         self.of_selection.clicked.connect(self.look_behind)
         self.of_colour = QPushButton("Its colour")
         self.of_colour.clicked.connect(lambda: self.look_behind(of_colour=True))
+        self.of_property = QPushButton("A property")
+        self.of_property.setMenu(QMenu(self.of_property))
+        self.of_property.menu().aboutToShow.connect(self._list_properties)
         line.addWidget(self.search, 1)
-        for button in (self.previous, self.of_selection, self.of_colour):
+        for button in (self.previous, self.of_selection, self.of_colour, self.of_property):
             line.addWidget(button)
         self.column.addLayout(line)
         self.title = quiet("")
@@ -84,6 +89,16 @@ class RecordPage(Page):
         sought: Sought | None = session.sourcing.selected(session.checking.picked_face)
         session.sourcing.look_behind(replace(sought, of_colour=of_colour) if sought is not None else None)
 
+    def _list_properties(self) -> None:
+        """The properties of what is selected, each to be looked up."""
+        menu, sourcing = self.of_property.menu(), self.session.sourcing
+        menu.clear()
+        for sought in sourcing.properties():
+            where = " (in this place)" if sought.kind == "component" else ""
+            menu.addAction(f"{sought.key}{where}").triggered.connect(partial(sourcing.look_behind, sought))
+        if menu.isEmpty():
+            menu.addAction("It has no properties").setEnabled(False)
+
     def look_for(self, words: str) -> None:
         """Find records, as if it had been typed."""
         self.search.setText(words)
@@ -97,7 +112,7 @@ class RecordPage(Page):
         sourcing = self.session.sourcing
         view = sourcing.view
         self.previous.setEnabled(bool(sourcing.behind))
-        for widget in (self.search, self.of_selection, self.of_colour):
+        for widget in (self.search, self.of_selection, self.of_colour, self.of_property):
             widget.setEnabled(bool(sourcing.path))
         if view is None:
             self.title.setText(sourcing.told or "What stands in the file behind what is selected")

@@ -38,10 +38,10 @@ def test_each_figure_is_told_with_both_values() -> None:
     model, measured = _with(volume=1100.0, area=500.0, centroid=(0.0, 0.0, 5.0), occurrences=2)
     (told,) = contradicted(model, measured).values()
     assert len(told) == 4
-    assert "1100 mm3 by the sender, 1000 mm3 as read" in told[0]
-    assert "500 mm2 by the sender, 600 mm2 as read" in told[1]
-    assert "(0.0000, 0.0000, 5.0000) by the sender, (0.0000, 0.0000, 0.0000) as read" in told[2]
-    assert told[3] == "2 children by the sender, 0 as read"
+    assert "1100 mm3 by the sender, 1000 mm3 as it stands" in told[0]
+    assert "500 mm2 by the sender, 600 mm2 as it stands" in told[1]
+    assert "(0.0000, 0.0000, 5.0000) by the sender, (0.0000, 0.0000, 0.0000) as it stands" in told[2]
+    assert told[3] == "2 children by the sender, 0 as it stands"
 
 
 def test_what_was_not_measured_contradicts_nothing() -> None:

@@ -33,6 +33,7 @@ from gondrel.core.service.send import send
 from gondrel.core.service.settings import settings_from
 from gondrel.core.service.source import find_records, record_at, record_behind
 from tests.builders import small_assembly
+from tests.records import says
 
 pytestmark = pytest.mark.slow
 
@@ -72,6 +73,20 @@ def test_every_face_leads_to_a_surface_of_its_kind(sent) -> None:
             assert any(t in KINDS[kind] for t in on), (kind, record.text, on)
             seen += 1
     assert seen == 7 + 3 + 6
+
+
+def test_every_property_leads_to_what_says_it(sent) -> None:
+    path, model, _ = sent
+    seen = 0
+    items = [("product", p) for p in model.products] + [("component", u) for _, u in model.occurrences()]
+    for kind, item in items:
+        for datum in item.metadata:
+            record = behind(sent, kind, item.id, key=datum.key)
+            assert says(path, record, datum.key), record
+            seen += 1
+        with pytest.raises(UsageError):
+            behind(sent, kind, item.id, key="not there")
+    assert seen == 5
 
 
 def test_every_edge_leads_to_a_curve_of_its_kind(sent) -> None:

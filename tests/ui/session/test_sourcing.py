@@ -17,6 +17,7 @@ from gondrel.core.service.settings import settings_from
 from gondrel.core.service.source import record_behind
 from tests.builders import small_assembly
 from tests.conftest import settle, wait_until
+from tests.records import says
 
 pytestmark = [pytest.mark.window, pytest.mark.slow]
 
@@ -98,6 +99,13 @@ def test_records_behind_what_is_picked_selected_and_found(window, target, ending
     session.select(((frozenset({use.id}),),))
     page.of_selection.click()
     assert shown() == COMPONENTS[ending]
+    for key in ("Text", "Count", "Position"):
+        session.select(((frozenset({use.id}),),) if key == "Position" else ())
+        page.of_property.menu().aboutToShow.emit()
+        listed = {action.text(): action for action in page.of_property.menu().actions()}
+        listed["Position (in this place)" if key == "Position" else key].trigger()
+        shown()
+        assert says(path, sourcing.view, key), sourcing.view
     page.close()
     window.activateWindow()  # there is no window manager to do it
     wait_until(window.isActiveWindow)

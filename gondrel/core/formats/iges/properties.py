@@ -7,7 +7,7 @@ matrix); from memory.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -30,6 +30,7 @@ __all__ = [
     "layers_of",
     "level_names",
     "matrix_of",
+    "metadata_in",
     "said_of",
 ]
 
@@ -45,7 +46,7 @@ STANDARD_COLOURS = {
     1: Rgba(0, 0, 0), 2: Rgba(1, 0, 0), 3: Rgba(0, 1, 0), 4: Rgba(0, 0, 1), 5: Rgba(1, 1, 0),
     6: Rgba(1, 0, 1), 7: Rgba(0, 1, 1), 8: Rgba(1, 1, 1),
 }  # fmt: skip
-_MOST_NESTED = 50
+_MOST_NESTED, _PROPERTY = 50, 406
 
 
 @dataclass(slots=True)
@@ -76,7 +77,7 @@ def said_of(file: IgesFile, entity: Entity) -> PropertyValue:
     said = PropertyValue()
     for number in properties_of(entity):
         property_entity = file.at(number)
-        if property_entity is None or property_entity.kind != 406:
+        if property_entity is None or property_entity.kind != _PROPERTY:
             continue
         if property_entity.form == NAME:
             said.name = property_entity.text(1)
@@ -91,6 +92,11 @@ def said_of(file: IgesFile, entity: Entity) -> PropertyValue:
                 else:
                     said.metadata.append(datum)
     return said
+
+
+def metadata_in(entity: Entity) -> Sequence[Metadatum]:
+    """The metadata that an entity says, none where it is no generic data. Raises MalformedFile."""
+    return tuple(generic(entity)) if entity.kind == _PROPERTY and entity.form == GENERIC else ()
 
 
 def generic(entity: Entity) -> Iterator[Metadatum]:

@@ -7,6 +7,7 @@ from functools import cached_property
 from pathlib import Path
 
 from gondrel.core.formats.iges.entities import links_of, name_of, properties_of
+from gondrel.core.formats.iges.properties import metadata_in
 from gondrel.core.formats.iges.records import Entity, IgesFile, open_iges
 from gondrel.core.model.origins import Found, RecordView, owners_of
 
@@ -90,6 +91,15 @@ class IgesSource:
         if entity is None or not entity.colour:
             return 0
         return -entity.colour if entity.colour < 0 else number
+
+    def property_of(self, number: int, key: str) -> int:
+        """The generic data of a name that an entity points to, 0 where there is none."""
+        entity = self.file.at(number)
+        for each in properties_of(entity) if entity is not None else ():
+            said = self.file.at(each)
+            if said is not None and any(datum.key == key for datum in metadata_in(said)):
+                return each
+        return 0
 
     def edges_of(self, face: int) -> dict[int, tuple[float, ...]]:
         """The edge lists that hold the edges of a face of a solid: single edges are no entities. Trimmed

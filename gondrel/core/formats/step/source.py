@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Container, Sequence
 from functools import cached_property
 
 import numpy as np
 
 from gondrel.core.formats.step.join import ModelBuilder
 from gondrel.core.formats.step.links import Links, links_of
+from gondrel.core.formats.step.metadata_read import metadatum_of
 from gondrel.core.formats.step.records import Records, open_records
 from gondrel.core.formats.step.styled import STYLED_ITEMS
 from gondrel.core.formats.step.tokens import encode_string
@@ -22,6 +24,8 @@ _KEYWORD = re.compile(rb"\s*(?:\(\s*)?([A-Za-z_0-9!-]+)")
 _TO_EDGES = (
     ("FACE_BOUND", "FACE_OUTER_BOUND"), ("EDGE_LOOP",), ("ORIENTED_EDGE",), ("EDGE_CURVE",),
 )  # fmt: skip
+_OF_SHAPE, _OF_PROPERTY = ("PRODUCT_DEFINITION_SHAPE",), ("PROPERTY_DEFINITION",)
+_TIES = ("PROPERTY_DEFINITION_REPRESENTATION",)
 _TO_COLOUR = ("COLOUR_RGB", "DRAUGHTING_PRE_DEFINED_COLOUR", "PRE_DEFINED_COLOUR")
 
 
@@ -101,10 +105,7 @@ class StepSource:
         if not ordinal:
             return 0
         links = self.links
-        rows = np.searchsorted(links.starts, np.flatnonzero(links.targets == ordinal - 1), "right") - 1
-        for row in rows.tolist():
-            if self._type(row) not in STYLED_ITEMS:
-                continue
+        for row in self._referring([ordinal - 1], STYLED_ITEMS):
             stack, seen = [t for t in links.of(row) if t != ordinal - 1], set[int]()
             while stack:
                 at = stack.pop(0)
@@ -113,6 +114,35 @@ class StepSource:
                 stack += [t for t in links.of(at) if t not in seen]
                 seen.add(at)
         return 0
+
+    def property_of(self, number: int, key: str) -> int:
+        """The item that gives a product definition or a usage one of its properties, 0 where none does.
+
+        Source: ISO 10303-41, property_definition, and -43, representation: the definition is of the thing
+        or its product_definition_shape, a property_definition_representation ties it to the items.
+        """
+        ordinal = self.records.ordinal(number)
+        owners = [ordinal - 1] if ordinal else []
+        owners += self._referring(owners, _OF_SHAPE)
+        for row in self._referring(owners, _OF_PROPERTY):
+            said = self.records.get(self.records.number_at(row))
+            for link in self._referring([row], _TIES):
+                tie = self.records.get(self.records.number_at(link))
+                representation = self.records.get(tie.ref(1)) if tie is not None else None
+                if said is None or representation is None:
+                    continue
+                items = [item for n in representation.refs(1) if (item := self.records.get(n)) is not None]
+                for item in items:
+                    datum = metadatum_of(self.records, said.text(0), item, len(items))
+                    if datum is not None and datum.key == key:
+                        return item.number
+        return 0
+
+    def _referring(self, rows: Sequence[int], kinds: Container[str]) -> list[int]:
+        """The records of some kinds that refer to one of some."""
+        links = self.links
+        at = np.searchsorted(links.starts, np.flatnonzero(np.isin(links.targets, rows)), "right") - 1
+        return [row for row in dict.fromkeys(at.tolist()) if self._type(row) in kinds]
 
     def edges_of(self, face: int) -> dict[int, tuple[float, ...]]:
         """The edge curves of a face, each with the coordinates of its start and end.

@@ -14,15 +14,10 @@ import re
 from gondrel.core.formats.step.compose import RecordComposer, ref
 from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.tokens import Enumeration, InstanceReference, Parameter, Typed, encode_string
-from gondrel.core.formats.step.units import measure_value
+from gondrel.core.formats.step.units import SI_PREFIXES, measure_value
 
 __all__ = ["can_write_unit", "is_si_unit", "unit_symbol", "write_unit"]
 
-_PREFIXES = {
-    "EXA": "E", "PETA": "P", "TERA": "T", "GIGA": "G", "MEGA": "M", "KILO": "k", "HECTO": "h", "DECA": "da",
-    "DECI": "d", "CENTI": "c", "MILLI": "m", "MICRO": "u", "NANO": "n", "PICO": "p", "FEMTO": "f",
-    "ATTO": "a",
-}  # fmt: skip
 _SI = {
     "METRE": ("m", "LENGTH_UNIT"), "GRAM": ("g", "MASS_UNIT"), "SECOND": ("s", "TIME_UNIT"),
     "AMPERE": ("A", "ELECTRIC_CURRENT_UNIT"), "KELVIN": ("K", "THERMODYNAMIC_TEMPERATURE_UNIT"),
@@ -41,8 +36,9 @@ _SI = {
 _SYMBOLS = {
     prefix + symbol: (word, name)
     for name, (symbol, _) in _SI.items()
-    for word, prefix in (("", ""), *_PREFIXES.items())
+    for word, (prefix, _) in (("", ("", 1.0)), *SI_PREFIXES.items())
 }
+_SYMBOL_OF = {words: symbol for symbol, words in _SYMBOLS.items()}
 _CONVERSIONS = {
     "inch": ("INCH", 25.4, "mm"), "foot": ("FOOT", 304.8, "mm"), "yard": ("YARD", 914.4, "mm"),
     "deg": ("DEGREE", math.pi / 180.0, "rad"), "lb": ("POUND", 0.45359237, "kg"),
@@ -60,8 +56,13 @@ _DEEPEST = 4
 
 def is_si_unit(prefix: Parameter, name: Parameter) -> bool:
     """Whether the two are a prefix, or none, and a name of ISO 10303-41's si_prefix and si_unit_name."""
-    is_known = isinstance(name, Enumeration) and name.name in _SI
-    return is_known and (prefix is None or (isinstance(prefix, Enumeration) and prefix.name in _PREFIXES))
+    return _si_symbol(prefix, name) is not None
+
+
+def _si_symbol(prefix: Parameter, name: Parameter) -> str | None:
+    if not isinstance(name, Enumeration) or not isinstance(prefix, Enumeration | None):
+        return None
+    return _SYMBOL_OF.get((prefix.name if prefix is not None else "", name.name))
 
 
 def unit_symbol(records: Records, number: int, depth: int = 0) -> str | None:
@@ -79,13 +80,7 @@ def unit_symbol(records: Records, number: int, depth: int = 0) -> str | None:
     if "CONVERSION_BASED_UNIT" in record.parts:
         return _converted(records, record, depth)
     said = record.parts.get("SI_UNIT", ())
-    name = said[-1] if said else None
-    if not isinstance(name, Enumeration) or name.name not in _SI:
-        return None
-    prefix = said[-2] if len(said) > 1 and isinstance(said[-2], Enumeration) else None
-    if prefix is not None and prefix.name not in _PREFIXES:
-        return None
-    return (_PREFIXES[prefix.name] if prefix is not None else "") + _SI[name.name][0]
+    return _si_symbol(*said[-2:]) if len(said) > 1 else None
 
 
 def _term(records: Records, number: int, depth: int) -> str | None:

@@ -12,13 +12,23 @@ from gondrel.core.formats.step.records import Record, Records
 from gondrel.core.formats.step.tokens import Enumeration, InstanceReference, Parameter, Typed
 from gondrel.core.model.units import MILLIMETRE, LengthUnit, unit_of_size
 
-__all__ = ["angle_factor", "angle_unit", "context_unit", "length_units", "measure_value", "unit_factor"]
+__all__ = [
+    "SI_PREFIXES",
+    "angle_factor",
+    "angle_unit",
+    "context_unit",
+    "length_units",
+    "measure_value",
+    "unit_factor",
+]
 
-_PREFIX = {
-    "EXA": 1e18, "PETA": 1e15, "TERA": 1e12, "GIGA": 1e9, "MEGA": 1e6, "KILO": 1e3, "HECTO": 1e2,
-    "DECA": 1e1, "DECI": 1e-1, "CENTI": 1e-2, "MILLI": 1e-3, "MICRO": 1e-6, "NANO": 1e-9,
-    "PICO": 1e-12, "FEMTO": 1e-15, "ATTO": 1e-18,
+SI_PREFIXES = {
+    "EXA": ("E", 1e18), "PETA": ("P", 1e15), "TERA": ("T", 1e12), "GIGA": ("G", 1e9), "MEGA": ("M", 1e6),
+    "KILO": ("k", 1e3), "HECTO": ("h", 1e2), "DECA": ("da", 1e1), "DECI": ("d", 1e-1), "CENTI": ("c", 1e-2),
+    "MILLI": ("m", 1e-3), "MICRO": ("u", 1e-6), "NANO": ("n", 1e-9), "PICO": ("p", 1e-12),
+    "FEMTO": ("f", 1e-15), "ATTO": ("a", 1e-18),
 }  # fmt: skip
+"""The words of si_prefix, each with its symbol and its factor."""
 _DEPTH = 8
 
 
@@ -36,7 +46,7 @@ def _si_factor(record: Record) -> float | None:
     if parameters is None or len(parameters) < 2:
         return None
     prefix, name = parameters[-2], parameters[-1]
-    scale = _PREFIX.get(prefix.name, 1.0) if isinstance(prefix, Enumeration) else 1.0
+    _, scale = SI_PREFIXES.get(prefix.name, ("", 1.0)) if isinstance(prefix, Enumeration) else ("", 1.0)
     base = name.name if isinstance(name, Enumeration) else ""
     # The model's units: millimetre and kilogram.
     return scale * {"METRE": 1000.0, "GRAM": 1e-3}.get(base, 1.0)

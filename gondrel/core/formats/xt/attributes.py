@@ -8,7 +8,7 @@ goes by the identifier alone.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -154,12 +154,15 @@ class AttributeReader:
             MalformedFile: when the chain of attributes does not end.
         """
         by_definition: dict[str, list[list[Any]]] = {}
+        for _, identifier, fields in self.each_of(node):
+            by_definition.setdefault(identifier, []).append(fields)
+        return by_definition
+
+    def each_of(self, node: Node) -> Iterator[tuple[int, str, list[Any]]]:
+        """The attributes of a node in their order: index, identifier and fields of each. Raises as of."""
         for each in chain_of(self.document, node.get("attributes_groups", 0), "next"):
             if each.kind == "ATTRIBUTE":
-                by_definition.setdefault(self.identifier(each), []).append(
-                    [self._field(p) for p in each["fields"]]
-                )
-        return by_definition
+                yield each.index, self.identifier(each), [self._field(p) for p in each["fields"]]
 
     def identifier(self, attribute: Node) -> str:
         """The identifier of an attribute's definition, empty when it has none."""

@@ -8,6 +8,7 @@ from itertools import islice
 from typing import Any
 
 from gondrel.core.formats.xt import attributes as named
+from gondrel.core.formats.xt.appearance import metadata_of
 from gondrel.core.formats.xt.attributes import AttributeReader
 from gondrel.core.formats.xt.body_read import chain_of
 from gondrel.core.formats.xt.document import open_document
@@ -87,6 +88,16 @@ class XtSource:
             if reader.identifier(at) == named.COLOUR:
                 return at.index
             at = self.document.at(at.get("next", 0))
+        return 0
+
+    def property_of(self, number: int, key: str) -> int:
+        """The attribute node that gives a node one of its properties, 0 where none does."""
+        node = self.document.at(number)
+        if node is None:
+            return 0
+        for index, identifier, fields in AttributeReader(self.document).each_of(node):
+            if any(datum.key == key for datum in metadata_of({identifier: [fields]})):
+                return index
         return 0
 
     def edges_of(self, face: int) -> dict[int, tuple[float, ...]]:
