@@ -74,13 +74,15 @@ class RecordPage(Page):
         self.refresh()
 
     def _list(self, line: QHBoxLayout, title: str) -> QListWidget:
-        column = QVBoxLayout()
+        holder = QWidget()
+        column = QVBoxLayout(holder)
+        column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(head(title))
         made = QListWidget()
         made.setAccessibleName(title)
         made.itemActivated.connect(self._follow)
         column.addWidget(made)
-        line.addLayout(column, 1)
+        line.addWidget(holder, 1)
         return made
 
     def look_behind(self, *, of_colour: bool = False) -> None:
@@ -133,3 +135,6 @@ class RecordPage(Page):
             item = QListWidgetItem(f"{record.number}  {record.type}")
             item.setData(Qt.ItemDataRole.UserRole, record.number)
             shown.addItem(item)
+        holder = shown.parentWidget()
+        assert holder is not None
+        holder.setVisible(shown.count() > 0)
