@@ -25,6 +25,7 @@ from gondrel.core.model.beneath import bodies_beneath
 from gondrel.core.reports.features import size_text
 from gondrel.core.reports.figures import NOT_MEASURED, count_of
 from gondrel.core.reports.measured import Labels
+from gondrel.ui.presenters.measures import digits
 from gondrel.ui.presenters.rows import chain_of_product
 from gondrel.ui.session.session import Session
 from gondrel.ui.shell.pages import Page
@@ -44,7 +45,6 @@ _HEADINGS = {
     "mass": ("what", "value"),
     "features": ("part", "no.", "feature", "sizes", "sure"),
 }
-_DIGITS = "{:.6g}"
 
 Faces = tuple[int, ...]
 
@@ -209,12 +209,10 @@ class MeasuresPage(Page):
             rows.insert(0, ("mass", NOT_MEASURED))
             rows += [("without a density", name) for name in mass.without]
         else:
-            rows.insert(0, ("mass", f"{_DIGITS.format(mass.mass)} kg"))
+            rows.insert(0, ("mass", f"{digits(mass.mass)} kg"))
             rows.append(("centre of gravity", show.point(*mass.centre)))
             for name, place in (("xx", 0), ("yy", 4), ("zz", 8), ("xy", 1), ("yz", 5), ("zx", 2)):
-                rows.append(
-                    (f"inertia {name} about it", f"{_DIGITS.format(mass.inertia[place])} kg mm\u00b2")
-                )
+                rows.append((f"inertia {name} about it", f"{digits(mass.inertia[place])} kg mm\u00b2"))
         for row in rows:
             self._add(table, row, "")
 

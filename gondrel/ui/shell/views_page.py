@@ -31,6 +31,7 @@ class ViewsPage(Page):
         self.column.addWidget(self.list, 1)
         self.told = quiet("")
         self.column.addWidget(self.told)
+        self.column.addStretch(0)  # takes the room while there is no list
         line = QHBoxLayout()
         self.keep = QPushButton("Keep what is seen now")
         self.keep.clicked.connect(lambda: keep())
@@ -62,6 +63,7 @@ class ViewsPage(Page):
             if view.name == viewing.current:
                 self.list.setCurrentItem(item)
         self.list.blockSignals(False)
+        self.list.setVisible(bool(viewing.views))
         self.keep.setEnabled(self.session.model is not None)
         self._told()
 

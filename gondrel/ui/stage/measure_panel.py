@@ -87,8 +87,8 @@ class MeasurePanel(QFrame):
             self.values[label] = value
             line = QHBoxLayout()
             line.setSpacing(6)
-            line.addWidget(quiet(label))
-            button = QPushButton(value)
+            line.addWidget(quiet(label), 0, Qt.AlignmentFlag.AlignTop)
+            button = QPushButton(value.replace("  ", "\n"))  # coordinates one below the other
             button.setProperty("role", "figure")
             button.setToolTip("Click to copy")
             button.setAccessibleName(f"{label} {value}, copy")

@@ -218,6 +218,8 @@ def test_measures_by_clicking(opened: Any) -> None:
 
     QTest.qWait(200)  # the row is laid out
     wait_until(lambda: bool(shown()), 10)
+    figures = [b for b in panel.findChildren(QPushButton) if b.isVisible()]
+    assert all(b.width() >= b.sizeHint().width() for b in figures), "a figure is cut off"
 
     def copied() -> bool:
         QTest.mouseClick(shown()[-1], Qt.MouseButton.LeftButton)
