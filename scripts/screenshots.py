@@ -5,7 +5,9 @@ Run: xvfb-run -a -s "-screen 0 1400x900x24" .venv/bin/python scripts/screenshots
 
 from __future__ import annotations
 
+import atexit
 import os
+import shutil
 import sys
 import tempfile
 import time
@@ -15,6 +17,7 @@ from pathlib import Path
 from typing import Any
 
 STATE = tempfile.mkdtemp(prefix="gondrel-pictures-")
+atexit.register(shutil.rmtree, STATE, ignore_errors=True)
 os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_CACHE_HOME"] = STATE
 
 from PySide6.QtGui import QColor, QPainter, QPixmap  # noqa: E402
