@@ -104,6 +104,8 @@ def parse_parameters(text: bytes) -> tuple[Parameter, ...]:
         if first in _BETWEEN:
             continue
         simple = _SIMPLE.get(first)
+        if pending is not None and first != _OPEN:
+            raise ValueError(f"{pending} without brackets")
         if simple is not None:
             own.append(simple(token))
         elif first == _OPEN:

@@ -53,7 +53,7 @@ def test_parameters_of_every_kind() -> None:
     assert parsed[8] == Typed("LENGTH_MEASURE", (2.5,))
 
 
-@pytest.mark.parametrize("broken", [b"(1,2", b"(1))", b"(@)", b"1,2"])
+@pytest.mark.parametrize("broken", [b"(1,2", b"(1))", b"(@)", b"1,2", b"(''l#10)", b"(1,L)"])
 def test_broken_parameters_raise(broken: bytes) -> None:
     with pytest.raises(ValueError, match=r"\w"):
         parse_parameters(broken)
