@@ -85,8 +85,8 @@ def said_of(file: IgesFile, entity: Entity) -> PropertyValue:
             said.number = next(
                 (property_entity.text(i) for i in (4, 3, 1, 2) if property_entity.text(i)), ""
             )
-        elif property_entity.form == GENERIC:
-            for datum in generic(property_entity):
+        else:
+            for datum in metadata_in(property_entity):
                 if datum.key.startswith(OWN):
                     said.own[datum.key.removeprefix(OWN)] = datum.value
                 else:

@@ -73,8 +73,7 @@ class StepSource:
         text = self.records.raw_at(row)
         shown = text[:_LONGEST].decode("utf-8", "replace")
         refers = list(dict.fromkeys(self.links.of(row)))
-        lead = np.searchsorted(self.links.starts, np.flatnonzero(self.links.targets == row), "right") - 1
-        referred = list(dict.fromkeys(lead.tolist()))[:_MOST]
+        referred = self._leading_to([row])[:_MOST]
         return RecordView(
             number, self._type(row), self.records.line_of(ordinal), f"#{number}={shown};",
             tuple(self._found(r) for r in refers[:_MOST]), tuple(self._found(r) for r in referred),
@@ -124,25 +123,27 @@ class StepSource:
         ordinal = self.records.ordinal(number)
         owners = [ordinal - 1] if ordinal else []
         owners += self._referring(owners, _OF_SHAPE)
-        for row in self._referring(owners, _OF_PROPERTY):
-            said = self.records.get(self.records.number_at(row))
-            for link in self._referring([row], _TIES):
-                tie = self.records.get(self.records.number_at(link))
-                representation = self.records.get(tie.ref(1)) if tie is not None else None
-                if said is None or representation is None:
-                    continue
-                items = [item for n in representation.refs(1) if (item := self.records.get(n)) is not None]
-                for item in items:
-                    datum = metadatum_of(self.records, said.text(0), item, len(items))
-                    if datum is not None and datum.key == key:
-                        return item.number
+        for link in self._referring(self._referring(owners, _OF_PROPERTY), _TIES):
+            tie = self.records.at(link + 1)
+            said, representation = (self.records.get(tie.ref(place)) for place in (0, 1))
+            if said is None or representation is None:
+                continue
+            items = [item for n in representation.refs(1) if (item := self.records.get(n)) is not None]
+            for item in items:
+                datum = metadatum_of(self.records, said.text(0), item, len(items))
+                if datum is not None and datum.key == key:
+                    return item.number
         return 0
 
     def _referring(self, rows: Sequence[int], kinds: Container[str]) -> list[int]:
         """The records of some kinds that refer to one of some."""
+        return [row for row in self._leading_to(rows) if self._type(row) in kinds]
+
+    def _leading_to(self, rows: Sequence[int]) -> list[int]:
+        """The records that refer to one of some, each once."""
         links = self.links
         at = np.searchsorted(links.starts, np.flatnonzero(np.isin(links.targets, rows)), "right") - 1
-        return [row for row in dict.fromkeys(at.tolist()) if self._type(row) in kinds]
+        return list(dict.fromkeys(at.tolist()))
 
     def edges_of(self, face: int) -> dict[int, tuple[float, ...]]:
         """The edge curves of a face, each with the coordinates of its start and end.
