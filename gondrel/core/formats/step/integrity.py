@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 import re
+import string
 from collections import Counter
 from collections.abc import Container, Iterable, Iterator
 from dataclasses import dataclass, field
@@ -59,6 +60,9 @@ _LAYERS = 64
 _REACH = 1e9
 """Coordinates beyond this, mm, are no part of anything that is made."""
 
+_IS_LETTER = np.isin(np.arange(256), np.frombuffer(string.ascii_letters.encode("ascii"), np.uint8))
+_ENDS_WORD = np.isin(np.arange(256), np.frombuffer(b",)#$*", np.uint8))
+
 
 @dataclass(frozen=True, slots=True)
 class Integrity:
@@ -105,7 +109,8 @@ def integrity_of(records: Records, links: Links, topology: Topology, geometry: G
 
 
 def _strange(text: bytes) -> NDArray[np.int64]:
-    """Where number signs stand without a digit behind them, and exponents of three digits from 300."""
+    """Where number signs stand without a digit behind them, exponents of three digits from 300, and words
+    that no bracket follows."""
     data = np.frombuffer(text + b"    ", np.uint8)
     signs = np.flatnonzero(data[:-4] == ord("#"))
     signs = signs[~_is_digit(data[signs + 1])]
@@ -115,7 +120,8 @@ def _strange(text: bytes) -> NDArray[np.int64]:
     behind = powers + 1 + (data[powers + 1] == ord("+"))
     great = _is_digit(data[behind]) & (data[behind] >= ord("3"))
     great &= _is_digit(data[behind + 1]) & _is_digit(data[behind + 2])
-    return np.sort(np.concatenate((signs, powers[great]))).astype(np.int64)
+    words = np.flatnonzero(_IS_LETTER[data[:-1]] & _ENDS_WORD[data[1:]])
+    return np.sort(np.concatenate((signs, powers[great], words))).astype(np.int64)
 
 
 def _is_digit(signs: NDArray[np.uint8]) -> NDArray[np.bool_]:
@@ -285,7 +291,7 @@ class _Looking:
             yield Note("record-senseless", "its text makes no sense" + _more(len(lost)), where)
 
     def _is_sound(self, row: int) -> bool:
-        """Whether a record can be parsed and its numbers are finite."""
+        """Whether a record can be parsed and its parameters are values."""
         try:
             record = self.records.at(row + 1)
         except MalformedFile:
@@ -293,7 +299,7 @@ class _Looking:
         wanted = ATTRIBUTES.get(record.keyword)
         if wanted is not None and len(record.parameters) != wanted:
             return False
-        return all(_is_finite(value) for part in record.parts.values() for value in part)
+        return all(_has_sense(value) for part in record.parts.values() for value in part)
 
     def rings(self) -> Iterator[Note]:
         """Records that refer to each other in a ring, which geometry and topology never do."""
@@ -440,11 +446,14 @@ def _in_rings(owners: NDArray[np.intp], targets: NDArray[np.intp], count: int) -
     return np.flatnonzero(np.bincount(part)[part] > 1)
 
 
-def _is_finite(value: Parameter) -> bool:
+def _has_sense(value: Parameter) -> bool:
+    """Whether the numbers of a parameter are finite and none of its words stands without a value."""
     if isinstance(value, float):
         return math.isfinite(value)
+    if isinstance(value, Typed) and not value.parameters:
+        return False
     inner = value.parameters if isinstance(value, Typed) else value
-    return all(map(_is_finite, inner)) if isinstance(inner, tuple) else True
+    return all(map(_has_sense, inner)) if isinstance(inner, tuple) else True
 
 
 def _more(count: int) -> str:

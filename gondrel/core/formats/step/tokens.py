@@ -70,7 +70,10 @@ class Enumeration:
 
 @dataclass(frozen=True, slots=True)
 class Typed:
-    """A typed parameter or one part of a complex record: KEYWORD(parameters)."""
+    """A typed parameter or one part of a complex record: KEYWORD(parameters).
+
+    A word without brackets, which no parameter may be, is one that has none.
+    """
 
     name: str
     parameters: tuple[Parameter, ...]
@@ -105,7 +108,8 @@ def parse_parameters(text: bytes) -> tuple[Parameter, ...]:
             continue
         simple = _SIMPLE.get(first)
         if pending is not None and first != _OPEN:
-            raise ValueError(f"{pending} without brackets")
+            own.append(Typed(pending, ()))
+            pending = None
         if simple is not None:
             own.append(simple(token))
         elif first == _OPEN:

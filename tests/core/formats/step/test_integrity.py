@@ -10,6 +10,7 @@ from pathlib import Path
 import pytest
 
 from gondrel.core.errors import InputError, LimitExceeded, MalformedFile
+from gondrel.core.formats.step import integrity
 from gondrel.core.formats.step.integrity import integrity_of
 from gondrel.core.formats.step.links import links_of
 from gondrel.core.formats.step.outline import Topology
@@ -139,6 +140,7 @@ TOLD: tuple[tuple[str, Edit, str], ...] = (
     ("name of a unit that is another word", swap(r"SI_UNIT\(\.MILLI\.,\.METRE", "SI_UNIT(.MILLI.,.METRES"), "unit-senseless"),
     ("placement of what is no shape", lambda t: swap(r"(REPRESENTATION_RELATIONSHIP\('','',#\d+,)\s*#\d+(?=\)\s*REPRESENTATION_RELATIONSHIP_WITH)", r"\g<1>#" + re.search(r"#(\d+)=PROPERTY_DEFINITION_REPRESENTATION", t)[1])(t), "reference-wrong"),
     ("record behind the end", lambda t: swap(r"(#\d+=DIRECTION\('',\(-?0\.,1\.,0\.\)\);\n)((?:.|\n)*)", r"\2\1")(t), "dangling-reference"),
+    ("word in an axis", swap(r"(=AXIS2_PLACEMENT_3D\(''),", r"\1l"), "record-senseless"),
     ("point out of reach", swap(r"(CARTESIAN_POINT\('',\()60\.", r"\g<1>6.E15"), "coordinate-senseless"),
 )  # fmt: skip
 
@@ -165,6 +167,16 @@ def test_damage_is_a_grave_note_with_its_record(name, edit, code, plain, tmp_pat
     assert code in told
     if code != "placement-senseless":
         assert re.fullmatch(r"#\d+", told[code])
+
+
+@pytest.mark.parametrize("word", ["l#10", "NONE,#10", "#10,NONE"])
+def test_a_word_without_brackets_is_found_in_a_large_file(word, plain, tmp_path, monkeypatch) -> None:
+    monkeypatch.setattr(integrity, "_FEW", 0)
+    path = tmp_path / "damaged.stp"
+    path.write_text(re.sub(r"(=AXIS2_PLACEMENT_3D\('',)#\d+", rf"\g<1>{word}", plain, count=1), "latin-1")
+    with open_records(str(path)) as records:
+        found = integrity_of(records, links_of(records), Topology(records), Geometry(records))
+        assert "AXIS2_PLACEMENT_3D" in {records.at(row + 1).keyword for row in found.senseless}
 
 
 ASIDE: tuple[tuple[str, Edit], ...] = (

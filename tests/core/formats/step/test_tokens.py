@@ -53,7 +53,12 @@ def test_parameters_of_every_kind() -> None:
     assert parsed[8] == Typed("LENGTH_MEASURE", (2.5,))
 
 
-@pytest.mark.parametrize("broken", [b"(1,2", b"(1))", b"(@)", b"1,2", b"(''l#10)", b"(1,L)"])
+def test_a_word_without_brackets_is_no_value_that_is_passed_over() -> None:
+    assert parse_parameters(b"(''l#10)") == ("", Typed("L", ()), InstanceReference(10))
+    assert parse_parameters(b"(1,L)") == (1, Typed("L", ()))
+
+
+@pytest.mark.parametrize("broken", [b"(1,2", b"(1))", b"(@)", b"1,2"])
 def test_broken_parameters_raise(broken: bytes) -> None:
     with pytest.raises(ValueError, match=r"\w"):
         parse_parameters(broken)
