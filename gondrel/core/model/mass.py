@@ -50,6 +50,10 @@ def totals_of(model: Model, facts: Mapping[str, BodyFacts]) -> dict[str, Totals]
             for body in product.bodies
             if (f := facts.get(body.blob)) is not None
         ]
+        if len(own) == 1 and not product.occurrences:
+            alone = own[0]
+            totals[product_id] = alone if alone.volume or alone.area else replace(alone, centroid=None)
+            return totals[product_id]
         placed = np.array([use.placement for use in product.occurrences], float).reshape(-1, 4, 4)
         scales = np.abs(np.linalg.det(placed[:, :3, :3])) ** (1 / 3)
         inner = [

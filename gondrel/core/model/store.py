@@ -65,16 +65,16 @@ class BlobStore:
         Args:
             anew: whether it takes the place of what is there; else that stays.
         """
-        path = self._path(key, kind)
-        if path.exists() and not anew:
+        if self.has(key, kind) and not anew:
             return
-        temporary = path.with_name(f".{path.name}.{os.getpid()}")
+        path, temporary = f"{self.folder}/{key}.{kind}", f"{self.folder}/.{key}.{kind}.{os.getpid()}"
         try:
-            temporary.write_bytes(data)
+            with open(temporary, "wb") as stream:
+                stream.write(data)
             os.replace(temporary, path)
         except OSError as error:
-            temporary.unlink(missing_ok=True)
-            raise WriteFailed(f"keeping a body failed: {error.strerror}", file=str(path)) from error
+            Path(temporary).unlink(missing_ok=True)
+            raise WriteFailed(f"keeping a body failed: {error.strerror}", file=path) from error
 
     def adopt(self, key: str, kind: str, file: Path) -> None:
         """Take a finished file of the same disk in as a blob, or as something derived from one.
@@ -90,7 +90,8 @@ class BlobStore:
     def get_as(self, key: str, kind: str) -> bytes:
         """Something derived from a blob. Raises KeyError when it is not here."""
         try:
-            return self._path(key, kind).read_bytes()
+            with open(f"{self.folder}/{key}.{kind}", "rb") as stream:
+                return stream.read()
         except FileNotFoundError:
             raise KeyError(key) from None
 

@@ -41,6 +41,9 @@ _NESTED = re.compile(rb"\((?:\s*+\w*+\s*+\(){%d}" % _DEEPEST)
 """Brackets that the kernel's parser would follow until its stack is used up."""
 
 _MOST_NAMED = 12
+_WORTH_SAYING = 1_500
+"""Bodies of fewer bytes, a face or a wire, are measured faster anew (0.3 ms) than a file is made (0.4 ms)
+that would spare it."""
 
 
 def refuse_cut_off(path: str) -> None:
@@ -107,13 +110,18 @@ def transfer(path: str, store: BlobStore, witness: Hearing, progress: Progress) 
         KernelRefused: when it fails over it.
     """
 
+    slight: set[str] = set()
+
     def keep(shape: Any) -> str:
-        blob = store.put(shape_to_blob(shape))
+        data = shape_to_blob(shape)
+        blob = store.put(data)
+        if len(data) < _WORTH_SAYING:
+            slight.add(blob)
         progress.give(("body", blob))
         return blob
 
     def traced(blob: str, record: int) -> None:
-        if (said := witness.whole_at_once(record)) is not None:
+        if blob not in slight and (said := witness.whole_at_once(record)) is not None:
             keep_said(store, blob, *said)
 
     careful = progress.is_deadly(MAKING)
