@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-__all__ = ["Figures", "count_of", "relative", "size_of_file"]
+__all__ = ["Figures", "count_of", "digits", "relative", "size_of_file"]
 
 NOT_MEASURED = "not measured"
 _INCH = 25.4
@@ -62,14 +62,14 @@ class Figures:
     def area(self, mm2: float) -> str:
         """An area, in cm2 above 100 cm2."""
         if self.is_inch:
-            return f"{_digits(mm2 / _INCH**2)} in\u00b2"
-        return f"{_digits(mm2 / 100)} cm\u00b2" if mm2 >= 1e4 else f"{_digits(mm2)} mm\u00b2"
+            return f"{digits(mm2 / _INCH**2)} in\u00b2"
+        return f"{digits(mm2 / 100)} cm\u00b2" if mm2 >= 1e4 else f"{digits(mm2)} mm\u00b2"
 
     def volume(self, mm3: float) -> str:
         """A volume, in cm3 above 100 cm3."""
         if self.is_inch:
-            return f"{_digits(mm3 / _INCH**3)} in\u00b3"
-        return f"{_digits(mm3 / 1000)} cm\u00b3" if abs(mm3) >= 1e5 else f"{_digits(mm3)} mm\u00b3"
+            return f"{digits(mm3 / _INCH**3)} in\u00b3"
+        return f"{digits(mm3 / 1000)} cm\u00b3" if abs(mm3) >= 1e5 else f"{digits(mm3)} mm\u00b3"
 
     def mass(self, mm3: float, density: float | None) -> str:
         """A mass, empty without a density; pounds with inches."""
@@ -88,12 +88,16 @@ class Figures:
         return " \u00d7 ".join(sides) + f" {unit}"
 
 
-def _digits(value: float) -> str:
-    """Six significant digits, never in powers of ten for what a person writes out."""
-    if value == 0:
-        return "0"
-    places = max(0, 5 - math.floor(math.log10(abs(value))))
-    return f"{value:,.{min(places, 6)}f}"
+def digits(value: float) -> str:
+    """Six significant digits, more where a whole number has more, never in powers of ten.
+
+    Example:
+        >>> digits(1867354.2), digits(0.0378800676), digits(-36592.48), digits(0.0)
+        ('1,867,354', '0.0378801', '-36,592.5', '0')
+    """
+    if value == 0 or not math.isfinite(value):
+        return f"{value + 0.0:.0f}"
+    return f"{value:,.{max(5 - math.floor(math.log10(abs(value))), 0)}f}"
 
 
 def relative(value: float | None) -> str:

@@ -21,7 +21,7 @@ from gondrel.core.model.findings import CheckReport, Severity
 from gondrel.core.model.product import Product
 from gondrel.core.model.snapshot import Model
 from gondrel.core.model.verdicts import Verdict
-from gondrel.core.reports.figures import size_of_file
+from gondrel.core.reports.figures import digits, size_of_file
 
 __all__ = ["HandedFile", "Handover", "as_pdf", "handover_html"]
 
@@ -153,17 +153,9 @@ def _values(source: Handover) -> Iterator[dict[str, Any]]:
             "number": product.number, "name": product.name, "revision": product.revision,
             "places": counts[product.id], "bodies": len(product.bodies),
             "faces": sum(f.faces for f in known),
-            "volume": _digits(sum(f.volume for f in known)), "area": _digits(sum(f.area for f in known)),
+            "volume": digits(sum(f.volume for f in known)), "area": digits(sum(f.area for f in known)),
             "centroid": _centroid(known), "box": _box(product, known),
         }  # fmt: skip
-
-
-def _digits(value: float) -> str:
-    """Six digits, with marks between thousands."""
-    if not value:
-        return "0"
-    whole = len(str(int(abs(value)))) if abs(value) >= 1 else 0
-    return f"{value:,.{max(6 - whole, 0)}f}"
 
 
 def _centroid(known: Sequence[BodyFacts]) -> str:

@@ -7,7 +7,7 @@ import math
 from gondrel.core.model.measures import Apart, Measured, Size, Thickness
 from gondrel.core.reports.figures import Figures
 
-__all__ = ["apart_rows", "digits", "dimension_text", "size_rows", "wall_rows"]
+__all__ = ["apart_rows", "degrees", "dimension_text", "size_rows", "wall_rows"]
 
 Rows = list[tuple[str, str]]
 _FULL = 2 * math.pi - 1e-9
@@ -60,19 +60,6 @@ def dimension_text(measured: Measured, show: Figures) -> str:
     if size.radius is not None and size.what in ("cylinder", "circle", "sphere"):
         return f"\u2300 {show.length(2 * size.radius)}"
     return show.length(size.length) if size.length is not None else ""
-
-
-def digits(value: float, count: int = 6) -> str:
-    """A figure with some digits that mean something, grouped and without an exponent.
-
-    Example:
-        >>> digits(1867354.2), digits(0.0378800676), digits(-36592.48)
-        ('1,867,350', '0.0378801', '-36,592.5')
-    """
-    if value == 0 or not math.isfinite(value):
-        return f"{value:.0f}"
-    places = count - 1 - math.floor(math.log10(abs(value)))
-    return f"{round(value, places):,.{max(places, 0)}f}"
 
 
 def degrees(angle: float) -> str:

@@ -23,9 +23,8 @@ from gondrel.core.errors import GondrelError
 from gondrel.core.model import Model
 from gondrel.core.model.beneath import bodies_beneath
 from gondrel.core.reports.features import size_text
-from gondrel.core.reports.figures import NOT_MEASURED, count_of
+from gondrel.core.reports.figures import NOT_MEASURED, count_of, digits
 from gondrel.core.reports.measured import Labels
-from gondrel.ui.presenters.measures import digits
 from gondrel.ui.presenters.rows import chain_of_product
 from gondrel.ui.session.session import Session
 from gondrel.ui.shell.pages import Page

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from gondrel.core.reports.figures import Figures, relative, size_of_file
+from gondrel.core.reports.figures import Figures, digits, relative, size_of_file
 
 MM, INCH = Figures("mm", 3), Figures("inch", 3)
 
@@ -42,3 +42,12 @@ def test_places_boxes_and_sizes() -> None:
     assert relative(0) == "0"
     assert relative(3.14e-9) == "3.1e-09"
     assert [size_of_file(n) for n in (12, 4200, 9_016_711)] == ["12 bytes", "4 kB", "9.0 MB"]
+
+
+@pytest.mark.parametrize(
+    ("value", "told"),
+    [(1867354.2, "1,867,354"), (0.0378800676, "0.0378801"), (3.78800676e-8, "0.0000000378801"),
+     (-36592.48, "-36,592.5"), (0.0, "0"), (-0.0, "0"), (999999.96, "1,000,000")],
+)  # fmt: skip
+def test_six_digits_without_an_exponent(value: float, told: str) -> None:
+    assert digits(value) == told
