@@ -43,6 +43,15 @@ class Rgba:
         seen_through = round((1.0 - self.alpha) * 100)
         return f"{self.hex} {seen_through} % transparent" if seen_through else self.hex
 
+    @property
+    def luminance(self) -> float:
+        """How light it is to the eye, 0 to 1. Source: relative luminance of WCAG 2.2."""
+        red, green, blue = (
+            share / 12.92 if share <= 0.04045 else ((share + 0.055) / 1.055) ** 2.4
+            for share in (self.red, self.green, self.blue)
+        )
+        return 0.2126 * red + 0.7152 * green + 0.0722 * blue
+
     @classmethod
     def from_hex(cls, text: str, alpha: float = 1.0) -> Rgba:
         """A colour from #rrggbb. Raises ValueError on any other form."""

@@ -5,28 +5,31 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 import numpy as np
+from vtkmodules.util.numpy_support import numpy_to_vtk
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper
 
+from gondrel.core.model import Rgba
 from gondrel.core.model.cutting import CutPlane
 from gondrel.core.sheet.hatching import Hatch, hatch_lines
 from gondrel.ui.scene.bodies import PlacedBody
 from gondrel.ui.scene.body_mesh import make_lines
 
-__all__ = ["hatched", "trails_of"]
+__all__ = ["hatched", "ink_on", "trails_of"]
 
-_LINE = (0.10, 0.13, 0.16)
+_DARK, _LIGHT = Rgba(0.10, 0.13, 0.16), Rgba(0.97, 0.97, 0.95)
+_OPACITY = 0.6
 _HATCHES = 46
 """About so many hatch lines lie across the larger side of all that is cut."""
 
 
 def hatched(caps: Sequence[tuple[PlacedBody, CutPlane, Hatch]], size: float) -> vtkActor | None:
-    """The hatching of cut faces as lines over them; None without any.
+    """The hatching of cut faces as lines over them, light on what is dark; None without any.
 
     Args:
         caps: cut faces in their places, the plane of each, in the whole, and its hatch; size: of all that
             is cut, mm.
     """
-    points, spacing = [], max(size / _HATCHES, 1e-6)
+    points, inks, spacing = [], [], max(size / _HATCHES, 1e-6)
     for placed, plane, hatch in caps:
         normal = plane.unit
         right = np.cross(normal, np.eye(3)[int(np.argmin(np.abs(normal)))])
@@ -42,20 +45,43 @@ def hatched(caps: Sequence[tuple[PlacedBody, CutPlane, Hatch]], size: float) -> 
         if len(lines):
             depth = float(np.asarray(plane.point) @ normal)
             points.append((lines.reshape(-1, 2) @ axes.T) + depth * normal)
+            inks += [_shares(ink_on(placed.colour))] * len(lines)
     if not points:
         return None
     drawn = np.concatenate(points).astype(np.float32)
     actor, mapper = vtkActor(), vtkPolyDataMapper()
-    mapper.SetInputData(make_lines(drawn, np.arange(0, len(drawn) + 1, 2)))
+    data = make_lines(drawn, np.arange(0, len(drawn) + 1, 2))
+    data.GetCellData().SetScalars(numpy_to_vtk((255 * np.array(inks)).round().astype(np.uint8), deep=True))
+    mapper.SetInputData(data)
     mapper.SetResolveCoincidentTopologyToPolygonOffset()
     mapper.SetRelativeCoincidentTopologyLineOffsetParameters(-2.0, -2.0)
     actor.SetMapper(mapper)
     prop = actor.GetProperty()
     prop.SetLighting(False)
-    prop.SetColor(*_LINE)
-    prop.SetOpacity(0.55)
+    prop.SetOpacity(_OPACITY)
     actor.PickableOff()
     return actor
+
+
+def ink_on(colour: Rgba) -> Rgba:
+    """The colour of lines that are seen better over a colour, the dark or the light one.
+
+    Source: contrast ratio of WCAG 2.2, over what the line lets through.
+    """
+
+    def contrast(ink: Rgba) -> float:
+        red, green, blue = (
+            _OPACITY * over + (1 - _OPACITY) * under
+            for over, under in zip(_shares(ink), _shares(colour), strict=True)
+        )
+        low, high = sorted((Rgba(red, green, blue).luminance, colour.luminance))
+        return (high + 0.05) / (low + 0.05)
+
+    return max(_DARK, _LIGHT, key=contrast)
+
+
+def _shares(colour: Rgba) -> tuple[float, float, float]:
+    return colour.red, colour.green, colour.blue
 
 
 def trails_of(placed: Iterable[PlacedBody]) -> list[vtkActor]:
