@@ -200,6 +200,7 @@ class _Reading:
     doubts: Counter[str] = field(default_factory=Counter)
     seen: int = 0
     groups: int = 0
+    brings: dict[str, int] = field(default_factory=dict)
     colours: dict[str, str] = field(default_factory=dict)
     line_types: dict[str, str] = field(default_factory=dict)
 
@@ -241,8 +242,8 @@ class _Reading:
         if depth >= _DEEPEST:
             raise MalformedFile("its blocks hold one another, or lie more than 32 deep")
         count = max(int(insert.mcount), 1)
-        if self.seen + count > _MOST:
-            raise LimitExceeded(f"it places more than {_MOST:,} blocks")
+        if self.seen + max(count, self._brought(insert, depth)) > _MOST:
+            raise LimitExceeded(f"its blocks bring more than {_MOST:,} entities")
         for attribute in insert.attribs:
             self._text(attribute, "ATTRIB", layer)
         if insert.block() is None:
@@ -259,6 +260,19 @@ class _Reading:
 
             for entity in one.virtual_entities(skipped_entity_callback=skipped):
                 self._entity(entity, inner, depth + 1)
+
+    def _brought(self, insert: Any, depth: int) -> int:
+        """How many entities a placed block brings with the blocks in it, before any of them is made."""
+        block = insert.block()
+        if block is None or depth >= _DEEPEST:
+            return 0
+        if block.name not in self.brings:
+            self.brings[block.name] = 0  # what a block that holds itself brings is found by its depth
+            self.brings[block.name] = sum(
+                1 + (self._brought(inner, depth + 1) if inner.dxftype() == "INSERT" else 0)
+                for inner in block
+            )
+        return max(int(insert.mcount), 1) * self.brings[block.name]
 
     def _drawn(self, entity: Any, kind: str, layer: str, placed: _Placed, depth: int) -> None:
         try:
