@@ -18,6 +18,22 @@ AS1 = "usr/share/doc/gmsh-doc/doc/gmsh/demos/api/as1-tu-203.stp.gz"
 OCCT = "usr/share/opencascade/data/step"
 """Parts that ship with the kernel's data; package occt-misc."""
 
+LONG = (
+    "scripts/test_examples.py",
+    "cli/test_registered.py",
+    "journeys/test_xt.py",
+    "journeys/test_iges.py",
+)
+"""Files of minutes each. They come first, so that no process works alone on one at the end."""
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    def rank(item: pytest.Item) -> int:
+        name = item.path.relative_to(ROOT / "tests").as_posix()
+        return LONG.index(name) if name in LONG else len(LONG)
+
+    items.sort(key=rank)
+
 
 def outside(path: str) -> Path:
     """A file of a Debian package, installed or unpacked by ./test."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass, fields
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -67,7 +68,7 @@ class BodyOutline:
         return float(self.area.sum()), float(self.flux.sum()) / 3
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Outline:
     """Faces of a file, and which of them its bodies are made of.
 
@@ -101,10 +102,7 @@ class Outline:
         if (own := self._of(name)) is None:
             return None
         rows, senses, scale = own
-        at = np.full(len(self.numbers), -1)
-        at[rows] = np.arange(len(rows))
-        chosen = at[self.face] >= 0
-        face = at[self.face[chosen]]
+        chosen, face = self._points_on(rows)
         return BodyOutline(
             self.numbers[rows], self.kind[rows], self.area[rows] * scale**2,
             self.flux[rows] * senses * scale**3, self.perimeter[rows] * scale, self.coedges[rows],
@@ -123,12 +121,31 @@ class Outline:
 
     def _of(self, name: int) -> tuple[Ints, Ints, float] | None:
         """Rows of a body's faces, which way round they are, and mm in its unit."""
-        places = np.flatnonzero(self.bodies == name)
-        if not len(places):
+        if (place := self._places.get(name)) is None:
             return None
-        place = int(places[0])
         part = slice(self.starts[place], self.starts[place + 1])
         return self.rows[part], self.senses[part], float(self.scale[place])
+
+    def _points_on(self, rows: Ints) -> tuple[Ints, Ints]:
+        """Rows of the points on some faces, rising, and which of those faces each is on."""
+        order, begins = self._by_face
+        faces = np.unique(rows)
+        counts = begins[faces + 1] - begins[faces]
+        skipped = np.repeat(begins[faces] - (np.cumsum(counts) - counts), counts)
+        chosen = np.sort(order[skipped + np.arange(len(skipped))])
+        ranked = np.argsort(rows, kind="stable")
+        return chosen, ranked[np.searchsorted(rows[ranked], self.face[chosen], "right") - 1]
+
+    @cached_property
+    def _places(self) -> dict[int, int]:
+        """Where each body stands."""
+        return {name: place for place, name in reversed([*enumerate(self.bodies.tolist())])}
+
+    @cached_property
+    def _by_face(self) -> tuple[Ints, Ints]:
+        """Rows of all points face by face, and where those of each face begin, (faces + 1,)."""
+        order = np.argsort(self.face, kind="stable")
+        return order, np.searchsorted(self.face[order], np.arange(len(self.numbers) + 1))
 
     def to_bytes(self) -> bytes:
         """The columns as bytes."""
