@@ -6,7 +6,7 @@ from dataclasses import fields
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton
 
 from gondrel.core.model.findings import CheckLimits, Finding, Severity
@@ -30,7 +30,7 @@ __all__ = ["CheckSheet"]
 
 _CARD = "card"
 _LIMITS = (("", "0.01 mm"), ("0.001", "0.001 mm"), ("0.05", "0.05 mm"), ("0.1", "0.1 mm"))
-_MOST_LISTED = 200
+_MOST_LISTED, _HIGHEST = 200, 202
 _ROLE = Qt.ItemDataRole.UserRole
 _SIGNS = {Severity.FAULT: "\u25c6", Severity.DOUBT: "\u25d0", None: "\u2713"}
 """Marks of a part by the worst that was found on it, as those of the verdicts."""
@@ -240,7 +240,11 @@ class CheckSheet(SheetView):
             item.setData(_ROLE, finding)
             listed.addItem(item)
         listed.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        listed.setFixedHeight(min(len(kind.findings), 8) * 18 + 10)
+        listed.setWordWrap(True)  # the figure stands at the end
+        listed.setSpacing(1)
+        QTimer.singleShot(
+            0, listed, lambda: _fit_rows(listed)
+        )  # how they wrap is known once it is laid out
         listed.currentItemChanged.connect(lambda item, _: self._choose(item))
         self.lists[kind.code] = listed
         self.add(listed)
@@ -270,3 +274,9 @@ class CheckSheet(SheetView):
         if path:
             known = Path(path).suffix in kinds.values()
             self.save_wanted.emit(path if known else path + kinds.get(kind, ".html"))
+
+
+def _fit_rows(listed: QListWidget) -> None:
+    """Make a list as high as its rows need, within reason."""
+    rows = sum(listed.sizeHintForRow(row) + 2 for row in range(min(listed.count(), 12)))
+    listed.setFixedHeight(min(rows, _HIGHEST) + 8)
