@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import fields
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton
 
 from gondrel.core.model.findings import CheckLimits, Finding, Severity
@@ -242,9 +243,8 @@ class CheckSheet(SheetView):
         listed.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         listed.setWordWrap(True)  # the figure stands at the end
         listed.setSpacing(1)
-        QTimer.singleShot(
-            0, listed, lambda: _fit_rows(listed)
-        )  # how they wrap is known once it is laid out
+        lines = _lines_of([line_of(each, labels) for each in kind.findings[:12]], listed, self.width())
+        listed.setFixedHeight(min(18 * lines + 4 * min(listed.count(), 12), _HIGHEST) + 8)
         listed.currentItemChanged.connect(lambda item, _: self._choose(item))
         self.lists[kind.code] = listed
         self.add(listed)
@@ -276,7 +276,8 @@ class CheckSheet(SheetView):
             self.save_wanted.emit(path if known else path + kinds.get(kind, ".html"))
 
 
-def _fit_rows(listed: QListWidget) -> None:
-    """Make a list as high as its rows need, within reason."""
-    rows = sum(listed.sizeHintForRow(row) + 2 for row in range(min(listed.count(), 12)))
-    listed.setFixedHeight(min(rows, _HIGHEST) + 8)
+def _lines_of(texts: Iterable[str], listed: QListWidget, width: int) -> int:
+    """About how many lines texts take in a list on a sheet of a width, px."""
+    listed.ensurePolished()
+    room = max(width - 60, 120)
+    return sum(1 + listed.fontMetrics().horizontalAdvance(text) // room for text in texts)
