@@ -31,7 +31,7 @@ __all__ = ["CheckSheet"]
 
 _CARD = "card"
 _LIMITS = (("", "0.01 mm"), ("0.001", "0.001 mm"), ("0.05", "0.05 mm"), ("0.1", "0.1 mm"))
-_MOST_LISTED, _HIGHEST = 200, 202
+_MOST_LISTED, _HIGHEST = 200, 162
 _ROLE = Qt.ItemDataRole.UserRole
 _SIGNS = {Severity.FAULT: "\u25c6", Severity.DOUBT: "\u25d0", None: "\u2713"}
 """Marks of a part by the worst that was found on it, as those of the verdicts."""
