@@ -139,7 +139,7 @@ class Outline:
     @cached_property
     def _places(self) -> dict[int, int]:
         """Where each body stands."""
-        return {name: place for place, name in reversed([*enumerate(self.bodies.tolist())])}
+        return {name: place for place, name in enumerate(self.bodies.tolist())}
 
     @cached_property
     def _by_face(self) -> tuple[Ints, Ints]:

@@ -50,12 +50,12 @@ class BlobStore:
 
     def has(self, key: str, kind: str = "brep") -> bool:
         """Whether a blob, or a thing of another kind derived from it, is here."""
-        return os.path.exists(f"{self.folder}/{key}.{kind}")
+        return os.path.exists(self._path(key, kind))
 
     def size_of(self, key: str, kind: str = "brep") -> int:
         """How many bytes a blob, or a thing derived from it, has. Raises KeyError when it is not here."""
         try:
-            return self._path(key, kind).stat().st_size
+            return os.stat(self._path(key, kind)).st_size
         except FileNotFoundError:
             raise KeyError(key) from None
 
@@ -67,7 +67,7 @@ class BlobStore:
         """
         if self.has(key, kind) and not anew:
             return
-        path, temporary = f"{self.folder}/{key}.{kind}", f"{self.folder}/.{key}.{kind}.{os.getpid()}"
+        path, temporary = self._path(key, kind), self._path(f".{key}", f"{kind}.{os.getpid()}")
         try:
             with open(temporary, "wb") as stream:
                 stream.write(data)
@@ -90,10 +90,10 @@ class BlobStore:
     def get_as(self, key: str, kind: str) -> bytes:
         """Something derived from a blob. Raises KeyError when it is not here."""
         try:
-            with open(f"{self.folder}/{key}.{kind}", "rb") as stream:
+            with open(self._path(key, kind), "rb") as stream:
                 return stream.read()
         except FileNotFoundError:
             raise KeyError(key) from None
 
-    def _path(self, key: str, kind: str) -> Path:
-        return self.folder / f"{key}.{kind}"
+    def _path(self, key: str, kind: str) -> str:
+        return f"{self.folder}/{key}.{kind}"  # thousands are asked for: no Path objects

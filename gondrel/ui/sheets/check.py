@@ -235,16 +235,16 @@ class CheckSheet(SheetView):
             return
         listed = QListWidget()
         listed.setAccessibleName(kind.title)
-        for finding in kind.findings[:_MOST_LISTED]:
-            item = QListWidgetItem(line_of(finding, labels))
-            item.setToolTip(item.text())
+        texts = [line_of(finding, labels) for finding in kind.findings[:_MOST_LISTED]]
+        for text, finding in zip(texts, kind.findings, strict=False):
+            item = QListWidgetItem(text)
+            item.setToolTip(text)
             item.setData(_ROLE, finding)
             listed.addItem(item)
         listed.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         listed.setWordWrap(True)  # the figure stands at the end
         listed.setSpacing(1)
-        lines = _lines_of([line_of(each, labels) for each in kind.findings[:12]], listed, self.width())
-        listed.setFixedHeight(min(18 * lines + 4 * min(listed.count(), 12), _HIGHEST) + 8)
+        listed.setFixedHeight(min(_height_of(texts, listed, self.width()), _HIGHEST) + 8)
         listed.currentItemChanged.connect(lambda item, _: self._choose(item))
         self.lists[kind.code] = listed
         self.add(listed)
@@ -276,8 +276,8 @@ class CheckSheet(SheetView):
             self.save_wanted.emit(path if known else path + kinds.get(kind, ".html"))
 
 
-def _lines_of(texts: Iterable[str], listed: QListWidget, width: int) -> int:
-    """About how many lines texts take in a list on a sheet of a width, px."""
+def _height_of(texts: Iterable[str], listed: QListWidget, width: int) -> int:
+    """About how high texts stand in a list on a sheet of a width, px."""
     listed.ensurePolished()
     room = max(width - 60, 120)
-    return sum(1 + listed.fontMetrics().horizontalAdvance(text) // room for text in texts)
+    return sum(22 + 18 * (listed.fontMetrics().horizontalAdvance(text) // room) for text in texts)

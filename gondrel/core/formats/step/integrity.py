@@ -448,12 +448,11 @@ def _in_rings(owners: NDArray[np.intp], targets: NDArray[np.intp], count: int) -
 
 def _has_sense(value: Parameter) -> bool:
     """Whether the numbers of a parameter are finite and none of its words stands without a value."""
-    if isinstance(value, float):
-        return math.isfinite(value)
-    if isinstance(value, Typed) and not value.parameters:
-        return False
-    inner = value.parameters if isinstance(value, Typed) else value
-    return all(map(_has_sense, inner)) if isinstance(inner, tuple) else True
+    if isinstance(value, Typed):
+        return bool(value.parameters) and _has_sense(value.parameters)
+    if isinstance(value, tuple):
+        return all(map(_has_sense, value))
+    return not isinstance(value, float) or math.isfinite(value)
 
 
 def _more(count: int) -> str:

@@ -3,7 +3,7 @@ they come. Nothing of our own reading has a part in it."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from OCP.BRepGProp import BRepGProp
@@ -34,6 +34,7 @@ from OCP.XCAFDoc import (
 from gondrel.core.errors import KernelRefused
 from gondrel.core.kernel.base.calls import kernel_call, quiet
 from gondrel.core.kernel.base.shape import faces_of, placement_of, split_bodies
+from gondrel.core.kernel.exchange.step_labels import labels_of
 from gondrel.core.kernel.measure.mass import FINE_ERROR, area_of, integrated
 from gondrel.core.model.body import BodyFacts, BodyKind, Rgba
 from gondrel.core.model.other import OtherOccurrence, OtherProduct, OtherReading
@@ -98,7 +99,7 @@ class _Walk:
     def reading(self) -> OtherReading:
         free = LabelSequence()
         self.shapes.GetFreeShapes(free)
-        roots = [self.product(label) for label in _labels(free)]
+        roots = [self.product(label) for label in labels_of(free)]
         return OtherReading(tuple(self.products), tuple(roots))
 
     def product(self, label: TDF_Label) -> int:
@@ -117,7 +118,7 @@ class _Walk:
             XCAFDoc_ShapeTool.GetComponents_s(label, components, False)
             uses = tuple(
                 OtherOccurrence(self.product(c), placement_of(XCAFDoc_ShapeTool.GetLocation_s(c)), _name(c))
-                for c in _labels(components)
+                for c in labels_of(components)
             )
             self.products[place] = OtherProduct(name, uses)
         else:
@@ -150,7 +151,7 @@ def _colours(label: TDF_Label, whole: TopoDS_Shape) -> tuple[tuple[str, float], 
         shown.update(dict.fromkeys(range(1, order.Extent() + 1), own))
     subs = LabelSequence()
     XCAFDoc_ShapeTool.GetSubShapes_s(label, subs)
-    styled = [(XCAFDoc_ShapeTool.GetShape_s(sub), _colour(sub)) for sub in _labels(subs)]
+    styled = [(XCAFDoc_ShapeTool.GetShape_s(sub), _colour(sub)) for sub in labels_of(subs)]
     # Of a body first, of single faces over it.
     for shape, colour in sorted(styled, key=lambda pair: int(pair[0].ShapeType())):
         if colour:
@@ -180,8 +181,3 @@ def _name(label: TDF_Label) -> str:
     name = TDataStd_Name()
     label.FindAttribute(TDataStd_Name.GetID_s(), name)
     return str(name.Get().ToExtString())
-
-
-def _labels(sequence: LabelSequence) -> Iterator[TDF_Label]:
-    for index in range(1, sequence.Length() + 1):
-        yield sequence.Value(index)
